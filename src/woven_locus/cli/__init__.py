@@ -1,0 +1,1 @@
+"""The command line: one module per verb. JSON on stdout, words on stderr."""

@@ -1,0 +1,85 @@
+"""The entry point: verbs, exit codes, and the one place where errors become messages."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Sequence
+from importlib import import_module
+
+import click
+
+from woven_locus import __version__
+from woven_locus.core.errors import WovenError
+
+# Verb -> module in this package; each module has a click command of the verb's name.
+VERBS = ("open", "demo", "new", "snap", "probe", "place", "route", "links")
+
+EXIT_NO, EXIT_BAD = 1, 2
+
+
+class Verbs(click.Group):
+    """Loads a verb's module when it is used, and takes a bare PLAN for `open PLAN`."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(VERBS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in VERBS:
+            return None
+        module = import_module(f"woven_locus.cli.{cmd_name}_verb")
+        return module.command  # type: ignore[no-any-return]
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args and args[0] not in VERBS and not args[0].startswith("-"):
+            # Something that looks like a file is a plan to open; anything else is a mistyped verb.
+            if "." in args[0] or "/" in args[0]:
+                args = ["open", *args]
+            else:
+                raise click.UsageError(
+                    f"no verb {args[0]!r}; the verbs are {', '.join(VERBS)}, or name a plan file"
+                )
+        return super().resolve_command(ctx, args)
+
+
+@click.group(
+    cls=Verbs,
+    invoke_without_command=True,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+@click.version_option(__version__, prog_name="woven-locus")
+@click.pass_context
+def woven_locus(ctx: click.Context) -> None:
+    """Snap, judge, place, record and route on a grid, with the working shown.
+
+    Without a verb the window opens. Cells are COL,ROW; a structure is S and its number (S12).
+    Exit 0: fine. 1: the answer is "no". 2: bad usage or unreadable input.
+    """
+    if ctx.invoked_subcommand is None:
+        ctx.invoke(woven_locus.get_command(ctx, "open"), plan=None)  # type: ignore[attr-defined]
+
+
+def main(args: Sequence[str] | None = None) -> int:
+    """Run; returns the exit code. Never a traceback for what a user can get wrong."""
+    try:
+        code = woven_locus.main(args=args, prog_name="woven-locus", standalone_mode=False)
+        return code if isinstance(code, int) else 0
+    except click.ClickException as err:
+        where = f"{err.ctx.command_path}: " if getattr(err, "ctx", None) else ""  # type: ignore[attr-defined]
+        click.echo(f"{where}{err.format_message()}", err=True)
+        return EXIT_BAD
+    except (click.Abort, KeyboardInterrupt):
+        click.echo("stopped", err=True)
+        return EXIT_BAD
+    except WovenError as err:
+        click.echo(" ".join(str(err).splitlines()), err=True)
+        return EXIT_BAD
+    except BrokenPipeError:
+        # The reader of our output went away (head, say); nothing is left to tell it.
+        sys.stderr.close()
+        return EXIT_BAD
+
+
+def run() -> None:
+    sys.exit(main())

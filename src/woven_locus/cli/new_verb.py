@@ -1,0 +1,28 @@
+"""`new`: make an empty plan."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import click
+
+from woven_locus.cli.values import PLAN, answer, grid_from, grid_options
+from woven_locus.core.errors import FileProblem
+
+
+@click.command("new")
+@click.argument("plan", type=PLAN)
+@grid_options(required=True)
+@click.option("--name", help="The plan's name; the file's name without its ending by default.")
+@click.option("--force", is_flag=True, help="Replace a file that is there.")
+def command(plan: Path, name: str | None, force: bool, **grid: Any) -> int:
+    """Make an empty plan in the file PLAN."""
+    from woven_locus.document.document import new_plan
+    from woven_locus.files import plan_json
+
+    spec = grid_from(**grid)
+    if plan.exists() and not force:
+        raise FileProblem(plan, "", "is there already; choose another name, or give --force")
+    plan_json.save(new_plan(spec, name or plan.name.split(".")[0]), plan)
+    return answer({"plan": str(plan), "cols": spec.cols, "rows": spec.rows})

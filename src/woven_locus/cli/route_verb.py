@@ -1,0 +1,44 @@
+"""`route`: the route between two ends."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from woven_locus.cli.values import PLAN, answer, pair
+from woven_locus.core.routing import NoRoute, Over, find_route, parse_end
+
+# Up to here the plain search answers sooner than the compiled one can be loaded.
+SMALL = 128 * 128
+
+
+@click.command("route")
+@click.argument("plan", type=PLAN)
+@click.option("--from", "start", required=True, help="S12 or COL,ROW.")
+@click.option("--to", "goal", required=True, help="S12 or COL,ROW.")
+@click.option("--over", type=click.Choice([over.value for over in Over]), default="roads")
+@click.option("--moves", type=click.Choice(["4", "8"]), default="4")
+def command(plan: Path, start: str, goal: str, over: str, moves: str) -> int:
+    """Find the cheapest route between two structures or cells."""
+    from woven_locus import warm
+    from woven_locus.files import plan_json
+
+    loaded = plan_json.load(plan)
+    if loaded.spec.cols * loaded.spec.rows > SMALL:
+        if not warm.is_warm():
+            click.echo("compiling the search, once ...", err=True)
+        warm.install()
+    found = find_route(loaded, parse_end(start), parse_end(goal), Over(over), int(moves))
+    if isinstance(found, NoRoute):
+        return answer({"found": False, "why": found.why}, ok=False)
+    return answer(
+        {
+            "found": True,
+            "cost": found.cost,
+            "length": found.length,
+            "cells": [pair(cell) for cell in found.cells],
+            "points": found.points.tolist(),
+            "explored": found.explored,
+        }
+    )

@@ -1,0 +1,93 @@
+"""Values that the verbs share: parsing, the grid options, JSON out."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import click
+
+from woven_locus.core.errors import BadGrid
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import GridSpec
+
+PLAN = click.Path(path_type=Path)  # type: ignore[type-var]
+
+# Points such as -3.5,12 look like options; they are taken as they stand.
+NEGATIVE_POINTS = {"ignore_unknown_options": True}
+
+
+class _Numbers(click.ParamType):
+    """Numbers with a separator between them."""
+
+    def __init__(
+        self, name: str, separator: str, of: Callable[[str], Any], example: str, least: int = 2
+    ) -> None:
+        self.name, self._separator, self._of = name, separator, of
+        self._example, self._least = example, least
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> Any:
+        if not isinstance(value, str):
+            return value
+        if value.startswith("--"):
+            self.fail(f"no such option {value!r}", param, ctx)
+        parts = value.lower().split(self._separator)
+        try:
+            numbers = tuple(self._of(part.strip()) for part in parts)
+        except ValueError:
+            numbers = ()
+        if not self._least <= len(numbers) <= 2 or not all(map(math.isfinite, numbers)):
+            self.fail(f"{value!r} is not {self.name}; expected for instance {self._example}")
+        return numbers if len(numbers) == 2 else numbers * 2
+
+
+SIZE = _Numbers("COLSxROWS", "x", int, "64x48")
+CELL_SIZE = _Numbers("W[xH]", "x", float, "24 or 24x16", least=1)
+STEP = _Numbers("SX[,SY]", ",", float, "3 or 3,2", least=1)
+POINT = _Numbers("X,Y", ",", float, "-3.5,12")
+CELL = _Numbers("COL,ROW", ",", int, "14,9")
+
+
+def grid_options(required: bool) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """--size --cell --origin --centred --first, as `size cell origin centred first`."""
+
+    def add(function: Callable[..., Any]) -> Callable[..., Any]:
+        options = [
+            click.option("--size", type=SIZE, required=required, help="Columns and rows."),
+            click.option("--cell", type=CELL_SIZE, default="1", help="Size of a cell."),
+            click.option("--origin", type=POINT, help="World point of the low corner."),
+            click.option("--centred", type=POINT, help="World point of the grid's middle."),
+            click.option("--first", type=CELL, default="0,0", help="Number of the first cell."),
+        ]
+        for option in reversed(options):
+            function = option(function)
+        return function
+
+    return add
+
+
+def grid_from(
+    size: tuple[int, int],
+    cell: tuple[float, float],
+    origin: tuple[float, float] | None,
+    centred: tuple[float, float] | None,
+    first: tuple[int, int],
+) -> GridSpec:
+    """The grid that the options describe. Raises BadGrid."""
+    if origin is not None and centred is not None:
+        raise BadGrid("--origin and --centred exclude each other; give one")
+    anchor = centred or origin or (0.0, 0.0)
+    return GridSpec(*size, *cell, *anchor, centred is not None, *first)
+
+
+def answer(value: object, ok: bool = True) -> int:
+    """Print JSON; returns the exit code."""
+    click.echo(json.dumps(value, ensure_ascii=False))
+    return 0 if ok else 1
+
+
+def pair(cell: Cell) -> list[int]:
+    return [cell.col, cell.row]

@@ -1,0 +1,1 @@
+"""What the product knows. No Qt, no file, no clock, and no randomness that is not seeded."""

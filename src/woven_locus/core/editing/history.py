@@ -1,0 +1,136 @@
+"""Undo and redo, back to when the plan was opened. One gesture is one step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from woven_locus.core.editing.edit import Change, Edit, Notice
+from woven_locus.core.plan import Plan
+
+Listener = Callable[[Notice], None]
+
+
+class History:
+    """Does edits to one plan and remembers them.
+
+    entries : the labels of all steps, done and undone.  position : how many of them are done.
+    """
+
+    def __init__(self, plan: Plan) -> None:
+        self._plan = plan
+        self._steps: list[Edit] = []
+        self._done = 0
+        self._saved: int | None = 0
+        self._gesture: list[Change] | None = None
+        self._gesture_label = ""
+        self._listeners: list[Listener] = []
+
+    def listen(self, listener: Listener) -> None:
+        """Call `listener` after each change of the plan, undo and redo included."""
+        self._listeners.append(listener)
+
+    @property
+    def entries(self) -> list[str]:
+        return [step.label for step in self._steps]
+
+    @property
+    def position(self) -> int:
+        return self._done
+
+    @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
+    @property
+    def can_undo(self) -> bool:
+        return self._done > 0 and self._gesture is None
+
+    @property
+    def can_redo(self) -> bool:
+        return self._done < len(self._steps) and self._gesture is None
+
+    @property
+    def saved(self) -> bool:
+        """Whether the plan is as it was when it was last saved or opened."""
+        return self._saved == self._done and not self._gesture
+
+    def mark_saved(self) -> None:
+        self._saved = self._done
+
+    def do(self, edit: Edit) -> None:
+        """Apply an edit; inside a gesture it becomes part of it. An empty edit is no step."""
+        if not edit.changes:
+            return
+        notice = edit.apply(self._plan)
+        if self._gesture is not None:
+            self._gesture.extend(edit.changes)
+        else:
+            self._push(edit)
+        self._tell(notice)
+
+    def undo(self) -> bool:
+        """Take back the last step. False when there is none."""
+        if not self.can_undo:
+            return False
+        self._done -= 1
+        self._tell(self._steps[self._done].apply(self._plan, undo=True))
+        return True
+
+    def redo(self) -> bool:
+        """Do the next undone step again. False when there is none."""
+        if not self.can_redo:
+            return False
+        self._done += 1
+        self._tell(self._steps[self._done - 1].apply(self._plan))
+        return True
+
+    def go_to(self, position: int) -> None:
+        """Undo or redo until `position` steps are done."""
+        while self._done > position and self.undo():
+            pass
+        while self._done < position and self.redo():
+            pass
+
+    def begin(self, label: str) -> None:
+        """Start a gesture: all edits until `commit` become one step called `label`."""
+        if self._gesture is not None:
+            raise RuntimeError("a gesture is open already")
+        self._gesture, self._gesture_label = [], label
+
+    def commit(self, label: str | None = None) -> None:
+        """End the gesture. One in which nothing changed leaves no step."""
+        changes, self._gesture = self._gesture, None
+        if changes:
+            edit = Edit(label or self._gesture_label, tuple(changes))
+            self._push(edit)
+            self._tell(Notice((), frozenset(), frozenset(), edit.label))
+
+    def cancel(self) -> None:
+        """End the gesture and take back all of it."""
+        changes, self._gesture = self._gesture, None
+        if changes:
+            edit = Edit(self._gesture_label, tuple(changes))
+            self._tell(edit.apply(self._plan, undo=True))
+
+    @contextmanager
+    def gesture(self, label: str) -> Iterator[None]:
+        """`begin` and `commit` around a block; an exception cancels and goes on."""
+        self.begin(label)
+        try:
+            yield
+        except BaseException:
+            self.cancel()
+            raise
+        self.commit()
+
+    def _push(self, edit: Edit) -> None:
+        if self._saved is not None and self._saved > self._done:
+            self._saved = None  # the saved state can no longer be reached
+        del self._steps[self._done :]
+        self._steps.append(edit)
+        self._done += 1
+
+    def _tell(self, notice: Notice) -> None:
+        for listener in self._listeners:
+            listener(notice)

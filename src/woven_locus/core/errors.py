@@ -1,0 +1,51 @@
+"""The error tree. An error means misuse or broken input; a plain "no" is a value (see `Verdict`)."""
+
+from __future__ import annotations
+
+
+class WovenError(Exception):
+    """Root of everything that the program raises on purpose; its text is fit to be shown."""
+
+
+class BadGrid(WovenError, ValueError):
+    """A grid that cannot exist: no cells, a cell of no size, a number that is not finite."""
+
+
+class BadKind(WovenError, ValueError):
+    """A structure kind, footprint or door that cannot exist."""
+
+
+class BadPlan(WovenError, ValueError):
+    """A plan whose parts contradict each other.
+
+    `where` names the part in the words of the plan format, for instance ``structures[3]``.
+    """
+
+    def __init__(self, where: str, what: str) -> None:
+        super().__init__(f"{where}: {what}")
+        self.where, self.what = where, what
+
+
+class OutsideGrid(WovenError, IndexError):
+    """A cell was asked for that the grid does not have."""
+
+    def __init__(self, cell: tuple[int, int], extent: str) -> None:
+        super().__init__(f"cell {cell[0]}, {cell[1]} is outside the grid ({extent})")
+        self.cell = cell
+
+
+class Unknown(WovenError, LookupError):
+    """A name or number that the plan does not hold; the message lists what it does hold."""
+
+
+class Refused(WovenError):
+    """An edit that the rules do not allow; raised only where a caller did not ask first."""
+
+
+class FileProblem(WovenError):
+    """A file that cannot be read or written. One line: file, place, and what was expected."""
+
+    def __init__(self, path: object, place: str, what: str) -> None:
+        at = f"{place}: " if place else ""
+        super().__init__(f"{path}: {at}{what}")
+        self.path, self.place, self.what = path, place, what

@@ -1,0 +1,107 @@
+"""Small frozen values that every room shares.
+
+A `Cell` is what the user reads: column and row *with the grid's first index included*. Arrays are
+``[row, col]`` from zero; a place in an array is a `Slot`, a block of an array is a `Box`. Only
+`GridSpec.slot` and `GridSpec.cell_of_slot` go from one to the other.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import NamedTuple
+
+
+class Cell(NamedTuple):
+    """A cell as the user addresses it (the grid's first index included)."""
+
+    col: int
+    row: int
+
+    def moved(self, cols: int, rows: int) -> Cell:
+        return Cell(self.col + cols, self.row + rows)
+
+
+def cell_text(cell: Cell) -> str:
+    """A cell in a sentence: ``14, 9``, with a true minus sign."""
+    return f"{cell.col}, {cell.row}".replace("-", "\N{MINUS SIGN}")
+
+
+class Slot(NamedTuple):
+    """A place in an array: ``array[row, col]``, from zero."""
+
+    row: int
+    col: int
+
+
+class Point(NamedTuple):
+    """A place in the world, float64, in the grid's unit."""
+
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """A half-open block of array slots: rows ``r0 <= r < r1``, columns ``c0 <= c < c1``."""
+
+    r0: int
+    c0: int
+    r1: int
+    c1: int
+
+    @classmethod
+    def around(cls, slots: Iterable[Slot]) -> Box:
+        """The smallest box that holds all `slots`; empty for none."""
+        rows, cols = [], []
+        for slot in slots:
+            rows.append(slot.row)
+            cols.append(slot.col)
+        if not rows:
+            return cls(0, 0, 0, 0)
+        return cls(min(rows), min(cols), max(rows) + 1, max(cols) + 1)
+
+    @property
+    def empty(self) -> bool:
+        return self.r0 >= self.r1 or self.c0 >= self.c1
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return max(0, self.r1 - self.r0), max(0, self.c1 - self.c0)
+
+    @property
+    def slices(self) -> tuple[slice, slice]:
+        return slice(self.r0, self.r1), slice(self.c0, self.c1)
+
+    def grown(self, n: int) -> Box:
+        return Box(self.r0 - n, self.c0 - n, self.r1 + n, self.c1 + n)
+
+    def clipped(self, shape: tuple[int, int]) -> Box:
+        """The part inside an array of `shape`; an empty box when nothing is."""
+        r0, c0 = max(0, self.r0), max(0, self.c0)
+        return Box(r0, c0, max(r0, min(self.r1, shape[0])), max(c0, min(self.c1, shape[1])))
+
+    def union(self, other: Box) -> Box:
+        if self.empty:
+            return other
+        if other.empty:
+            return self
+        return Box(
+            min(self.r0, other.r0),
+            min(self.c0, other.c0),
+            max(self.r1, other.r1),
+            max(self.c1, other.c1),
+        )
+
+    def touches(self, other: Box) -> bool:
+        """Whether the two share at least one slot."""
+        return (
+            self.r0 < other.r1 and other.r0 < self.r1 and self.c0 < other.c1 and other.c0 < self.c1
+        )
+
+
+NOWHERE = Box(0, 0, 0, 0)
+
+# The four sides of a cell in clockwise order from the top of the screen, as (d_row, d_col).
+SIDES: tuple[tuple[int, int], ...] = ((-1, 0), (0, 1), (1, 0), (0, -1))
+SIDE_NAMES = ("north", "east", "south", "west")

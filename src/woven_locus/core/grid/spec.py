@@ -1,0 +1,181 @@
+"""The grid's geometry, in constant time in both directions."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.errors import BadGrid, OutsideGrid
+from woven_locus.core.geometry import Box, Cell, Point, Slot
+
+# 16 M cells is what the program is made for; four times that still fits in memory.
+MOST_CELLS = 64 * 1024 * 1024
+LARGEST_INDEX = 2**31 - 1
+
+
+@dataclass(frozen=True, slots=True)
+class GridSpec:
+    """Columns x rows of equal cells, laid from a world origin.
+
+    cell_w, cell_h : size of a cell, world units, not always equal.
+    anchor_x, anchor_y : the grid's low corner, or its middle when `centred`.
+    centred : the grid keeps its middle on the anchor whatever its size is.
+    first_col, first_row : index of the first cell; may be negative.
+    unit : name of a world unit, for display only.
+
+    Raises BadGrid for a grid that cannot exist.
+    """
+
+    cols: int
+    rows: int
+    cell_w: float = 1.0
+    cell_h: float = 1.0
+    anchor_x: float = 0.0
+    anchor_y: float = 0.0
+    centred: bool = False
+    first_col: int = 0
+    first_row: int = 0
+    unit: str = "units"
+
+    def __post_init__(self) -> None:
+        if self.cols < 1 or self.rows < 1:
+            raise BadGrid(
+                f"a grid needs at least one column and row, this one has {self.cols}x{self.rows}"
+            )
+        if self.cols * self.rows > MOST_CELLS:
+            raise BadGrid(
+                f"{self.cols}x{self.rows} is {self.cols * self.rows:,} cells; "
+                f"the most is {MOST_CELLS:,}"
+            )
+        for name, size in (("width", self.cell_w), ("height", self.cell_h)):
+            if not (math.isfinite(size) and size > 0):
+                raise BadGrid(f"cell {name} must be a number above 0, not {size:g}")
+        if not (math.isfinite(self.anchor_x) and math.isfinite(self.anchor_y)):
+            raise BadGrid(
+                f"the origin must be two finite numbers, not {self.anchor_x:g}, {self.anchor_y:g}"
+            )
+        for first, count in ((self.first_col, self.cols), (self.first_row, self.rows)):
+            if abs(first) + count > LARGEST_INDEX:
+                raise BadGrid(f"first index {first} is too large; the most is {LARGEST_INDEX:,}")
+        # A cell smaller than the spacing of floats out there would make neighbours coincide.
+        for low, size, count in (
+            (self.origin_x, self.cell_w, self.cols),
+            (self.origin_y, self.cell_h, self.rows),
+        ):
+            far = max(abs(low), abs(low + size * count))
+            if not math.isfinite(far) or math.ulp(far) * 8 > size:
+                raise BadGrid(
+                    f"cells of {size:g} cannot be told apart at {far:g}; "
+                    "choose larger cells or an origin nearer to 0"
+                )
+
+    @property
+    def origin_x(self) -> float:
+        """World x of the low corner of the first cell."""
+        return self.anchor_x - self.cols * self.cell_w / 2 if self.centred else self.anchor_x
+
+    @property
+    def origin_y(self) -> float:
+        """World y of the low corner of the first cell."""
+        return self.anchor_y - self.rows * self.cell_h / 2 if self.centred else self.anchor_y
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """(rows, cols): the shape of every array laid on this grid."""
+        return self.rows, self.cols
+
+    @property
+    def box(self) -> Box:
+        return Box(0, 0, self.rows, self.cols)
+
+    @property
+    def first(self) -> Cell:
+        return Cell(self.first_col, self.first_row)
+
+    @property
+    def last(self) -> Cell:
+        return Cell(self.first_col + self.cols - 1, self.first_row + self.rows - 1)
+
+    @property
+    def extent(self) -> tuple[float, float]:
+        """Total width and height, world units."""
+        return self.cols * self.cell_w, self.rows * self.cell_h
+
+    @property
+    def high(self) -> Point:
+        """The far corner; it belongs to no cell, since cells are half-open."""
+        return Point(
+            self.origin_x + self.cols * self.cell_w, self.origin_y + self.rows * self.cell_h
+        )
+
+    def contains(self, cell: Cell) -> bool:
+        return (
+            0 <= cell.col - self.first_col < self.cols
+            and 0 <= cell.row - self.first_row < self.rows
+        )
+
+    def locate_virtual(self, x: float, y: float) -> Cell:
+        """The cell of the endless lattice under a world point: floor, also for negatives."""
+        return Cell(
+            math.floor((x - self.origin_x) / self.cell_w) + self.first_col,
+            math.floor((y - self.origin_y) / self.cell_h) + self.first_row,
+        )
+
+    def locate(self, x: float, y: float) -> Cell | None:
+        """The cell under a world point, or None outside the grid."""
+        cell = self.locate_virtual(x, y)
+        return cell if self.contains(cell) else None
+
+    def corner(self, cell: Cell) -> Point:
+        """World place of the cell's low corner; cells outside the grid are on the lattice too."""
+        return Point(
+            self.origin_x + (cell.col - self.first_col) * self.cell_w,
+            self.origin_y + (cell.row - self.first_row) * self.cell_h,
+        )
+
+    def centre(self, cell: Cell) -> Point:
+        """World place of the cell's middle; cells outside the grid are on the lattice too."""
+        return Point(
+            self.origin_x + (cell.col - self.first_col + 0.5) * self.cell_w,
+            self.origin_y + (cell.row - self.first_row + 0.5) * self.cell_h,
+        )
+
+    def slot(self, cell: Cell) -> Slot:
+        """The array place of a cell. Not checked: outside cells give outside slots."""
+        return Slot(cell.row - self.first_row, cell.col - self.first_col)
+
+    def cell_of_slot(self, slot: Slot | tuple[int, int]) -> Cell:
+        """The inverse of `slot`."""
+        return Cell(int(slot[1]) + self.first_col, int(slot[0]) + self.first_row)
+
+    def checked_slot(self, cell: Cell) -> Slot:
+        """`slot`, or OutsideGrid."""
+        if not self.contains(cell):
+            raise OutsideGrid(cell, self.describe_range())
+        return self.slot(cell)
+
+    def index(self, cell: Cell) -> int:
+        """Single index, row by row from 0. Raises OutsideGrid."""
+        row, col = self.checked_slot(cell)
+        return row * self.cols + col
+
+    def cell_at_index(self, index: int) -> Cell:
+        """The inverse of `index`. Raises OutsideGrid."""
+        if not 0 <= index < self.cols * self.rows:
+            raise OutsideGrid((index, 0), f"indices 0 to {self.cols * self.rows - 1}")
+        return self.cell_of_slot(Slot(index // self.cols, index % self.cols))
+
+    def centres(self, slots: npt.NDArray[np.integer]) -> npt.NDArray[np.float64]:
+        """World centres of array slots. slots : (N, 2) of (row, col) -> (N, 2) of (x, y)."""
+        scale = np.array([self.cell_w, self.cell_h])
+        origin = np.array([self.origin_x, self.origin_y])
+        centres: npt.NDArray[np.float64] = (slots[:, ::-1] + 0.5) * scale + origin
+        return centres
+
+    def describe_range(self) -> str:
+        """The addressable cells in words, for messages."""
+        last = self.last
+        return f"columns {self.first_col} to {last.col}, rows {self.first_row} to {last.row}"

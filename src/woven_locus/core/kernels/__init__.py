@@ -1,0 +1,47 @@
+"""The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`, `flood`).
+
+`compiled` is the same source put through Numba; until `install` has been called the plain twin is
+used, so that nothing ever waits for a compiler. The twin is also the tests' oracle.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from woven_locus.core.kernels import astar as _astar
+from woven_locus.core.kernels import flood as _flood
+
+_active: dict[str, Callable[..., Any]] = {
+    "search": _astar.search,
+    "relabel": _flood.relabel,
+}
+_compiled = False
+
+
+def install() -> None:
+    """Use the compiled kernels from now on; compiles them if Numba's cache does not hold them.
+
+    Takes seconds on a cold cache: never call it on the interface's thread.
+    """
+    global _compiled
+    from woven_locus.core.kernels import compiled
+
+    compiled.warm()
+    _active["search"] = compiled.search
+    _active["relabel"] = compiled.relabel
+    _compiled = True
+
+
+def compiled_ready() -> bool:
+    return _compiled
+
+
+def search(*args: Any) -> Any:
+    """See `astar.search`."""
+    return _active["search"](*args)
+
+
+def relabel(*args: Any) -> Any:
+    """See `flood.relabel`."""
+    return _active["relabel"](*args)

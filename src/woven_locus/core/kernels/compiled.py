@@ -1,0 +1,20 @@
+"""The kernels through Numba. Importing this module costs about half a second: import it late."""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+from woven_locus.core.kernels import astar, flood
+
+search = numba.njit(cache=True, nogil=True)(astar.search)
+relabel = numba.njit(cache=True, nogil=True)(flood.relabel)
+
+
+def warm() -> None:
+    """Compile, or load from the cache, for the types that the fronts pass."""
+    code = np.ones(4, np.uint8)
+    table = np.ones(256)
+    ends = np.zeros(1, np.int64)
+    search(code, 2, 2, table, 1.0, 1.0, 4, ends, ends, 1.0)
+    relabel(code, 2, 2, np.zeros(4, np.int32), ends, 1)

@@ -1,0 +1,128 @@
+"""A footprint: any set of cells, with doors, turned by quarter turns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import NamedTuple
+
+from woven_locus.core.errors import BadKind
+from woven_locus.core.geometry import SIDE_NAMES, SIDES, Cell
+
+# The largest side of a footprint's bounding box.
+LARGEST_SIDE = 64
+
+
+class Door(NamedTuple):
+    """A door on one side of a footprint cell. side : 0 north, 1 east, 2 south, 3 west."""
+
+    col: int
+    row: int
+    side: int
+
+
+@dataclass(frozen=True, slots=True)
+class Footprint:
+    """Cells relative to the lowest column and row of their bounding box.
+
+    cells : (col, row) pairs, sorted by row, then column, without repeats.
+    doors : each on an open side of a cell (a side with no footprint cell behind it).
+    Raises BadKind.
+    """
+
+    cells: tuple[tuple[int, int], ...]
+    doors: tuple[Door, ...] = ()
+    cols: int = field(init=False)
+    rows: int = field(init=False)
+
+    def __post_init__(self) -> None:
+        if not self.cells:
+            raise BadKind("a footprint needs at least one cell")
+        cells = tuple(sorted(set(self.cells), key=lambda c: (c[1], c[0])))
+        if min(c for c, _ in cells) or min(r for _, r in cells):
+            raise BadKind("a footprint starts at column 0 and row 0 of its own bounding box")
+        cols, rows = max(c for c, _ in cells) + 1, max(r for _, r in cells) + 1
+        if max(cols, rows) > LARGEST_SIDE:
+            raise BadKind(
+                f"a footprint is at most {LARGEST_SIDE} cells a side; this is {cols}x{rows}"
+            )
+        held = set(cells)
+        for door in self.doors:
+            if (door.col, door.row) not in held:
+                raise BadKind(
+                    f"the door at {door.col}, {door.row} stands on no cell of the footprint"
+                )
+            if not 0 <= door.side <= 3:
+                raise BadKind(f"a door's side is 0 to 3, not {door.side}")
+            d_row, d_col = SIDES[door.side]
+            if (door.col + d_col, door.row + d_row) in held:
+                raise BadKind(
+                    f"the {SIDE_NAMES[door.side]} door at {door.col}, {door.row} "
+                    "opens into the structure itself"
+                )
+        object.__setattr__(self, "cells", cells)
+        object.__setattr__(self, "doors", tuple(sorted(set(self.doors))))
+        object.__setattr__(self, "cols", cols)
+        object.__setattr__(self, "rows", rows)
+
+    @classmethod
+    def from_rows(cls, rows: Sequence[str], doors: Iterable[Door] = ()) -> Footprint:
+        """From rows of text, ``#`` a cell and ``.`` none; all rows equally long."""
+        if len({len(row) for row in rows}) > 1:
+            raise BadKind("the rows of a footprint must be equally long")
+        for row in rows:
+            if bad := set(row) - {"#", "."}:
+                raise BadKind(f"a footprint is drawn with # and . only, not {sorted(bad)[0]!r}")
+        cells = tuple((c, r) for r, row in enumerate(rows) for c, on in enumerate(row) if on == "#")
+        return cls(cells, tuple(doors))
+
+    @classmethod
+    def block(cls, cols: int, rows: int, doors: Iterable[Door] = ()) -> Footprint:
+        """A full rectangle."""
+        return cls.from_rows(["#" * cols] * rows, doors)
+
+    def to_rows(self) -> list[str]:
+        """The inverse of `from_rows`."""
+        held = set(self.cells)
+        return [
+            "".join("#" if (c, r) in held else "." for c in range(self.cols))
+            for r in range(self.rows)
+        ]
+
+    def turned(self, turn: int) -> Footprint:
+        """After `turn` quarter turns clockwise on screen (row numbers grow downwards)."""
+        return _turned(self, turn % 4)
+
+    def at(self, low: Cell) -> list[Cell]:
+        """The plan cells covered when the bounding box's lowest cell is `low`."""
+        return [Cell(low.col + c, low.row + r) for c, r in self.cells]
+
+    def open_sides(self) -> list[Door]:
+        """Every outer cell side, as if each were a door."""
+        held = set(self.cells)
+        return [
+            Door(c, r, side)
+            for c, r in self.cells
+            for side, (d_row, d_col) in enumerate(SIDES)
+            if (c + d_col, r + d_row) not in held
+        ]
+
+    def approaches(self, low: Cell) -> list[Cell]:
+        """The plan cells just outside the doors, or outside every outer side without doors."""
+        found: dict[Cell, None] = {}
+        for door in self.doors or self.open_sides():
+            d_row, d_col = SIDES[door.side]
+            found[Cell(low.col + door.col + d_col, low.row + door.row + d_row)] = None
+        return list(found)
+
+
+@lru_cache(maxsize=4096)
+def _turned(footprint: Footprint, turn: int) -> Footprint:
+    for _ in range(turn):
+        tall = footprint.rows
+        footprint = Footprint(
+            tuple((tall - 1 - r, c) for c, r in footprint.cells),
+            tuple(Door(tall - 1 - d.row, d.col, (d.side + 1) % 4) for d in footprint.doors),
+        )
+    return footprint

@@ -1,0 +1,158 @@
+"""The plan: the document that holds grid, ground, kinds, structures and roads together.
+
+Only `editing.History` changes a plan after it was made. What follows from the recorded layers
+(`occupant`, `blocks`, `movement`, the road network) is kept current from the edited boxes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.errors import BadPlan
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.ground import Obstacle, TerrainTable
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.placing.rules import block_bits
+from woven_locus.core.register import Register, Structure, structure_id
+from woven_locus.core.ways.network import RoadNetwork
+
+ByteGrid = npt.NDArray[np.uint8]
+
+# The recorded byte layers, by the name that patches use.
+LAYERS = ("terrain", "reserved", "road")
+
+# Codes of the movement layer besides 1 + terrain class.
+BLOCKED, ON_ROAD = 0, 255
+ROAD_COST = 1.0
+
+
+class Plan:
+    """See the module. All arrays are (rows, cols), C order.
+
+    terrain : uint8, code of the terrain class.  reserved : uint8, 1 where only building is barred.
+    road : uint8, 1 where road lies.  occupant : int32, a structure's number, minus an obstacle's
+    number, or 0.  blocks : uint8, the bits of the cell rules that forbid building.
+    movement : uint8, BLOCKED, ON_ROAD, or 1 + terrain code, what a walker finds there.
+    """
+
+    def __init__(
+        self,
+        name: str,
+        spec: GridSpec,
+        terrain_table: TerrainTable,
+        kinds: Catalogue | None = None,
+        *,
+        terrain: ByteGrid | None = None,
+        reserved: ByteGrid | None = None,
+        road: ByteGrid | None = None,
+        obstacles: Iterable[Obstacle] = (),
+        structures: Iterable[Structure] = (),
+        next_number: int = 1,
+        money: str = "coins",
+    ) -> None:
+        """Arrays are taken over, not copied. Raises BadPlan when the parts contradict each other."""
+        self.name, self.spec, self.money = name, spec, money
+        self.terrain_table = terrain_table
+        self.kinds = kinds if kinds is not None else Catalogue()
+        self.terrain = self._layer("terrain", terrain)
+        self.reserved = self._layer("reserved", reserved)
+        self.road = self._layer("road", road)
+        if int(self.terrain.max()) >= len(terrain_table):
+            row, col = np.argwhere(self.terrain >= len(terrain_table))[0]
+            raise BadPlan("terrain rows", f"row {row}, column {col} holds no class of the table")
+        self.occupant = np.zeros(spec.shape, np.int32)
+        self.obstacles: dict[int, Obstacle] = {}
+        for at, obstacle in enumerate(obstacles):
+            self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
+            self.obstacles[obstacle.number] = obstacle
+        self.register = Register()
+        for at, structure in enumerate(structures):
+            where = f"structures[{at}]"
+            if structure.number in self.register:
+                raise BadPlan(where, f"{structure_id(structure.number)} is there twice")
+            if structure.number < 1:
+                raise BadPlan(where, f"numbers count from 1, not {structure.number}")
+            if structure.kind not in self.kinds:
+                raise BadPlan(where, f"no kind {structure.kind!r} in the catalogue")
+            self._claim(where, self.cells_of(structure), structure.number)
+            self.register.put(structure)
+        highest = max(self.register.numbers(), default=0)
+        self.register.next_number = max(next_number, highest + 1)
+        self.network = RoadNetwork(self.road)
+        self.blocks = block_bits(self, spec.box)
+        self.movement = self._movement_codes(spec.box)
+
+    def _layer(self, name: str, given: ByteGrid | None) -> ByteGrid:
+        if given is None:
+            return np.zeros(self.spec.shape, np.uint8)
+        if given.shape != self.spec.shape or given.dtype != np.uint8:
+            raise BadPlan(
+                name, f"layer is {given.shape} {given.dtype}, the grid {self.spec.shape} uint8"
+            )
+        return np.ascontiguousarray(given)
+
+    def _claim(self, where: str, cells: Iterable[Cell], who: int) -> None:
+        for cell in cells:
+            if not self.spec.contains(cell):
+                raise BadPlan(where, f"cell {cell.col}, {cell.row} is outside the grid")
+            slot = self.spec.slot(cell)
+            if self.occupant[slot] or self.road[slot]:
+                there = "road" if self.road[slot] else self.title_of(int(self.occupant[slot]))
+                raise BadPlan(where, f"cell {cell.col}, {cell.row} is already taken by {there}")
+            self.occupant[slot] = who
+
+    def cells_of(self, structure: Structure) -> list[Cell]:
+        """The cells that a structure covers."""
+        footprint = self.kinds[structure.kind].footprint.turned(structure.turn)
+        return footprint.at(structure.cell)
+
+    def approaches_of(self, structure: Structure) -> list[Cell]:
+        """The cells just outside a structure's doors (every outer side, without doors)."""
+        footprint = self.kinds[structure.kind].footprint.turned(structure.turn)
+        return footprint.approaches(structure.cell)
+
+    def box_of(self, structure: Structure) -> Box:
+        """The block of slots around a structure."""
+        footprint = self.kinds[structure.kind].footprint.turned(structure.turn)
+        row, col = self.spec.slot(structure.cell)
+        return Box(row, col, row + footprint.rows, col + footprint.cols)
+
+    def title_of(self, who: int) -> str:
+        """A name for what an occupant number stands for: ``S12 Dye works``, ``Old Tam``."""
+        if who < 0:
+            return self.obstacles[-who].name
+        structure = self.register[who]
+        return f"{structure_id(who)} {self.kinds[structure.kind].name}"
+
+    def occupant_at(self, cell: Cell) -> int:
+        """Structure number, minus obstacle number, or 0 (outside the grid too)."""
+        return int(self.occupant[self.spec.slot(cell)]) if self.spec.contains(cell) else 0
+
+    def movement_costs(self) -> npt.NDArray[np.float64]:
+        """(256,) float64: move cost of each movement code, inf where nobody enters."""
+        table = np.full(256, np.inf)
+        for code, item in enumerate(self.terrain_table):
+            if item.passable:
+                table[1 + code] = item.cost
+        table[ON_ROAD] = ROAD_COST
+        return table
+
+    def _movement_codes(self, box: Box) -> ByteGrid:
+        codes = self.terrain[box.slices] + np.uint8(1)
+        codes[~self.terrain_table.passable[self.terrain[box.slices]]] = BLOCKED
+        codes[self.occupant[box.slices] != 0] = BLOCKED
+        codes[self.road[box.slices] != 0] = ON_ROAD
+        return codes
+
+    def refresh(self, box: Box, road_changed: bool) -> None:
+        """Work out again, within a box, what follows from the recorded layers. For edits only."""
+        if box.empty:
+            return
+        self.blocks[box.slices] = block_bits(self, box)
+        self.movement[box.slices] = self._movement_codes(box)
+        if road_changed:
+            self.network.touch(box)

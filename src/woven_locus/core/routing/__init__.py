@@ -1,0 +1,32 @@
+"""Routes: A* over cells, ends at structures' doors, and the reason when there is none."""
+
+from woven_locus.core.routing.links import Connections, Group, Links, find_links
+from woven_locus.core.routing.route import (
+    End,
+    NoRoute,
+    Over,
+    Route,
+    RouteQuery,
+    end_name,
+    find_route,
+    finish_route,
+    parse_end,
+    prepare_route,
+)
+
+__all__ = [
+    "Connections",
+    "End",
+    "Group",
+    "Links",
+    "NoRoute",
+    "Over",
+    "Route",
+    "RouteQuery",
+    "end_name",
+    "find_links",
+    "find_route",
+    "finish_route",
+    "parse_end",
+    "prepare_route",
+]

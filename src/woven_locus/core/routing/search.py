@@ -1,0 +1,79 @@
+"""The checked front of the A* kernel."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core import kernels
+from woven_locus.core.geometry import Slot
+
+
+@dataclass(frozen=True, slots=True)
+class Path:
+    """slots : (N, 2) int64 of (row, col), start to goal; N is 0 when there is no path.
+    cost : float, inf without a path.  explored : cells expanded."""
+
+    slots: npt.NDArray[np.int64]
+    cost: float
+    explored: int
+
+    def __bool__(self) -> bool:
+        return len(self.slots) > 0
+
+
+def find_path(
+    code: npt.NDArray[np.uint8],
+    costs: npt.NDArray[np.float64],
+    starts: Sequence[Slot],
+    goals: Sequence[Slot],
+    *,
+    moves: int = 4,
+    cell: tuple[float, float] = (1.0, 1.0),
+) -> Path:
+    """Cheapest path from any start to any goal over the cells of a grid.
+
+    code : (H, W) uint8.  costs : (256,) float64, move cost of each code, inf blocks.
+    moves : 4 or 8; a diagonal needs both cells that it squeezes between.
+    cell : width and height, world units. A step costs its length times the mean of its two cells'
+    costs. Ends outside the grid or on blocked cells are passed over; none left means no path.
+    Raises TypeError, ValueError for arrays of another kind, moves other than 4 or 8, costs <= 0.
+    """
+    if code.ndim != 2 or code.dtype != np.uint8:
+        raise TypeError(f"`code` must be (H, W) uint8, got {code.shape} {code.dtype}")
+    if costs.shape != (256,) or costs.dtype != np.float64:
+        raise TypeError(f"`costs` must be (256,) float64, got {costs.shape} {costs.dtype}")
+    if moves not in (4, 8):
+        raise ValueError(f"moves must be 4 or 8, not {moves}")
+    if not np.all(costs > 0):
+        raise ValueError("every move cost must be above 0 (inf blocks)")
+    rows, cols = code.shape
+    open_costs = costs[np.isfinite(costs)]
+
+    def flat(ends: Sequence[Slot]) -> npt.NDArray[np.int64]:
+        kept = [
+            row * cols + col
+            for row, col in ends
+            if 0 <= row < rows and 0 <= col < cols and np.isfinite(costs[code[row, col]])
+        ]
+        return np.array(sorted(set(kept)), np.int64)
+
+    a, b = flat(starts), flat(goals)
+    if not len(a) or not len(b) or not len(open_costs):
+        return Path(np.empty((0, 2), np.int64), np.inf, 0)
+    path, cost, explored = kernels.search(
+        np.ascontiguousarray(code).ravel(),
+        cols,
+        rows,
+        costs,
+        float(cell[0]),
+        float(cell[1]),
+        moves,
+        a,
+        b,
+        float(open_costs.min()),
+    )
+    return Path(np.stack([path // cols, path % cols], axis=1), float(cost), int(explored))

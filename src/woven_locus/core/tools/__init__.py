@@ -1,0 +1,1 @@
+"""Tools: cells in, edits out. They know nothing of mice or windows."""

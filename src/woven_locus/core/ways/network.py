@@ -1,0 +1,87 @@
+"""Which road cells are joined, kept current from edited boxes."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core import kernels
+from woven_locus.core.geometry import Box
+
+# Until the kernels are compiled their twin walks a cell in a few microseconds; on a larger network
+# a rebuild in C is quicker than that.
+TWIN_LIMIT = 10_000
+
+
+class RoadNetwork:
+    """Labels of joined road cells (4 neighbours). Worked out when first asked for."""
+
+    def __init__(self, road: npt.NDArray[np.uint8]) -> None:
+        """road : (H, W) uint8, 0 is none; shared with the plan, never changed here."""
+        self._road = road
+        self._labels: npt.NDArray[np.int32] | None = None
+        self._dirty: list[Box] = []
+        self._next = 1
+        self._sizes: dict[int, int] = {}
+
+    def touch(self, box: Box) -> None:
+        """Road in `box` has changed."""
+        self._dirty.append(box)
+
+    @property
+    def labels(self) -> npt.NDArray[np.int32]:
+        """(H, W) int32: 0 off the road, else a number that joined cells share."""
+        if self._labels is None:
+            self._rebuild()
+        elif self._dirty:
+            self._update()
+        assert self._labels is not None
+        return self._labels
+
+    def size(self, label: int) -> int:
+        """Road cells in a group."""
+        _ = self.labels
+        return self._sizes.get(label, 0)
+
+    def _rebuild(self) -> None:
+        from scipy import ndimage  # late: it costs start-up time
+
+        found, count = ndimage.label(self._road != 0, output=np.int32)
+        self._labels = found
+        self._next = count + 1
+        sizes = np.bincount(found.ravel(), minlength=count + 1)
+        self._sizes = {label: int(sizes[label]) for label in range(1, count + 1)}
+        self._dirty.clear()
+
+    def _update(self) -> None:
+        assert self._labels is not None
+        h, w = self._road.shape
+        boxes = [box.grown(1).clipped((h, w)) for box in self._dirty]
+        self._dirty.clear()
+        # Groups that the boxes touch are numbered anew; all others keep their number.
+        touched: set[int] = set()
+        for box in boxes:
+            touched.update(np.unique(self._labels[box.slices]).tolist())
+        touched.discard(0)
+        walk = sum(self._sizes[label] for label in touched)
+        if (
+            self._next > 2**31 - 2 - h * w
+            or (walk > TWIN_LIMIT and not kernels.compiled_ready())
+            or sum(box.shape[0] * box.shape[1] for box in boxes) > h * w // 4
+        ):
+            self._rebuild()
+            return
+        seeds = np.unique(np.concatenate([_slots(box, w) for box in boxes]))
+        first = self._next
+        self._next, sizes = kernels.relabel(
+            self._road.ravel(), w, h, self._labels.ravel(), seeds, first
+        )
+        for label in touched:
+            del self._sizes[label]
+        self._sizes.update({first + k: int(size) for k, size in enumerate(sizes)})
+
+
+def _slots(box: Box, cols: int) -> npt.NDArray[np.int64]:
+    """Flat slots of a box, row by row."""
+    rows = np.arange(box.r0, box.r1, dtype=np.int64)[:, None] * cols
+    return (rows + np.arange(box.c0, box.c1, dtype=np.int64)).ravel()

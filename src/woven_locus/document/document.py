@@ -1,0 +1,109 @@
+"""An open plan."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+from woven_locus.core.editing import History, Notice
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.ground import TerrainClass, TerrainTable
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing import Connections, Links
+from woven_locus.document.routes import RouteBook
+from woven_locus.files import plan_json
+
+Listener = Callable[[Notice], None]
+
+
+def starter_terrain() -> TerrainTable:
+    """The classes of a new plan."""
+    return TerrainTable(
+        [
+            TerrainClass("meadow", "Meadow", "m", True, True, 1.0, "#A9B07A", "tufts"),
+            TerrainClass("terrace", "Terrace", "t", True, True, 1.2, "#C9B27C", "steps"),
+            TerrainClass("bog", "Bog", "b", False, True, 3.0, "#8F8A6B", "reeds"),
+            TerrainClass("stream", "Stream", "s", False, False, 1.0, "#7FA3BD", "waves"),
+            TerrainClass("scree", "Scree", "c", True, True, 2.0, "#B5ABA0", "stipple"),
+            TerrainClass("cliff", "Cliff", "k", False, False, 1.0, "#84756B", "cracks"),
+        ]
+    )
+
+
+def new_plan(spec: GridSpec, name: str = "Untitled plan") -> Plan:
+    """An empty plan: meadow all over, the starter terrain classes, and the shipped kinds."""
+    from woven_locus.demo import starter_kinds
+
+    return Plan(name, spec, starter_terrain(), starter_kinds(), money="tallies")
+
+
+class Document:
+    """Plan, history and where it is kept.
+
+    revision : grows with every change of the plan; work done for an older one is out of date.
+    path : the file, or None when it was never saved.
+    """
+
+    def __init__(self, plan: Plan, path: Path | None = None) -> None:
+        self.plan, self.path = plan, path
+        self.history = History(plan)
+        self.history.listen(self._changed)
+        self.revision = 0
+        self.routes = RouteBook(plan)
+        self._listeners: list[Listener] = []
+        self._connections: Connections | None = None
+        self._links: Links | None = None
+        self._cut_off: frozenset[int] = frozenset()
+
+    @classmethod
+    def open(cls, path: Path) -> Document:
+        """Raises FileProblem."""
+        return cls(plan_json.load(path), path)
+
+    def save(self, path: Path | None = None) -> Path:
+        """Write the plan, to `path` from now on if given. Raises FileProblem."""
+        target = path or self.path
+        if target is None:
+            raise ValueError("a plan that was never saved needs a path")
+        plan_json.save(self.plan, target)
+        self.path = target
+        self.history.mark_saved()
+        return target
+
+    @property
+    def title(self) -> str:
+        return self.plan.name
+
+    def listen(self, listener: Listener) -> None:
+        """Call `listener` after each change, once derived state is current."""
+        self._listeners.append(listener)
+
+    def links(self) -> Links:
+        """What is joined by road now; worked out once per change."""
+        if self._links is None:
+            if self._connections is None:
+                self._connections = Connections(self.plan)
+            self._links = self._connections.links()
+            self._cut_off = frozenset(self._links.cut_off)
+        return self._links
+
+    def is_linked(self, number: int) -> bool:
+        """Whether a structure reaches another by road."""
+        self.links()
+        return number not in self._cut_off
+
+    def now(self) -> str:
+        """The time as the register keeps it."""
+        return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
+
+    def _changed(self, notice: Notice) -> None:
+        if notice.boxes:
+            self.revision += 1
+        if self._connections is not None:
+            self._connections.update(notice.structures)
+        if notice.structures or "road" in notice.layers:
+            self._links = None
+        self.routes.follow(notice)
+        for listener in self._listeners:
+            listener(notice)

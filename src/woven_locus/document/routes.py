@@ -1,0 +1,103 @@
+"""Routes that the user asked for, kept current through every edit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing import (
+    End,
+    NoRoute,
+    Over,
+    Route,
+    RouteQuery,
+    end_name,
+    finish_route,
+    prepare_route,
+)
+
+Answer = Route | NoRoute
+
+
+@dataclass(eq=False)
+class PinnedRoute:
+    """A question and its newest answer. note : what the last edit did to it, in words."""
+
+    start: End
+    goal: End
+    over: Over = Over.ROADS
+    moves: int = 4
+    title: str = ""
+    answer: Answer | None = None
+    note: str = ""
+    stale: bool = True
+    ends: frozenset[int] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.ends = frozenset(end for end in (self.start, self.goal) if isinstance(end, int))
+
+
+class RouteBook:
+    """The pinned routes of a document.
+
+    A stale route is worked out by `update` here and now, or step by step with `question` and
+    `answer`, so that a long search may run elsewhere in between.
+    """
+
+    def __init__(self, plan: Plan) -> None:
+        self._plan = plan
+        self.pins: list[PinnedRoute] = []
+
+    def pin(self, start: End, goal: End, over: Over = Over.ROADS, moves: int = 4) -> PinnedRoute:
+        """Ask for a route; it is stale until worked out. Raises Unknown for an unknown number."""
+        title = f"{end_name(self._plan, start)} \N{RIGHTWARDS ARROW} {end_name(self._plan, goal)}"
+        pin = PinnedRoute(start, goal, over, moves, title)
+        self.pins.append(pin)
+        return pin
+
+    def unpin(self, pin: PinnedRoute) -> None:
+        self.pins.remove(pin)
+
+    def follow(self, notice: Notice) -> None:
+        """Mark what an edit may have changed as stale."""
+        for pin in self.pins:
+            over_roads = pin.over is Over.ROADS
+            if (
+                "road" in notice.layers
+                or pin.ends & notice.structures
+                or (not over_roads and (notice.structures or "terrain" in notice.layers))
+            ):
+                pin.stale = True
+
+    def question(self, pin: PinnedRoute) -> RouteQuery | NoRoute:
+        """The search that a pin needs, or the answer when none is needed."""
+        for end in sorted(pin.ends):
+            if end not in self._plan.register:
+                return NoRoute(f"S{end} is no longer there")
+        return prepare_route(self._plan, pin.start, pin.goal, pin.over, pin.moves)
+
+    def answer(self, pin: PinnedRoute, answer: Answer) -> None:
+        """Keep an answer, and say what changed since the one before."""
+        before, pin.answer, pin.stale = pin.answer, answer, False
+        if before is None or (before and answer and before.cells == answer.cells):  # type: ignore[union-attr]
+            pin.note = ""
+        elif isinstance(answer, NoRoute):
+            pin.note = "broke" if before else pin.note
+        elif isinstance(before, NoRoute):
+            pin.note = "mended"
+        else:
+            change = answer.length - before.length
+            word = "longer" if change > 0 else "shorter"
+            pin.note = f"{abs(change):g} {word}" if abs(change) > 1e-9 else "goes another way"
+
+    def update(self) -> list[PinnedRoute]:
+        """Work out every stale route now; returns those."""
+        stale = [pin for pin in self.pins if pin.stale]
+        for pin in stale:
+            query = self.question(pin)
+            if isinstance(query, NoRoute):
+                self.answer(pin, query)
+            else:
+                self.answer(pin, finish_route(self._plan, query, query.search()))
+        return stale

@@ -1,0 +1,1 @@
+"""The window. The only room that knows Qt."""
