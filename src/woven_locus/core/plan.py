@@ -7,6 +7,7 @@ Only `editing.History` changes a plan after it was made. What follows from the r
 from __future__ import annotations
 
 from collections.abc import Iterable
+from copy import copy
 
 import numpy as np
 import numpy.typing as npt
@@ -147,6 +148,15 @@ class Plan:
         codes[self.occupant[box.slices] != 0] = BLOCKED
         codes[self.road[box.slices] != 0] = ON_ROAD
         return codes
+
+    def snapshot(self) -> Plan:
+        """A copy of what is recorded, for work that goes on while this plan changes. What is
+        derived is shared and not kept current: read the recorded layers and the register only."""
+        twin = copy(self)
+        twin.terrain, twin.reserved = self.terrain.copy(), self.reserved.copy()
+        twin.road = self.road.copy()
+        twin.register = self.register.copied()
+        return twin
 
     def refresh(self, box: Box, road_changed: bool) -> None:
         """Work out again, within a box, what follows from the recorded layers. For edits only."""

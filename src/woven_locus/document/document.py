@@ -12,6 +12,7 @@ from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Connections, Links
 from woven_locus.document.routes import RouteBook
+from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
 
 Listener = Callable[[Notice], None]
@@ -23,7 +24,7 @@ def starter_terrain() -> TerrainTable:
         [
             TerrainClass("meadow", "Meadow", "m", True, True, 1.0, "#A9B07A", "tufts"),
             TerrainClass("terrace", "Terrace", "t", True, True, 1.2, "#C9B27C", "steps"),
-            TerrainClass("bog", "Bog", "b", False, True, 3.0, "#8F8A6B", "reeds"),
+            TerrainClass("bog", "Bog", "b", False, True, 3.0, "#6E7A5E", "reeds"),
             TerrainClass("stream", "Stream", "s", False, False, 1.0, "#7FA3BD", "waves"),
             TerrainClass("scree", "Scree", "c", True, True, 2.0, "#B5ABA0", "stipple"),
             TerrainClass("cliff", "Cliff", "k", False, False, 1.0, "#84756B", "cracks"),
@@ -55,6 +56,7 @@ class Document:
         self._connections: Connections | None = None
         self._links: Links | None = None
         self._cut_off: frozenset[int] = frozenset()
+        self._soundness: Soundness | None = None
 
     @classmethod
     def open(cls, path: Path) -> Document:
@@ -93,6 +95,12 @@ class Document:
         self.links()
         return number not in self._cut_off
 
+    def unsound(self) -> frozenset[int]:
+        """Structures that the judge would refuse where they stand, after terrain changed, say."""
+        if self._soundness is None:
+            self._soundness = Soundness(self.plan)
+        return frozenset(self._soundness.unsound)
+
     def now(self) -> str:
         """The time as the register keeps it."""
         return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
@@ -102,6 +110,8 @@ class Document:
             self.revision += 1
         if self._connections is not None:
             self._connections.update(notice.structures)
+        if self._soundness is not None:
+            self._soundness.update(notice)
         if notice.structures or "road" in notice.layers:
             self._links = None
         self.routes.follow(notice)

@@ -1,7 +1,14 @@
 """May I build here? One table of rules, one judge."""
 
 from woven_locus.core.placing.feasibility import feasible_map
-from woven_locus.core.placing.judge import Blocker, CellVerdict, Verdict, judge, judge_road
+from woven_locus.core.placing.judge import (
+    Blocker,
+    CellVerdict,
+    Verdict,
+    judge,
+    judge_cells,
+    judge_road,
+)
 from woven_locus.core.placing.rules import RULES, Reason
 
 __all__ = [
@@ -12,5 +19,6 @@ __all__ = [
     "Verdict",
     "feasible_map",
     "judge",
+    "judge_cells",
     "judge_road",
 ]

@@ -97,6 +97,11 @@ def judge_road(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.ROAD])
 
 
+def judge_cells(plan: Plan, cells: Sequence[Cell]) -> Verdict:
+    """May anything be built on these cells, whatever it is?"""
+    return _judge_cells(plan, cells, 0, ALL_BITS)
+
+
 def _judge_cells(plan: Plan, cells: Sequence[Cell], lifted: int, care: int) -> Verdict:
     spec, blocks, occupant = plan.spec, plan.blocks, plan.occupant
     first_col, first_row, cols, rows = spec.first_col, spec.first_row, spec.cols, spec.rows

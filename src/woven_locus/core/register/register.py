@@ -64,6 +64,11 @@ class Register:
             # Undo of a demolition brings back an old number: keep the order that files rely on.
             self._rows = dict(sorted(self._rows.items()))
 
+    def copied(self) -> Register:
+        twin = Register()
+        twin._rows, twin.next_number = dict(self._rows), self.next_number
+        return twin
+
     def drop(self, number: int) -> None:
         """Remove. For edits only."""
         del self._rows[number]

@@ -1,0 +1,7 @@
+"""Arrays in, pixels out: the raster of the ground and what stands on it."""
+
+from woven_locus.core.render.palette import DARK, LIGHT, Palette
+from woven_locus.core.render.raster import Raster
+from woven_locus.core.render.scale import Scale
+
+__all__ = ["DARK", "LIGHT", "Palette", "Raster", "Scale"]

@@ -89,6 +89,13 @@ class Walkers:
         self.arrived = np.append(self.arrived, alone)
         return first
 
+    def keep(self, rows: Sequence[int]) -> None:
+        """Take away all agents but these rows, which are numbered anew in this order."""
+        at = np.asarray(rows, np.intp)
+        self.position, self.velocity = self.position[at], self.velocity[at]
+        self.target, self.arrived = self.target[at], self.arrived[at]
+        self._last = self._last[at]
+
     def _bend_speeds(self, points: Floats) -> Floats:
         """The speed allowed at each point: full on a straight, less the sharper the bend; 0 last,
         and what brakes from each point to the next in time."""

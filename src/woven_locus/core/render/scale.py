@@ -1,0 +1,58 @@
+"""Zoom steps. A cell is a whole number of pixels, or a pixel a whole number of cells, so that the
+raster is always drawn at exactly the size at which it was made."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from woven_locus.core.geometry import Box
+
+# Pixels for the shorter side of a cell; negative: cells for one pixel.
+STEPS = (
+    *(-64, -32, -16, -8, -4, -2),
+    *(1, 2, 3, 4, 5, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32, 40, 48, 64, 96, 128, 192),
+)
+TILE = 256
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """One zoom step.
+
+    pw, ph : pixels of a cell (1 when `skip` is above 1).  skip : cells for one pixel, each way.
+    """
+
+    pw: int
+    ph: int
+    skip: int = 1
+
+    @classmethod
+    def at(cls, step: int, cell_w: float, cell_h: float) -> Scale:
+        """Step `step` of STEPS for cells of that shape; the longer side is rounded to pixels."""
+        size = STEPS[step]
+        if size < 0:
+            return cls(1, 1, -size)
+        short = min(cell_w, cell_h)
+        most = 8 * size
+        return cls(
+            min(most, max(1, round(size * cell_w / short))),
+            min(most, max(1, round(size * cell_h / short))),
+        )
+
+    @property
+    def px_per_cell(self) -> tuple[float, float]:
+        """Pixels of a cell, across and down; below 1 when cells are skipped."""
+        return self.pw / self.skip, self.ph / self.skip
+
+    @property
+    def tile_cells(self) -> tuple[int, int]:
+        """(rows, cols) of cells in a raster tile of about TILE pixels a side."""
+        return (
+            max(1, TILE // self.ph) * self.skip,
+            max(1, TILE // self.pw) * self.skip,
+        )
+
+    def tile_box(self, row: int, col: int) -> Box:
+        """The slots of a tile (perhaps beyond the grid)."""
+        tall, wide = self.tile_cells
+        return Box(row * tall, col * wide, (row + 1) * tall, (col + 1) * wide)

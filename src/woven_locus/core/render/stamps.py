@@ -1,0 +1,135 @@
+"""Finished cells. A cell's look is a key; its pixels are composed once and then only copied."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.ground.obstacles import LOOKS
+from woven_locus.core.ground.terrain import TerrainTable
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.render import ink
+from woven_locus.core.render.palette import Palette, Rgb, mix, rgb
+
+Pixels = npt.NDArray[np.uint32]
+
+# Bit fields of a key, low to high.
+VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND = 0, 4, 10, 11, 16, 18, 22, 26
+
+# Below this size a pattern would be noise.
+PATTERN_FROM = 6
+
+
+class Stamps:
+    """Composed cells of one zoom step in one palette."""
+
+    def __init__(
+        self, pw: int, ph: int, palette: Palette, terrain: TerrainTable, kinds: Catalogue
+    ) -> None:
+        self.pw, self.ph = pw, ph
+        self._palette, self._terrain = palette, terrain
+        self._kinds = list(kinds)
+        self._at: dict[int, int] = {}
+        self._atlas: Pixels = np.empty((16, ph, pw), np.uint32)
+        self._u = np.broadcast_to((np.arange(pw) + 0.5) / pw, (ph, pw))
+        self._v = np.broadcast_to(((np.arange(ph) + 0.5) / ph)[:, None], (ph, pw))
+        self._px = 1 / min(pw, ph)
+
+    @property
+    def patterned(self) -> bool:
+        return min(self.pw, self.ph) >= PATTERN_FROM
+
+    def look_up(self, keys: npt.NDArray[np.int64]) -> Pixels:
+        """keys : (rows, cols) -> (rows * ph, cols * pw) uint32 RGB32."""
+        found, which = np.unique(keys, return_inverse=True)
+        places = np.array([self._place(key) for key in found.tolist()], np.intp)
+        rows, cols = keys.shape
+        cells = self._atlas[places[which.reshape(keys.shape)]]
+        if self.pw == self.ph == 1:
+            return cells.reshape(rows, cols)
+        return np.ascontiguousarray(cells.transpose(0, 2, 1, 3)).reshape(
+            rows * self.ph, cols * self.pw
+        )
+
+    def _place(self, key: int) -> int:
+        at = self._at.get(key)
+        if at is None:
+            at = len(self._at)
+            if at == len(self._atlas):
+                self._atlas = np.concatenate([self._atlas, np.empty_like(self._atlas)])
+            self._atlas[at] = self._compose(key)
+            self._at[key] = at
+        return at
+
+    def _compose(self, key: int) -> Pixels:
+        kind = (key >> KIND) & 255
+        pixels = self._ground(key)
+        if kind:
+            pixels = self._structure(key, kind - 1)
+        elif (key >> LOOK) & 3:
+            body, line = ink.obstacle(LOOKS[((key >> LOOK) & 3) - 1], self._u, self._v, self._px)
+            fill = self._palette.lichen if (key >> LOOK) & 3 == 2 else self._palette.muted
+            pixels = _over(pixels, mix(self._paper, rgb(fill), 0.75), body)
+            pixels = _over(pixels, self._ink, line)
+        whole = np.rint(pixels).astype(np.uint32)
+        return np.uint32(0xFF000000) | whole[..., 0] << 16 | whole[..., 1] << 8 | whole[..., 2]
+
+    @property
+    def _paper(self) -> Rgb:
+        return rgb(self._palette.paper)
+
+    @property
+    def _ink(self) -> Rgb:
+        return rgb("#2B2A33" if not self._palette.dark else "#14151A")
+
+    def _ground(self, key: int) -> npt.NDArray[np.float64]:
+        item = self._terrain[(key >> TERRAIN) & 63]
+        pixels = np.empty((self.ph, self.pw, 3))
+        pixels[:] = self._palette.ground(item.dye)
+        variant = key & 15
+        x, y = self._u + variant % ink.PERIOD, self._v + variant // ink.PERIOD
+        if self.patterned:
+            # Patterns fade in with size rather than snap in.
+            strength = min(1.0, 0.35 + (min(self.pw, self.ph) - PATTERN_FROM) / 16)
+            line = ink.pattern(item.pattern, x, y, self._px) * strength
+            pixels = _over(pixels, self._palette.engraving(item.dye), line)
+        if (key >> RESERVED) & 1:
+            heather = rgb(self._palette.heather)
+            pixels = _over(pixels, heather, np.full((self.ph, self.pw), 0.22))
+            if self.patterned:
+                pixels = _over(pixels, heather, ink.reserved(x, y, self._px) * 0.9)
+        road = (key >> ROAD) & 31
+        if road:
+            body_colour = rgb(self._palette.road)
+            if self.patterned or min(self.pw, self.ph) >= 4:
+                over = bool((variant % 2 + variant // ink.PERIOD) % 2)
+                body, line = ink.road(self._u, self._v, road - 1, over, self._px)
+                pixels = _over(pixels, body_colour, body)
+                walnut = rgb("#5C4636" if not self._palette.dark else "#2E241C")
+                pixels = _over(pixels, walnut, line)
+            else:
+                pixels[:] = mix(body_colour, rgb(self._palette.walnut), 0.25)
+        return pixels
+
+    def _structure(self, key: int, kind: int) -> npt.NDArray[np.float64]:
+        dye = rgb(self._kinds[kind].dye)
+        pixels = np.empty((self.ph, self.pw, 3))
+        pixels[:] = mix(dye, rgb("#FFFFFF"), 0.12) if self._palette.dark else dye
+        if min(self.pw, self.ph) < 3:
+            return pixels
+        line, stitch = ink.edges(self._u, self._v, (key >> EDGES) & 15, self._px)
+        pixels = _over(pixels, rgb("#F3EDE2"), stitch * 0.85)
+        pixels = _over(pixels, mix(dye, rgb("#000000"), 0.55), line)
+        doors = (key >> DOORS) & 15
+        if doors:
+            body, outline = ink.door(self._u, self._v, doors, self._px)
+            pixels = _over(pixels, rgb("#F3EDE2"), body)
+            pixels = _over(pixels, mix(dye, rgb("#000000"), 0.55), outline)
+        return pixels
+
+
+def _over(
+    pixels: npt.NDArray[np.float64], colour: Rgb, cover: npt.NDArray[np.float64]
+) -> npt.NDArray[np.float64]:
+    share = cover[..., None]
+    return pixels * (1 - share) + colour * share

@@ -1,0 +1,55 @@
+"""Builds the menus and shortcuts from the table."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMenu
+
+from woven_locus.ui.actions.table import ACTIONS, Action
+
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
+
+
+class Actions:
+    """The table as Qt actions, by name."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+        self.by_name: dict[str, QAction] = {}
+        menus: dict[str, QMenu] = {}
+        bar = window.menuBar()
+        assert bar is not None
+        for action in ACTIONS:
+            if action.menu not in menus:
+                menu = bar.addMenu(action.menu)
+                assert menu is not None
+                menus[action.menu] = menu
+            menu = menus[action.menu]
+            if action.gap_before:
+                menu.addSeparator()
+            menu.addAction(self._make(action))
+        session = window.session
+        for signal in (session.selected, session.tool_changed, session.replaced):
+            signal.connect(self.refresh)
+        session.changed.connect(lambda _notice: self.refresh())
+        self.refresh()
+
+    def _make(self, action: Action) -> QAction:
+        made = QAction(action.text, self._window)
+        if action.key:
+            made.setShortcut(QKeySequence(action.key))
+            if action.on_sheet:
+                # A plain letter must stay a letter in a text field.
+                made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+                self._window.sheet.addAction(made)
+        made.triggered.connect(lambda _on=False, action=action: action.run(self._window))
+        self.by_name[action.name] = made
+        return made
+
+    def refresh(self) -> None:
+        for action in ACTIONS:
+            self.by_name[action.name].setEnabled(action.enabled(self._window))

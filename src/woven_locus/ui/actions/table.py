@@ -1,0 +1,153 @@
+"""Every action of the window as data; menus, shortcuts and the key sheet are built from here.
+
+Keys are made for any layout: no brackets, no pairs that lie elsewhere on another keyboard.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from woven_locus.ui.stages import Stage
+
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
+
+
+@dataclass(frozen=True)
+class Action:
+    """key : the shortcut, portable text.  enabled : asked whenever the plan or selection changes.
+    on_sheet : the key works only while the sheet has the focus (plain letters, Del)."""
+
+    name: str
+    menu: str
+    text: str
+    key: str
+    run: Callable[[Window], object]
+    enabled: Callable[[Window], bool] = lambda _window: True
+    gap_before: bool = False
+    on_sheet: bool = False
+
+
+def _selected(window: Window) -> bool:
+    return bool(window.session.selection)
+
+
+def _turnable(window: Window) -> bool:
+    return _selected(window) or window.session.armed is not None
+
+
+STAGE_KEYS = {stage: f"F{2 + at}" for at, stage in enumerate(Stage)}
+
+ACTIONS: tuple[Action, ...] = (
+    Action("file.new", "&Plan", "&New plan…", "Ctrl+N", lambda w: w.files.new()),
+    Action("file.open", "&Plan", "&Open…", "Ctrl+O", lambda w: w.files.open()),
+    Action("file.demo", "&Plan", "Open the &demo afresh", "", lambda w: w.files.open_demo()),
+    Action("file.save", "&Plan", "&Save", "Ctrl+S", lambda w: w.files.save(), gap_before=True),
+    Action("file.save_as", "&Plan", "Save &as…", "Ctrl+Shift+S", lambda w: w.files.save_as()),
+    Action("file.quit", "&Plan", "&Quit", "Ctrl+Q", lambda w: w.close(), gap_before=True),
+    Action(
+        "edit.undo",
+        "&Edit",
+        "&Undo",
+        "Ctrl+Z",
+        lambda w: w.session.document.history.undo(),
+        lambda w: w.session.document.history.can_undo,
+    ),
+    Action(
+        "edit.redo",
+        "&Edit",
+        "&Redo",
+        "Ctrl+Shift+Z",
+        lambda w: w.session.document.history.redo(),
+        lambda w: w.session.document.history.can_redo,
+    ),
+    Action(
+        "edit.turn",
+        "&Edit",
+        "&Turn right",
+        "T",
+        lambda w: w.session.turn_ghost(1),
+        _turnable,
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.turn_back",
+        "&Edit",
+        "Turn &left",
+        "Shift+T",
+        lambda w: w.session.turn_ghost(-1),
+        _turnable,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.move",
+        "&Edit",
+        "&Move the selection",
+        "M",
+        lambda w: w.session.lift(w.session.selection),
+        _selected,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.demolish",
+        "&Edit",
+        "&Demolish the selection",
+        "Del",
+        lambda w: w.session.demolish_selection(),
+        _selected,
+        on_sheet=True,
+    ),
+    Action("edit.back", "&Edit", "&Back out one step", "Esc", lambda w: w.back_out()),
+    Action("view.in", "&View", "Zoom &in", "PgUp", lambda w: w.sheet.zoom(1)),
+    Action("view.out", "&View", "Zoom &out", "PgDown", lambda w: w.sheet.zoom(-1)),
+    Action("view.whole", "&View", "&Whole map", "Home", lambda w: w.sheet.show_whole()),
+    Action("view.actual", "&View", "&One pixel a unit", "End", lambda w: w.sheet.show_actual()),
+    Action(
+        "view.selection",
+        "&View",
+        "&Selection",
+        "Ctrl+Home",
+        lambda w: w.sheet.show_selection(),
+        _selected,
+    ),
+    Action(
+        "view.bench", "&View", "Fold the &bench", "F9", lambda w: w.fold(w.bench), gap_before=True
+    ),
+    Action("view.reading", "&View", "Fold the &reading", "F10", lambda w: w.fold(w.reading)),
+    Action("view.tray", "&View", "Fold the &tray", "F11", lambda w: w.fold(w.tray)),
+    Action(
+        "view.system",
+        "&View",
+        "&Light or dark as the desktop",
+        "",
+        lambda w: w.theme.choose("system"),
+        gap_before=True,
+    ),
+    Action("view.light", "&View", "&Light", "", lambda w: w.theme.choose("light")),
+    Action("view.dark", "&View", "Dar&k", "", lambda w: w.theme.choose("dark")),
+    *(
+        Action(
+            f"stage.{stage.name.lower()}",
+            "&Stage",
+            stage.value,
+            STAGE_KEYS[stage],
+            lambda w, stage=stage: w.session.set_stage(stage),  # type: ignore[misc]
+        )
+        for stage in Stage
+    ),
+    Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
+)
+
+# Keys that are not actions, for the key sheet.
+SHEET_KEYS: tuple[tuple[str, str], ...] = (
+    ("Arrow keys", "Move the cell cursor (Shift: 8 cells)"),
+    ("Enter", "Click at the cell cursor"),
+    ("Shift+Enter", "Press and hold; Enter lets go"),
+    ("Shift while drawing", "Keep the road straight"),
+    ("Space and drag, middle drag", "Pan"),
+    ("Wheel", "Zoom at the pointer"),
+    ("Right click", "Back out one step"),
+)

@@ -1,0 +1,41 @@
+"""The bench: the tools and settings of the stage in hand."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QStackedWidget
+
+from woven_locus.ui.bench.build.page import BuildPage
+from woven_locus.ui.bench.ground.page import GroundPage
+from woven_locus.ui.bench.survey.page import SurveyPage
+from woven_locus.ui.bench.traffic.page import TrafficPage
+from woven_locus.ui.bench.ways.page import WaysPage
+from woven_locus.ui.session import Session
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import Theme
+
+
+class Bench(QStackedWidget):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("bench")
+        self._session = session
+        self.survey = SurveyPage(session)
+        self.ground = GroundPage(session, theme)
+        self.build = BuildPage(session, theme)
+        self.ways = WaysPage(session)
+        self.traffic = TrafficPage(session)
+        self._pages = {
+            Stage.SURVEY: self.survey,
+            Stage.GROUND: self.ground,
+            Stage.BUILD: self.build,
+            Stage.WAYS: self.ways,
+            Stage.TRAFFIC: self.traffic,
+        }
+        for page in self._pages.values():
+            self.addWidget(page)
+        self.setMinimumWidth(210)
+        session.stage_changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        self.setCurrentWidget(self._pages[self._session.stage])

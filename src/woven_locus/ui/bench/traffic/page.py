@@ -1,0 +1,112 @@
+"""Traffic: agents on their way along a route."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton
+
+from woven_locus.core.routing import Route
+from woven_locus.ui.session import Session
+from woven_locus.ui.walk import SPEEDS, STEP
+from woven_locus.ui.widgets import Page, figures, heading, muted, rule
+
+
+class TrafficPage(Page):
+    def __init__(self, session: Session) -> None:
+        super().__init__("bench")
+        self._session = session
+        walk = session.walk
+        self.column.addWidget(heading("Route"))
+        self.route = QComboBox()
+        self.route.setAccessibleName("Route to walk")
+        self.route.setMinimumContentsLength(12)
+        self.route.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self.route.activated.connect(self._choose)
+        self.column.addWidget(self.route)
+        self.why = muted()
+        self.column.addWidget(self.why)
+        self.send = QPushButton("Send an agent")
+        self.send.clicked.connect(lambda: walk.send(session.routes.current))
+        self.column.addWidget(self.send)
+        self.column.addWidget(rule())
+        self.column.addWidget(heading("Clock"))
+        row = QHBoxLayout()
+        self.run = QPushButton("Run")
+        self.run.setCheckable(True)
+        self.run.clicked.connect(walk.set_running)
+        self.step = QPushButton("Step")
+        self.step.setToolTip("Let one sixtieth of a second pass")
+        self.step.clicked.connect(lambda: walk.advance(STEP * 1.0001))
+        row.addWidget(self.run)
+        row.addWidget(self.step)
+        self.column.addLayout(row)
+        speeds = QHBoxLayout()
+        speeds.setSpacing(4)
+        group = QButtonGroup(self)
+        self.speeds: dict[int, QPushButton] = {}
+        for speed in SPEEDS:
+            button = QPushButton(f"×{speed}")
+            button.setCheckable(True)
+            button.setAccessibleName(f"Speed times {speed}")
+            button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
+            button.clicked.connect(lambda _on, speed=speed: walk.set_speed(speed))
+            group.addButton(button)
+            speeds.addWidget(button)
+            self.speeds[speed] = button
+        self.column.addLayout(speeds)
+        self.figures = figures()
+        self.column.addWidget(self.figures)
+        self.clear = QPushButton("Take all agents away")
+        self.clear.clicked.connect(walk.clear)
+        self.column.addWidget(self.clear)
+        self.column.addStretch(1)
+        session.routes.changed.connect(self._show_routes)
+        session.replaced.connect(self._show_routes)
+        walk.changed.connect(self._show_clock)
+        walk.moved.connect(self._show_figures)
+        self._show_routes()
+        self._show_clock()
+        self._show_figures()
+
+    def _choose(self, at: int) -> None:
+        pins = self._session.routes.pins
+        if 0 <= at < len(pins):
+            self._session.routes.choose(pins[at])
+
+    def _show_routes(self) -> None:
+        keeper = self._session.routes
+        self.route.clear()
+        for pin in keeper.pins:
+            self.route.addItem(pin.title)
+        if keeper.current in keeper.pins:
+            self.route.setCurrentIndex(keeper.pins.index(keeper.current))  # type: ignore[arg-type]
+        whole = keeper.current is not None and isinstance(keeper.current.answer, Route)
+        self.send.setEnabled(whole)
+        if keeper.current is None:
+            self.why.setText(
+                "No route yet: in Ways, choose “Find a route” and click two structures."
+            )
+        elif whole:
+            assert isinstance(keeper.current.answer, Route)
+            unit = self._session.plan.spec.unit
+            self.why.setText(f"{keeper.current.answer.length:g} {unit} long.")
+        else:
+            self.why.setText("This route is broken.")
+
+    def _show_clock(self) -> None:
+        walk = self._session.walk
+        self.run.setChecked(walk.running)
+        self.run.setText("Pause" if walk.running else "Run")
+        self.run.setEnabled(bool(len(walk.walkers)))
+        self.step.setEnabled(bool(len(walk.walkers)))
+        self.clear.setEnabled(bool(len(walk.walkers)))
+        self.speeds[walk.speed].setChecked(True)
+        self._show_figures()
+
+    def _show_figures(self) -> None:
+        walk = self._session.walk
+        arrived = int(walk.walkers.arrived.sum())
+        self.figures.setText(
+            f"time     {walk.seconds:8.2f} s\nagents   {len(walk.walkers):8d}\narrived  {arrived:8d}"
+        )

@@ -1,0 +1,57 @@
+"""Brings in the compiled search without ever holding the window: from the cache in a thread, or, on
+a cold cache, after a process of its own has filled it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from woven_locus import warm
+from woven_locus.core import kernels
+from woven_locus.ui.session import Session
+
+_POLL_MSEC = 250
+
+
+class Engine(QObject):
+    """Until it is ready, routes are found by the plain search."""
+
+    told = pyqtSignal(str)  # what is going on, or nothing
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._process = None
+        self._poll = QTimer(self)
+        self._poll.setInterval(_POLL_MSEC)
+        self._poll.timeout.connect(self._look)
+
+    def start(self) -> None:
+        if kernels.compiled_ready():
+            return
+        if warm.is_warm():
+            self._load()
+            return
+        self.told.emit("Preparing the fast search")
+        self._process = warm.fill_in_process()
+        self._poll.start()
+
+    def _look(self) -> None:
+        assert self._process is not None
+        if self._process.poll() is None:
+            return
+        self._poll.stop()
+        self.told.emit("")
+        if warm.is_warm():
+            self._load()
+        # Otherwise the plain search stays: slower on large plans, the same answers.
+
+    def _load(self) -> None:
+        self._session.jobs.start(
+            "Loading the fast search", lambda _stopped: warm.install(), lambda _nothing: None
+        )
+
+    def stop(self) -> None:
+        self._poll.stop()
+        if self._process is not None and self._process.poll() is None:
+            self._process.terminate()
+            self._process.wait(2)

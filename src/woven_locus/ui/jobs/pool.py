@@ -1,0 +1,94 @@
+"""Work off the interface's thread: progress, a stop flag, and answers that may be out of date."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+
+class _Signals(QObject):
+    done = pyqtSignal(object)
+    failed = pyqtSignal(object)
+    ended = pyqtSignal()
+
+
+class Job(QRunnable):
+    """One piece of work. `function` gets `stopped`, to be asked now and then."""
+
+    def __init__(self, label: str, function: Callable[[Callable[[], bool]], Any]) -> None:
+        super().__init__()
+        self.setAutoDelete(False)
+        self.label = label
+        self.signals = _Signals()
+        self._function = function
+        self._stop = threading.Event()
+
+    def stop(self) -> None:
+        self._stop.set()
+
+    @property
+    def stopped(self) -> bool:
+        return self._stop.is_set()
+
+    def run(self) -> None:
+        try:
+            self.signals.done.emit(self._function(self._stop.is_set))
+        except Exception as error:  # noqa: BLE001 - handed to the caller, who tells kinds apart
+            self.signals.failed.emit(error)
+        finally:
+            self.signals.ended.emit()
+
+
+class Jobs(QObject):
+    """The running jobs of a session. A stopped job's answer is dropped."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self.running: list[Job] = []
+
+    def start(
+        self,
+        label: str,
+        function: Callable[[Callable[[], bool]], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None] | None = None,
+    ) -> Job:
+        """Run `function` elsewhere; `done` or `failed` is called here, unless it was stopped."""
+        job = Job(label, function)
+
+        def finish(answer: Any) -> None:
+            if not job.stopped:
+                done(answer)
+
+        def fail(error: Exception) -> None:
+            if job.stopped:
+                return
+            if failed is None:
+                raise error
+            failed(error)
+
+        def end() -> None:
+            self.running.remove(job)
+            self.changed.emit()
+
+        job.signals.done.connect(finish)
+        job.signals.failed.connect(fail)
+        job.signals.ended.connect(end)
+        self.running.append(job)
+        self._pool.start(job)
+        self.changed.emit()
+        return job
+
+    def stop_all(self) -> None:
+        for job in self.running:
+            job.stop()
+
+    def wait(self, msec: int) -> bool:
+        """Wait for all jobs to end; False when some have not."""
+        return self._pool.waitForDone(msec)

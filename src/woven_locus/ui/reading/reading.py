@@ -1,0 +1,144 @@
+"""The Reading: lens, working, verdict and selection, always current."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from woven_locus.core.geometry import cell_text
+from woven_locus.core.grid.snapping import number, working
+from woven_locus.core.placing import Verdict, judge_cells
+from woven_locus.ui.reading.lens import Lens
+from woven_locus.ui.reading.verdict import VerdictView
+from woven_locus.ui.session import Hover, Session
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.widgets import Page, figures, heading, rule
+
+
+class Reading(Page):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__("reading")
+        self._session = session
+        self.setMinimumWidth(250)
+        self.lens = Lens(session, theme)
+        self.column.addWidget(self.lens)
+        self.where = figures()
+        self.column.addWidget(self.where)
+        self.column.addWidget(rule())
+        self.working_title = heading("Working")
+        self.column.addWidget(self.working_title)
+        self.working = figures()
+        self.column.addWidget(self.working)
+        self.column.addWidget(rule())
+        self.verdict = VerdictView(theme)
+        self.column.addWidget(self.verdict)
+        self.column.addWidget(rule())
+        self.column.addWidget(heading("Selection"))
+        self.selection = figures()
+        self.selection.setWordWrap(True)
+        self.column.addWidget(self.selection)
+        self._buttons = QWidget()
+        row = QHBoxLayout(self._buttons)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        self.move_button = QPushButton("Move")
+        self.turn_button = QPushButton("Turn")
+        self.demolish_button = QPushButton("Demolish")
+        self.move_button.clicked.connect(lambda: session.lift(session.selection))
+        self.turn_button.clicked.connect(lambda: session.turn_ghost(1))
+        self.demolish_button.clicked.connect(session.demolish_selection)
+        for button in (self.move_button, self.turn_button, self.demolish_button):
+            row.addWidget(button)
+        self.column.addWidget(self._buttons)
+        self.column.addStretch(1)
+        session.hovered.connect(self._show_pointer)
+        session.tool_changed.connect(self._show_pointer)
+        session.selected.connect(self._show_selection)
+        session.changed.connect(lambda _notice: self._show_selection())
+        session.replaced.connect(self._replaced)
+        self._show_pointer()
+        self._show_selection()
+
+    def _replaced(self) -> None:
+        self._show_pointer()
+        self._show_selection()
+
+    def _show_pointer(self) -> None:
+        session = self._session
+        hover = session.hover
+        settings = session.snap_settings
+        self.working_title.setText(f"Working: {settings.rule.value}")
+        if hover is None:
+            self.where.setText("\n" * 6)
+            self.working.setText("\n" * 7)
+            self.verdict.show_verdict("May I build here?", None)
+            return
+        self.where.setText("\n".join(self._where(hover)))
+        lines = working(session.plan.spec, settings, *hover.point)
+        self.working.setText("\n".join(lines))
+        self.verdict.show_verdict(*self._judgement(hover))
+
+    def _where(self, hover: Hover) -> list[str]:
+        plan = self._session.plan
+        spec, cell = plan.spec, hover.cell
+        centre = spec.centre(cell)
+        at = hover.snapped.at
+        lines = [
+            f"pointer   {number(hover.point.x)}, {number(hover.point.y)}",
+            f"snapped   {number(at.x)}, {number(at.y)}",
+            f"cell      {cell_text(cell)}{'' if hover.inside else '  (outside)'}",
+            f"centre    {number(centre.x)}, {number(centre.y)}",
+        ]
+        if hover.inside:
+            slot = spec.slot(cell)
+            who = plan.occupant_at(cell)
+            on_it = plan.title_of(who) if who else "road" if plan.road[slot] else "nothing"
+            terrain = plan.terrain_table[int(plan.terrain[slot])].name
+            reserved = ", reserved" if plan.reserved[slot] else ""
+            lines += [
+                f"index     {spec.index(cell)}",
+                f"terrain   {terrain}{reserved}",
+                f"on it     {on_it}",
+            ]
+        else:
+            lines += ["index     none", "terrain   none", "on it     nothing"]
+        return lines
+
+    def _judgement(self, hover: Hover) -> tuple[str, Verdict]:
+        session = self._session
+        ghost = session.ghost
+        if ghost is not None:
+            what = f"{ghost.kind.name} at {cell_text(ghost.cell)}"
+            verdict = ghost.verdict
+            return (f"{what}: yes" if verdict else f"{what}: no"), verdict
+        if session.stage is Stage.WAYS:
+            verdict_here = self._session.tools.current.marks()
+            if verdict_here is not None:
+                word = "yes" if verdict_here else "no"
+                return f"Road at {cell_text(hover.cell)}: {word}", verdict_here
+        verdict = judge_cells(session.plan, [hover.cell])
+        return f"Build on {cell_text(hover.cell)}: {'yes' if verdict else 'no'}", verdict
+
+    def _show_selection(self) -> None:
+        session = self._session
+        self._buttons.setVisible(bool(session.selection))
+        if not session.selection:
+            self.selection.setText("nothing selected")
+            return
+        plan = session.plan
+        row = plan.register[session.selection]
+        kind = plan.kinds[row.kind]
+        footprint = kind.footprint.turned(row.turn)
+        linked = session.document.is_linked(row.number)
+        turn = f", turn {row.turn}" if row.turn else ""
+        self.selection.setText(
+            "\n".join(
+                [
+                    plan.title_of(row.number),
+                    f"cell      {cell_text(row.cell)}{turn}",
+                    f"size      {footprint.cols} × {footprint.rows}, {len(footprint.cells)} cells",
+                    f"paid      {row.price} {plan.money}, {row.placed[:10]}",
+                    f"by road   {'joined' if linked else 'cut off'}",
+                ]
+            )
+        )

@@ -1,0 +1,106 @@
+"""Keeps the pinned routes current: at once on small plans, in a worker on large ones."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from woven_locus.core.errors import WovenError
+from woven_locus.core.routing import End, NoRoute, Over, RouteQuery, finish_route
+from woven_locus.document import PinnedRoute
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Session
+
+# Up to this many cells a search is done within the frame of the edit.
+AT_ONCE = 128 * 128
+
+
+class RouteKeeper(QObject):
+    """Works out stale routes whenever the plan changes, and says when one broke or was mended."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self.current: PinnedRoute | None = None
+        self.over = Over.ROADS
+        self.moves = 4
+        session.changed.connect(lambda _notice: self.refresh())
+        session.replaced.connect(self._replaced)
+
+    def _replaced(self) -> None:
+        self.current = None
+        self.changed.emit()
+
+    @property
+    def pins(self) -> list[PinnedRoute]:
+        return self._session.document.routes.pins
+
+    def ask(self, start: End, goal: End) -> PinnedRoute | None:
+        """Pin a route and work it out; None when an end is unknown (which is said)."""
+        try:
+            pin = self._session.document.routes.pin(start, goal, self.over, self.moves)
+        except WovenError as err:
+            self._session.say(str(err), "no")
+            return None
+        self.current = pin
+        self.refresh()
+        return pin
+
+    def drop(self, pin: PinnedRoute) -> None:
+        self._session.document.routes.unpin(pin)
+        if self.current is pin:
+            self.current = self.pins[-1] if self.pins else None
+        self.changed.emit()
+
+    def choose(self, pin: PinnedRoute | None) -> None:
+        """Make a pin the current one, which is drawn strongest and can be walked."""
+        if pin is not self.current:
+            self.current = pin
+            self.changed.emit()
+
+    def refresh(self) -> None:
+        """Work out what is stale. During a drag only small plans do so; the rest waits."""
+        stale = [pin for pin in self.pins if pin.stale]
+        for pin in stale:
+            self._work_out(pin)
+        if stale:
+            self.changed.emit()
+
+    def _work_out(self, pin: PinnedRoute) -> None:
+        book = self._session.document.routes
+        query = book.question(pin)
+        if isinstance(query, NoRoute):
+            self._answer(pin, query)
+        elif query.layer.size <= AT_ONCE:
+            self._answer(pin, finish_route(self._session.plan, query, query.search()))
+        else:
+            pin.stale = False  # it is being seen to; a later edit marks it again
+            self._send(pin, query.snapshot())
+
+    def _send(self, pin: PinnedRoute, query: RouteQuery) -> None:
+        document, revision = self._session.document, self._session.document.revision
+
+        def done(path: object) -> None:
+            if self._session.document is not document or pin not in self.pins:
+                return
+            if document.revision != revision and pin.stale:
+                return  # the plan moved on and the pin was asked again
+            self._answer(pin, finish_route(document.plan, query, path))  # type: ignore[arg-type]
+            self.changed.emit()
+
+        self._session.jobs.start(f"Routing {pin.title}", lambda _stopped: query.search(), done)
+
+    def _answer(self, pin: PinnedRoute, answer: object) -> None:
+        first = pin.answer is None
+        self._session.document.routes.answer(pin, answer)  # type: ignore[arg-type]
+        if isinstance(answer, NoRoute):
+            if first:
+                self._session.say(f"No route {pin.title}: {answer.why}", "no")
+            elif pin.note == "broke":
+                self._session.say(f"The route {pin.title} broke: {answer.why}", "no")
+        elif pin.note == "mended":
+            self._session.say(f"The route {pin.title} is whole again")

@@ -1,0 +1,225 @@
+"""What the interface knows besides the document: stage, tool in hand, pointer, selection.
+
+Every part of the window listens to the session's signals; none knows another part.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from woven_locus.core.editing import Edit, Notice
+from woven_locus.core.errors import WovenError
+from woven_locus.core.geometry import Cell, Point
+from woven_locus.core.grid import Snapped, SnapSettings, low_cell, snap
+from woven_locus.core.kinds import Kind
+from woven_locus.core.placing import Verdict, judge
+from woven_locus.core.plan import Plan
+from woven_locus.core.tools import edits
+from woven_locus.document import Document
+from woven_locus.ui.jobs.pool import Jobs
+from woven_locus.ui.route_keeper import RouteKeeper
+from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.tools.choose import ToolBox
+from woven_locus.ui.walk import Walk
+
+
+@dataclass(frozen=True, slots=True)
+class Hover:
+    """Where the pointer is. cell : of the endless lattice; inside : whether the grid has it."""
+
+    point: Point
+    cell: Cell
+    inside: bool
+    snapped: Snapped
+
+
+@dataclass(frozen=True, slots=True)
+class Ghost:
+    """The kind in hand where it would stand. lifted : number of the structure being moved, or 0."""
+
+    kind: Kind
+    cell: Cell
+    turn: int
+    lifted: int
+    verdict: Verdict
+
+
+class Session(QObject):
+    """One open document and everything about how it is being looked at."""
+
+    replaced = pyqtSignal()  # another document is open
+    changed = pyqtSignal(object)  # Notice: the plan changed
+    stage_changed = pyqtSignal()
+    tool_changed = pyqtSignal()
+    hovered = pyqtSignal()
+    selected = pyqtSignal()
+    said = pyqtSignal(str, str)  # text, level: "note", "no" or "error"
+    reveal = pyqtSignal(object)  # Cell to bring into sight
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.jobs = Jobs(self)
+        self.stage = Stage.SURVEY
+        self.snap_settings = SnapSettings()
+        self.terrain_code = 0
+        self.brush_size = 3
+        self.way_tool = WayTool.ROAD
+        self._reset(document)
+        self.routes = RouteKeeper(self)
+        self.walk = Walk(self)
+
+    def _reset(self, document: Document) -> None:
+        self.document = document
+        self.armed: str | None = None
+        self.lifted = 0
+        self.pulled = False  # it was picked up by a drag and goes down with the button
+        self.turn = 0
+        self.selection = 0
+        self.route_start = 0
+        self.hover: Hover | None = None
+        self.ghost: Ghost | None = None
+        self.terrain_code = min(self.terrain_code, len(document.plan.terrain_table) - 1)
+        self.tools = ToolBox(self)
+        document.listen(self._changed)
+
+    def open(self, document: Document) -> None:
+        """Show another document in place of this one."""
+        self._reset(document)
+        self.replaced.emit()
+        self.selected.emit()
+        self.tool_changed.emit()
+        self.hovered.emit()
+
+    @property
+    def plan(self) -> Plan:
+        return self.document.plan
+
+    def _changed(self, notice: Notice) -> None:
+        if self.selection and self.selection not in self.plan.register:
+            self.select(0)
+        if self.lifted and self.lifted not in self.plan.register:
+            self.disarm()
+        if self.route_start and self.route_start not in self.plan.register:
+            self.route_start = 0
+        self._judge_ghost()
+        self.changed.emit(notice)
+        self.hovered.emit()
+
+    # --- words -------------------------------------------------------------------------------
+
+    def say(self, text: str, level: str = "note") -> None:
+        """Tell the user; "note" was done, "no" was refused, "error" went wrong."""
+        self.said.emit(text, level)
+
+    def attempt(self, edit_of: object, *args: object) -> bool:
+        """Make an edit and do it; a refusal is said, not raised. False when refused."""
+        try:
+            edit = edit_of(*args)  # type: ignore[operator]
+        except WovenError as err:
+            self.say(str(err), "no")
+            return False
+        assert isinstance(edit, Edit)
+        self.document.history.do(edit)
+        return True
+
+    # --- stage and tools ---------------------------------------------------------------------
+
+    def set_stage(self, stage: Stage) -> None:
+        if stage is not self.stage:
+            self.disarm()
+            self.stage = stage
+            self.stage_changed.emit()
+            self.tool_changed.emit()
+
+    def arm(self, kind_key: str) -> None:
+        """Take a kind off the shelf."""
+        self.armed, self.lifted, self.turn = kind_key, 0, self.turn if self.armed else 0
+        self.select(0)
+        self._judge_ghost()
+        self.tool_changed.emit()
+
+    def lift(self, number: int) -> None:
+        """Take a placed structure in hand, to put it elsewhere."""
+        row = self.plan.register[number]
+        self.armed, self.lifted, self.turn = row.kind, number, row.turn
+        self._judge_ghost()
+        self.tool_changed.emit()
+
+    def disarm(self) -> bool:
+        """Put down what is in hand; False when nothing was."""
+        if self.armed is None:
+            return False
+        self.armed, self.lifted, self.pulled = None, 0, False
+        self._judge_ghost()
+        self.tool_changed.emit()
+        return True
+
+    def turn_ghost(self, quarter_turns: int) -> None:
+        """Turn what is in hand, or the selected structure where it stands."""
+        if self.armed is not None:
+            self.turn = (self.turn + quarter_turns) % 4
+            self._judge_ghost()
+            self.tool_changed.emit()
+            self.hovered.emit()
+        elif self.selection:
+            row = self.plan.register[self.selection]
+            self.attempt(edits.move, self.plan, row.number, row.cell, row.turn + quarter_turns)
+        else:
+            self.say("Nothing to turn: take a kind off the shelf or select a structure", "no")
+
+    def set_way_tool(self, tool: WayTool) -> None:
+        self.way_tool = tool
+        self.route_start = 0
+        self.route_start = 0
+        self.tool_changed.emit()
+
+    def set_brush(self, code: int | None = None, size: int | None = None) -> None:
+        self.terrain_code = self.terrain_code if code is None else code
+        self.brush_size = self.brush_size if size is None else size
+        self.tool_changed.emit()
+
+    def set_snap(self, settings: SnapSettings) -> None:
+        self.snap_settings = settings
+        if self.hover is not None:
+            self.set_hover(self.hover.point)
+        self.tool_changed.emit()
+
+    # --- pointer and selection ---------------------------------------------------------------
+
+    def set_hover(self, point: Point | None) -> None:
+        """The pointer is at a world point, or has left the sheet."""
+        if point is None:
+            self.hover = None
+        else:
+            spec = self.plan.spec
+            cell = spec.locate_virtual(*point)
+            snapped = snap(spec, self.snap_settings, *point)
+            self.hover = Hover(point, cell, spec.contains(cell), snapped)
+        self._judge_ghost()
+        self.hovered.emit()
+
+    def _judge_ghost(self) -> None:
+        if self.armed is None or self.hover is None:
+            self.ghost = None
+            return
+        kind = self.plan.kinds[self.armed]
+        footprint = kind.footprint.turned(self.turn)
+        cell = low_cell(self.plan.spec, *self.hover.point, footprint.cols, footprint.rows)
+        verdict = judge(self.plan, kind, cell, self.turn, self.lifted)
+        self.ghost = Ghost(kind, cell, self.turn, self.lifted, verdict)
+
+    def select(self, number: int, reveal: bool = False) -> None:
+        """Select a structure by number; 0 selects nothing."""
+        if number != self.selection:
+            self.selection = number
+            self.selected.emit()
+        if reveal and number:
+            self.reveal.emit(self.plan.register[number].cell)
+
+    def demolish_selection(self) -> None:
+        if self.selection:
+            self.attempt(edits.demolish, self.plan, [self.selection])
+        else:
+            self.say("Select a structure first, then demolish it", "no")

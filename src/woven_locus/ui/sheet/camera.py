@@ -1,0 +1,141 @@
+"""Where the sheet looks: cells to pixels and back. Plain numbers, no Qt."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from woven_locus.core.geometry import Box, Cell, Point
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.render.scale import STEPS, Scale
+
+
+@dataclass
+class Camera:
+    """x and y are pixels of the map's drawing area, from its top left.
+
+    step : index into STEPS.  left, top : the map pixel at the area's top left, whole numbers.
+    width, height : the area's size.
+    """
+
+    spec: GridSpec
+    step: int = 12
+    left: int = 0
+    top: int = 0
+    width: int = 800
+    height: int = 600
+
+    def __post_init__(self) -> None:
+        self.set_step(self.step)
+
+    def set_step(self, step: int) -> None:
+        self.step = min(len(STEPS) - 1, max(0, step))
+        self.scale = Scale.at(self.step, self.spec.cell_w, self.spec.cell_h)
+        self.ppc_x, self.ppc_y = self.scale.px_per_cell
+
+    # --- pixels to the world -----------------------------------------------------------------
+
+    def point_at(self, x: float, y: float) -> Point:
+        """The world point under a pixel."""
+        spec = self.spec
+        return Point(
+            spec.origin_x + (x + self.left) / self.ppc_x * spec.cell_w,
+            spec.origin_y + (y + self.top) / self.ppc_y * spec.cell_h,
+        )
+
+    def cell_at(self, x: float, y: float) -> Cell:
+        """The cell of the endless lattice under a pixel: the only place where y becomes a row."""
+        return Cell(
+            math.floor((x + self.left) / self.ppc_x) + self.spec.first_col,
+            math.floor((y + self.top) / self.ppc_y) + self.spec.first_row,
+        )
+
+    # --- the world to pixels -----------------------------------------------------------------
+
+    def x_of(self, world_x: float) -> float:
+        return (world_x - self.spec.origin_x) / self.spec.cell_w * self.ppc_x - self.left
+
+    def y_of(self, world_y: float) -> float:
+        return (world_y - self.spec.origin_y) / self.spec.cell_h * self.ppc_y - self.top
+
+    def corner_of(self, cell: Cell) -> tuple[float, float]:
+        """Pixel of a cell's low corner."""
+        return (
+            (cell.col - self.spec.first_col) * self.ppc_x - self.left,
+            (cell.row - self.spec.first_row) * self.ppc_y - self.top,
+        )
+
+    def middle_of(self, cell: Cell) -> tuple[float, float]:
+        """Pixel of a cell's centre."""
+        x, y = self.corner_of(cell)
+        return x + self.ppc_x / 2, y + self.ppc_y / 2
+
+    def visible(self) -> Box:
+        """The slots of the grid that show."""
+        return Box(
+            math.floor(self.top / self.ppc_y),
+            math.floor(self.left / self.ppc_x),
+            math.floor((self.top + self.height - 1) / self.ppc_y) + 1,
+            math.floor((self.left + self.width - 1) / self.ppc_x) + 1,
+        ).clipped(self.spec.shape)
+
+    # --- moving ------------------------------------------------------------------------------
+
+    def pan(self, dx: int, dy: int) -> None:
+        """Move the map by pixels; some of it always stays in sight."""
+        self.left -= dx
+        self.top -= dy
+        self.keep_in_sight()
+
+    def zoom(self, steps: int, x: float, y: float) -> None:
+        """Change the step, keeping the world point under a pixel where it is."""
+        col, row = (x + self.left) / self.ppc_x, (y + self.top) / self.ppc_y
+        self.set_step(self.step + steps)
+        self.left = round(col * self.ppc_x - x)
+        self.top = round(row * self.ppc_y - y)
+        self.keep_in_sight()
+
+    def show_whole(self) -> None:
+        """The largest step at which the whole grid fits, in the middle."""
+        self._show(self.spec.box, len(STEPS) - 1)
+
+    def show_box(self, box: Box) -> None:
+        """A block of slots in the middle, no nearer than 1:1."""
+        self._show(box.grown(2), STEPS.index(32))
+
+    def _show(self, box: Box, nearest: int) -> None:
+        rows, cols = box.shape
+        for step in range(nearest, -1, -1):
+            self.set_step(step)
+            if cols * self.ppc_x <= self.width and rows * self.ppc_y <= self.height:
+                break
+        self.left = round((box.c0 + cols / 2) * self.ppc_x - self.width / 2)
+        self.top = round((box.r0 + rows / 2) * self.ppc_y - self.height / 2)
+
+    def centre_on(self, cell: Cell) -> None:
+        x, y = self.middle_of(cell)
+        self.left += round(x - self.width / 2)
+        self.top += round(y - self.height / 2)
+        self.keep_in_sight()
+
+    def reveal(self, cell: Cell, margin: int = 48) -> None:
+        """Pan just as far as needed for a cell to be well inside."""
+        x, y = self.middle_of(cell)
+        if x < margin:
+            self.left += round(x - margin)
+        elif x > self.width - margin:
+            self.left += round(x - self.width + margin)
+        if y < margin:
+            self.top += round(y - margin)
+        elif y > self.height - margin:
+            self.top += round(y - self.height + margin)
+
+    def resize(self, width: int, height: int) -> None:
+        self.width, self.height = max(1, width), max(1, height)
+        self.keep_in_sight()
+
+    def keep_in_sight(self) -> None:
+        wide, tall = self.spec.cols * self.ppc_x, self.spec.rows * self.ppc_y
+        keep_x, keep_y = min(wide, 64), min(tall, 64)
+        self.left = round(min(max(self.left, keep_x - self.width), wide - keep_x))
+        self.top = round(min(max(self.top, keep_y - self.height), tall - keep_y))

@@ -1,0 +1,61 @@
+"""Agents: pointed where they go; from afar, dots."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPen, QPolygonF
+
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.theme import colour
+
+# More in sight than this are drawn as points.
+MOST_SHAPED = 400
+
+
+def draw(canvas: Canvas) -> None:
+    walkers, camera = canvas.session.walk.walkers, canvas.camera
+    if not len(walkers):
+        return
+    spec = camera.spec
+    xy = walkers.position - (spec.origin_x, spec.origin_y)
+    xy = xy / (spec.cell_w, spec.cell_h) * (camera.ppc_x, camera.ppc_y)
+    xy -= (camera.left, camera.top)
+    seen = ((xy > -20) & (xy < (camera.width + 20, camera.height + 20))).all(axis=1)
+    rows = np.flatnonzero(seen)
+    if len(rows) > MOST_SHAPED or canvas.cell_px < 5:
+        _points(canvas, xy[rows])
+        return
+    heading = walkers.velocity / (spec.cell_w, spec.cell_h) * (camera.ppc_x, camera.ppc_y)
+    for row in rows.tolist():
+        _agent(canvas, *xy[row], *heading[row])
+
+
+def _points(canvas: Canvas, xy: np.ndarray) -> None:  # type: ignore[type-arg]
+    painter = canvas.painter
+    dots = QPolygonF([QPointF(x, y) for x, y in np.unique(np.rint(xy), axis=0).tolist()])
+    painter.setPen(QPen(colour(canvas.palette.ink), 3))
+    painter.drawPoints(dots)
+
+
+def _agent(canvas: Canvas, x: float, y: float, go_x: float, go_y: float) -> None:
+    painter = canvas.painter
+    size = max(4.0, min(11.0, canvas.cell_px * 0.24))
+    speed = float(np.hypot(go_x, go_y))
+    painter.setPen(QPen(colour("#FBF7EF"), 1.6))
+    painter.setBrush(colour("#A5383F"))
+    at = QPointF(x, y)
+    if speed < 1e-6:
+        painter.drawEllipse(at, size * 0.8, size * 0.8)
+        return
+    ahead = QPointF(go_x / speed * size, go_y / speed * size)
+    side = QPointF(-ahead.y(), ahead.x())
+    painter.drawPolygon(
+        [
+            at + ahead * 1.3,
+            at + side * 0.75 - ahead * 0.7,
+            at - ahead * 0.35,
+            at - side * 0.75 - ahead * 0.7,
+        ]
+    )
+    painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,0 +1,32 @@
+"""What every overlay gets to draw with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
+
+from woven_locus.core.geometry import Cell
+from woven_locus.core.render import Palette
+from woven_locus.ui.session import Session
+from woven_locus.ui.sheet.camera import Camera
+
+
+@dataclass
+class Canvas:
+    """One frame. The painter's origin is the map area's top left."""
+
+    painter: QPainter
+    camera: Camera
+    session: Session
+    palette: Palette
+
+    def rect_of(self, cell: Cell, cols: int = 1, rows: int = 1) -> QRectF:
+        x, y = self.camera.corner_of(cell)
+        return QRectF(x, y, cols * self.camera.ppc_x, rows * self.camera.ppc_y)
+
+    @property
+    def cell_px(self) -> float:
+        """Pixels of a cell's shorter side."""
+        return min(self.camera.ppc_x, self.camera.ppc_y)

@@ -1,0 +1,41 @@
+"""Plumb lines: from the raw pointer and the snapped point to the scales."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QLineF, QPointF, Qt
+from PyQt6.QtGui import QPen
+
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import colour
+
+
+def draw(canvas: Canvas) -> None:
+    session, painter, camera = canvas.session, canvas.painter, canvas.camera
+    hover = session.hover
+    if hover is None:
+        return
+    raw = QPointF(camera.x_of(hover.point.x), camera.y_of(hover.point.y))
+    full = session.stage is Stage.SURVEY
+    faint = QPen(colour(canvas.palette.ink, 120 if full else 70), 1, Qt.PenStyle.DotLine)
+    painter.setPen(faint)
+    painter.drawLines([QLineF(raw.x(), 0, raw.x(), raw.y()), QLineF(0, raw.y(), raw.x(), raw.y())])
+    if not full:
+        return
+    at = hover.snapped.at
+    snapped = QPointF(camera.x_of(at.x), camera.y_of(at.y))
+    dye = canvas.palette.madder
+    painter.setPen(QPen(colour(dye), 1))
+    painter.drawLines(
+        [
+            QLineF(snapped.x(), 0, snapped.x(), snapped.y()),
+            QLineF(0, snapped.y(), snapped.x(), snapped.y()),
+        ]
+    )
+    painter.setPen(QPen(colour(canvas.palette.paper), 4))
+    painter.drawLine(raw, snapped)
+    painter.setPen(QPen(colour(dye), 2))
+    painter.drawLine(raw, snapped)
+    painter.setBrush(colour(dye))
+    painter.setPen(QPen(colour(canvas.palette.paper), 1.5))
+    painter.drawEllipse(snapped, 4.5, 4.5)

@@ -1,0 +1,134 @@
+"""What the raster cannot hold: letter codes, the selection, who is cut off or stands unsoundly."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPen
+
+from woven_locus.core.geometry import Cell
+from woven_locus.core.register import Structure
+from woven_locus.ui.sheet.overlays import marks
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import colour, text_font
+
+CODES_FROM = 10
+# More than this many in sight are too small to read one by one.
+MOST_CODES = 1500
+
+
+def in_sight(canvas: Canvas) -> list[Structure]:
+    """The structures of which a cell shows; none when there are too many to tell apart."""
+    plan = canvas.session.plan
+    box = canvas.camera.visible()
+    if box.empty or canvas.cell_px < 3:
+        return []
+    numbers = np.unique(plan.occupant[box.slices])
+    numbers = numbers[numbers > 0]
+    if len(numbers) > MOST_CODES:
+        return []
+    return [plan.register[number] for number in numbers.tolist()]
+
+
+def draw(canvas: Canvas) -> None:
+    session, painter = canvas.session, canvas.painter
+    shown = in_sight(canvas)
+    if canvas.cell_px >= CODES_FROM:
+        _codes(canvas, shown)
+    if session.stage in (Stage.BUILD, Stage.WAYS):
+        unsound = session.document.unsound()
+        for row in shown:
+            if row.number in unsound:
+                marks.doubtful(painter, canvas.palette, _around(canvas, row))
+    if session.stage in (Stage.WAYS, Stage.TRAFFIC):
+        cut_off = set(session.document.links().cut_off)
+        for row in shown:
+            if row.number in cut_off:
+                _broken_thread(canvas, _around(canvas, row))
+    if session.selection:
+        _selection(canvas, session.plan.register[session.selection])
+
+
+def _around(canvas: Canvas, row: Structure) -> QRectF:
+    footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
+    return canvas.rect_of(row.cell, footprint.cols, footprint.rows)
+
+
+def _code_cell(canvas: Canvas, row: Structure) -> QRectF:
+    """Where the code is written: the middle of a block, else the longest run of cells in a row."""
+    footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
+    if len(footprint.cells) == footprint.cols * footprint.rows:
+        return _around(canvas, row)
+    wide, col, line = _longest_run(footprint.cells)
+    return canvas.rect_of(Cell(row.cell.col + col, row.cell.row + line), wide)
+
+
+@lru_cache(maxsize=1024)
+def _longest_run(cells: tuple[tuple[int, int], ...]) -> tuple[int, int, int]:
+    """(length, first column, row) of the longest run, the one nearest the top among equals."""
+    held = set(cells)
+    best = (0, 0, 0)
+    for col, row in cells:
+        if (col - 1, row) in held:
+            continue
+        wide = 1
+        while (col + wide, row) in held:
+            wide += 1
+        if wide > best[0]:
+            best = (wide, col, row)
+    return best
+
+
+def _codes(canvas: Canvas, shown: list[Structure]) -> None:
+    painter, kinds = canvas.painter, canvas.session.plan.kinds
+    font = text_font(bold=True)
+    font.setPixelSize(int(min(30, max(8, canvas.cell_px * 0.5))))
+    painter.setFont(font)
+    metrics = QFontMetricsF(font)
+    painter.setPen(colour("#FBF7EF"))
+    for row in shown:
+        code = kinds[row.kind].code
+        rect = _code_cell(canvas, row)
+        if metrics.horizontalAdvance(code) <= rect.width() - 2:
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
+
+
+def _selection(canvas: Canvas, row: Structure) -> None:
+    """Every cell's outer edge in ink and paper, so that it shows on any ground."""
+    painter, camera = canvas.painter, canvas.camera
+    footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
+    held = set(footprint.cells)
+    for width, dye in ((5, canvas.palette.paper), (2.5, canvas.palette.ink)):
+        painter.setPen(QPen(colour(dye), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
+        for c, r in footprint.cells:
+            x, y = camera.corner_of(Cell(row.cell.col + c, row.cell.row + r))
+            right, down = x + camera.ppc_x, y + camera.ppc_y
+            if (c, r - 1) not in held:
+                painter.drawLine(QPointF(x, y), QPointF(right, y))
+            if (c + 1, r) not in held:
+                painter.drawLine(QPointF(right, y), QPointF(right, down))
+            if (c, r + 1) not in held:
+                painter.drawLine(QPointF(x, down), QPointF(right, down))
+            if (c - 1, r) not in held:
+                painter.drawLine(QPointF(x, y), QPointF(x, down))
+
+
+def _broken_thread(canvas: Canvas, rect: QRectF) -> None:
+    """Cut off: a disc at the corner with a thread that does not meet."""
+    painter = canvas.painter
+    radius = min(11.0, max(6.0, canvas.cell_px * 0.4))
+    at = rect.topRight()
+    painter.setPen(QPen(colour(canvas.palette.ink), 1.5))
+    painter.setBrush(colour(canvas.palette.paper))
+    painter.drawEllipse(at, radius, radius)
+    dye = "#A5383F" if not canvas.palette.dark else "#F08D92"
+    pen = QPen(colour(dye), max(2.0, radius / 4), Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
+    painter.setPen(pen)
+    far, near, lift = radius * 0.6, radius * 0.15, radius * 0.35
+    painter.drawLine(QPointF(at.x() - far, at.y()), QPointF(at.x() - near, at.y()))
+    painter.drawLine(QPointF(at.x() + near, at.y()), QPointF(at.x() + far, at.y()))
+    painter.drawLine(QPointF(at.x() - near, at.y()), QPointF(at.x() - near, at.y() - lift))
+    painter.drawLine(QPointF(at.x() + near, at.y()), QPointF(at.x() + near, at.y() + lift))

@@ -1,0 +1,146 @@
+"""The cache of raster tiles: what was shaded once is only copied to the screen."""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QImage, QPainter
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.geometry import Box
+from woven_locus.core.render import Raster, Scale
+from woven_locus.core.render.stamps import Pixels
+from woven_locus.ui.sheet.camera import Camera
+
+# Bytes of pixels that are kept; a screen full of tiles is about 5 MB.
+ROOM = 96 * 1024 * 1024
+# Time for making new tiles in one frame; what is left over is made in the frames after.
+BUDGET = 0.004
+
+
+@dataclass
+class Tile:
+    """pixels is what `image` borrows; `dirty` are slots to shade again before it is drawn."""
+
+    box: Box
+    pixels: Pixels
+    image: QImage
+    dirty: list[Box]
+
+
+TileKey = tuple[int, int, int]
+
+
+class Tiles:
+    """Tiles of one raster, by (step, tile row, tile column), least recently drawn first out."""
+
+    def __init__(self, raster: Raster) -> None:
+        self.raster = raster
+        self._tiles: OrderedDict[TileKey, Tile] = OrderedDict()
+        self._held = 0
+
+    def forget(self, notice: Notice) -> None:
+        """An edit touched these boxes; roads and edges take their look from neighbours too."""
+        self.raster.learn(notice.structures)
+        boxes = [box.grown(1) for box in notice.boxes]
+        if not boxes:
+            return
+        for tile in self._tiles.values():
+            tile.dirty += [box for box in boxes if box.touches(tile.box)]
+
+    def draw(self, painter: QPainter, camera: Camera, patient: bool = False) -> bool:
+        """Draw what is in sight; True when tiles are still missing (draw again soon).
+
+        patient : make every tile, however long it takes.
+        """
+        scale = camera.scale
+        tall, wide = scale.tile_cells
+        sight = camera.visible()
+        if sight.empty:
+            return False
+        until = time.perf_counter() + (3600 if patient else BUDGET)
+        missing = False
+        for row in range(sight.r0 // tall, (sight.r1 - 1) // tall + 1):
+            for col in range(sight.c0 // wide, (sight.c1 - 1) // wide + 1):
+                key = (camera.step, row, col)
+                tile = self._tiles.get(key)
+                if tile is None:
+                    if time.perf_counter() > until:
+                        missing = True
+                        self._draw_stand_in(painter, camera, scale.tile_box(row, col))
+                        continue
+                    tile = self._make(key, scale, camera)
+                elif tile.dirty:
+                    self._mend(tile, scale)
+                self._tiles.move_to_end(key)
+                x = tile.box.c0 * camera.ppc_x - camera.left
+                y = tile.box.r0 * camera.ppc_y - camera.top
+                painter.drawImage(int(x), int(y), tile.image)
+        self._trim()
+        return missing
+
+    def _make(self, key: TileKey, scale: Scale, camera: Camera) -> Tile:
+        box = scale.tile_box(key[1], key[2]).clipped(camera.spec.shape)
+        pixels = self.raster.shade(box, scale)
+        tall, wide = pixels.shape
+        image = QImage(pixels.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
+        tile = Tile(box, pixels, image, [])
+        self._tiles[key] = tile
+        self._held += pixels.nbytes
+        return tile
+
+    def _mend(self, tile: Tile, scale: Scale) -> None:
+        """Shade only the dirty part of a tile, in place."""
+        box = tile.box
+        changed = tile.dirty[0]
+        for more in tile.dirty[1:]:
+            changed = changed.union(more)
+        tile.dirty.clear()
+        skip = scale.skip
+        part = Box(
+            max(box.r0, changed.r0 // skip * skip),
+            max(box.c0, changed.c0 // skip * skip),
+            min(box.r1, -(-changed.r1 // skip) * skip),
+            min(box.c1, -(-changed.c1 // skip) * skip),
+        )
+        if part.empty:
+            return
+        fresh = self.raster.shade(part, scale)
+        y = (part.r0 - box.r0) // skip * scale.ph
+        x = (part.c0 - box.c0) // skip * scale.pw
+        tile.pixels[y : y + fresh.shape[0], x : x + fresh.shape[1]] = fresh
+
+    def _draw_stand_in(self, painter: QPainter, camera: Camera, box: Box) -> None:
+        """Until a tile is made: the same ground from the nearest other step, scaled."""
+        target = QRectF(
+            box.c0 * camera.ppc_x - camera.left,
+            box.r0 * camera.ppc_y - camera.top,
+            (box.c1 - box.c0) * camera.ppc_x,
+            (box.r1 - box.r0) * camera.ppc_y,
+        )
+        painter.save()
+        painter.setClipRect(target)
+        for key in reversed(self._tiles):
+            tile = self._tiles[key]
+            if key[0] != camera.step and tile.box.touches(box):
+                there = tile.box
+                painter.drawImage(
+                    QRectF(
+                        there.c0 * camera.ppc_x - camera.left,
+                        there.r0 * camera.ppc_y - camera.top,
+                        (there.c1 - there.c0) * camera.ppc_x,
+                        (there.r1 - there.r0) * camera.ppc_y,
+                    ),
+                    tile.image,
+                )
+                if there.r0 <= box.r0 and there.r1 >= box.r1 and there.c0 <= box.c0:
+                    break
+        painter.restore()
+
+    def _trim(self) -> None:
+        while self._held > ROOM and len(self._tiles) > 1:
+            _key, tile = self._tiles.popitem(last=False)
+            self._held -= tile.pixels.nbytes

@@ -1,0 +1,338 @@
+"""The sheet: the map, its overlays and scales, and the events that move it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QEnterEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.geometry import Cell
+from woven_locus.core.render import Raster
+from woven_locus.core.render.scale import STEPS
+from woven_locus.core.tools.lines import brush
+from woven_locus.ui.session import Session
+from woven_locus.ui.sheet.camera import Camera
+from woven_locus.ui.sheet.overlays import agents, ghost, grid, plumb, routes, scales, structures
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.tiles import Tiles
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import Theme, colour
+
+_ARROWS = {
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
+
+
+class Sheet(QWidget):
+    """Paints the plan and turns mouse and keys into hovers, presses and drags of the tool."""
+
+    painted = pyqtSignal()
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("sheet")
+        self.setAccessibleName("Sheet: the map. Arrow keys move the cell cursor, Enter clicks")
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumSize(320, 240)
+        self._session, self._theme = session, theme
+        self.camera = Camera(session.plan.spec)
+        self._tiles = Tiles(Raster(session.plan, theme.palette))
+        self._fitted = False
+        self._pan_from: QPointF | None = None
+        self._space = False
+        self._pressing = False
+        self._wheel = 0
+        self.patient = False  # for pictures: every frame is complete
+        self._again = QTimer(self)
+        self._again.setSingleShot(True)
+        self._again.setInterval(0)
+        self._again.timeout.connect(self.update)
+        session.replaced.connect(self._replaced)
+        session.changed.connect(self._plan_changed)
+        for signal in (
+            session.hovered,
+            session.selected,
+            session.stage_changed,
+            session.tool_changed,
+            session.walk.moved,
+            session.routes.changed,
+        ):
+            signal.connect(self.update)
+        session.reveal.connect(self._reveal)
+        theme.changed.connect(self._rebuild)
+
+    def sizeHint(self) -> QSize:
+        return QSize(730, 520)
+
+    # --- the document ------------------------------------------------------------------------
+
+    def _replaced(self) -> None:
+        self.camera = Camera(
+            self._session.plan.spec, width=self.camera.width, height=self.camera.height
+        )
+        self.camera.show_whole()
+        self._rebuild()
+
+    def _rebuild(self) -> None:
+        self._tiles = Tiles(Raster(self._session.plan, self._theme.palette))
+        self.update()
+
+    def _plan_changed(self, notice: Notice) -> None:
+        self._tiles.forget(notice)
+        self.update()
+
+    # --- looking around ----------------------------------------------------------------------
+
+    def show_whole(self) -> None:
+        self.camera.show_whole()
+        self._looked()
+
+    def show_selection(self) -> None:
+        number = self._session.selection
+        if number:
+            plan = self._session.plan
+            self.camera.show_box(plan.box_of(plan.register[number]))
+            self._looked()
+        else:
+            self._session.say("Nothing is selected", "no")
+
+    def show_actual(self) -> None:
+        """1:1, a pixel for a world unit as nearly as whole pixels allow."""
+        spec = self._session.plan.spec
+        size = min(spec.cell_w, spec.cell_h)
+        best = min(range(len(STEPS)), key=lambda k: abs(STEPS[k] - size) if STEPS[k] > 0 else 1e9)
+        self.zoom(best - self.camera.step)
+
+    def zoom(self, steps: int, at: QPointF | None = None) -> None:
+        """Zoom by steps at a widget place (the middle by default)."""
+        if at is None:
+            x, y = self.camera.width / 2, self.camera.height / 2
+        else:
+            x, y = at.x() - scales.LEFT, at.y() - scales.TOP
+        self.camera.zoom(steps, x, y)
+        self._looked()
+
+    def pan(self, dx: int, dy: int) -> None:
+        self.camera.pan(dx, dy)
+        self._looked()
+
+    def _looked(self) -> None:
+        # The world under a resting pointer has changed.
+        if self.underMouse() and self._session.hover is not None:
+            self._hover(QPointF(self.mapFromGlobal(self.cursor().pos())))
+        self.update()
+
+    def _reveal(self, cell: Cell) -> None:
+        self.camera.reveal(cell)
+        self.update()
+
+    def place_of(self, cell: Cell) -> QPointF:
+        """The widget place of a cell's centre."""
+        x, y = self.camera.middle_of(cell)
+        return QPointF(x + scales.LEFT, y + scales.TOP)
+
+    # --- painting ----------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.camera.resize(self.width() - scales.LEFT, self.height() - scales.TOP)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if not self._fitted:
+            # Only now has the window its real size.
+            self._fitted = True
+            self.camera.show_whole()
+        session, palette = self._session, self._theme.palette
+        painter = QPainter(self)
+        area = (scales.LEFT, scales.TOP, self.camera.width, self.camera.height)
+        painter.fillRect(*area, colour(palette.paper))
+        painter.save()
+        painter.setClipRect(*area)
+        painter.translate(scales.LEFT, scales.TOP)
+        canvas = Canvas(painter, self.camera, session, palette)
+        missing = self._tiles.draw(painter, self.camera, self.patient)
+        lines = session.armed is not None or session.stage is not Stage.TRAFFIC
+        grid.draw(canvas, lines)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        structures.draw(canvas)
+        routes.draw(canvas)
+        agents.draw(canvas)
+        ghost.draw(canvas, self._session.tools.current)
+        plumb.draw(canvas)
+        painter.restore()
+        scales.draw(painter, self.camera, session, palette, self._span())
+        if self.hasFocus():
+            painter.setPen(colour(palette.indigo))
+            painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
+        painter.end()
+        if missing:
+            self._again.start()
+        self.painted.emit()
+
+    def _span(self) -> tuple[Cell, int, int] | None:
+        """What is marked on the scales: the ghost, the brush, or the pointer's cell."""
+        session = self._session
+        if session.ghost is not None:
+            footprint = session.ghost.kind.footprint.turned(session.ghost.turn)
+            return session.ghost.cell, footprint.cols, footprint.rows
+        if session.hover is None:
+            return None
+        if session.stage is Stage.GROUND:
+            size = session.brush_size
+            return brush(session.hover.cell, size)[0], size, size
+        return session.hover.cell, 1, 1
+
+    # --- the pointer -------------------------------------------------------------------------
+
+    def _hover(self, at: QPointF) -> None:
+        x, y = at.x() - scales.LEFT, at.y() - scales.TOP
+        if x < 0 or y < 0:
+            self._session.set_hover(None)
+        else:
+            self._session.set_hover(self.camera.point_at(x, y))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        middle = event.button() == Qt.MouseButton.MiddleButton
+        left = event.button() == Qt.MouseButton.LeftButton
+        if middle or (left and self._space):
+            self._pan_from = event.position()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif left:
+            self._hover(event.position())
+            if self._session.hover is not None:
+                self._pressing = True
+                self._session.tools.current.press(self._session.hover, _shift(event))
+        elif event.button() == Qt.MouseButton.RightButton:
+            self.back_out()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pan_from is not None:
+            moved = event.position() - self._pan_from
+            self._pan_from = event.position()
+            self.camera.pan(round(moved.x()), round(moved.y()))
+            self.update()
+            return
+        self._hover(event.position())
+        if self._pressing and self._session.hover is not None:
+            self._session.tools.current.drag(self._session.hover, _shift(event))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pan_from is not None:
+            self._pan_from = None
+            self.unsetCursor()
+        elif self._pressing and event.button() == Qt.MouseButton.LeftButton:
+            self._pressing = False
+            self._session.tools.current.release(self._session.hover, _shift(event))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        # Touchpads send many small turns; a step is a whole notch.
+        self._wheel += event.angleDelta().y()
+        steps = int(self._wheel / 120)
+        self._wheel -= steps * 120
+        if steps:
+            self.zoom(steps, event.position())
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        assert event is not None
+        self._hover(event.position())
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        if not self._pressing:
+            self._session.set_hover(None)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self._space = False
+        super().focusOutEvent(event)
+
+    # --- the keyboard ------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        key = Qt.Key(event.key())
+        if key in _ARROWS:
+            self._step_cursor(*_ARROWS[key], 8 if _shift(event) else 1)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._press_by_key(_shift(event))
+        elif key == Qt.Key.Key_Space:
+            self._space = True
+        elif key == Qt.Key.Key_Shift and self._pressing and self._session.hover is not None:
+            self._session.tools.current.drag(self._session.hover, True)
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = False
+        elif event.key() == Qt.Key.Key_Shift and self._pressing and self._session.hover is not None:
+            self._session.tools.current.drag(self._session.hover, False)
+        else:
+            super().keyReleaseEvent(event)
+
+    def _step_cursor(self, cols: int, rows: int, far: int) -> None:
+        """Move the pointer's cell by the keyboard; it stays on the grid."""
+        spec = self._session.plan.spec
+        hover = self._session.hover
+        if hover is None:
+            sight = self.camera.visible()
+            cell = spec.cell_of_slot(((sight.r0 + sight.r1) // 2, (sight.c0 + sight.c1) // 2))
+        else:
+            cell = hover.cell.moved(cols * far, rows * far)
+        last = spec.last
+        cell = Cell(
+            min(max(cell.col, spec.first_col), last.col),
+            min(max(cell.row, spec.first_row), last.row),
+        )
+        self.camera.reveal(cell)
+        self._session.set_hover(spec.centre(cell))
+        if self._pressing and self._session.hover is not None:
+            self._session.tools.current.drag(self._session.hover, False)
+
+    def _press_by_key(self, held: bool) -> None:
+        """Enter presses and lets go; with Shift it holds down until Enter comes again."""
+        hover = self._session.hover
+        if hover is None:
+            self._step_cursor(0, 0, 0)
+            return
+        if not self._pressing:
+            self._pressing = True
+            self._session.tools.current.press(hover, False)
+            if held:
+                return
+        self._pressing = False
+        self._session.tools.current.release(self._session.hover, False)
+
+    def back_out(self) -> None:
+        """One step back: the stroke, then what is in hand, then the selection."""
+        if self._session.tools.current.cancel() or self._session.disarm():
+            self._pressing = False
+        elif self._session.selection:
+            self._session.select(0)
+
+    @property
+    def busy(self) -> bool:
+        """Whether Esc has something to take back here."""
+        session = self._session
+        return self._pressing or session.armed is not None or bool(session.selection)
+
+
+def _shift(event: QMouseEvent | QKeyEvent) -> bool:
+    return bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)

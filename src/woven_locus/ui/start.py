@@ -1,0 +1,61 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import logging
+import sys
+import traceback
+from types import TracebackType
+
+from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtWidgets import QApplication
+
+from woven_locus import __version__
+from woven_locus.document import Document
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.window import Window
+
+log = logging.getLogger("woven_locus")
+
+
+def make_app(arguments: list[str] | None = None) -> QApplication:
+    """The application object with its name and style."""
+    app = QApplication(arguments if arguments is not None else sys.argv[:1])
+    app.setApplicationName("woven-locus")
+    app.setApplicationDisplayName("Woven Locus")
+    app.setOrganizationName("woven-locus")
+    app.setApplicationVersion(__version__)
+    app.setStyle("Fusion")
+    return app
+
+
+def start(document: Document) -> int:
+    """Open the window on a document and run until it is closed; returns the exit code."""
+    app = make_app()
+    theme = Theme(app)
+    window = Window(document, theme)
+    _catch_bugs(window)
+    geometry = QSettings().value("window")
+    if geometry is not None:
+        window.restoreGeometry(geometry)
+    window.show()
+    # After the first frame: nothing that can wait stands before it.
+    QTimer.singleShot(0, window.engine.start)
+    return app.exec()
+
+
+def _catch_bugs(window: Window) -> None:
+    """A bug must not close the window on work that is not saved."""
+
+    def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        if issubclass(kind, KeyboardInterrupt):
+            window.close()
+            return
+        log.error("".join(traceback.format_exception(kind, error, trace)))
+        window.session.say(
+            f"Something went wrong in the program ({kind.__name__}: {error}). "
+            "The plan is still open; save it under another name.",
+            "error",
+        )
+
+    sys.excepthook = hook

@@ -1,0 +1,161 @@
+"""The two themes as Qt sees them: palette, style sheet, fonts."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PyQt6.QtWidgets import QApplication
+
+from woven_locus.core.render import DARK, LIGHT, Palette
+
+CHOICES = ("system", "light", "dark")
+
+
+class Theme(QObject):
+    """The palette in force. Follows the desktop unless the user chose."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, app: QApplication) -> None:
+        super().__init__(app)
+        self._app = app
+        self.choice = str(QSettings().value("theme", "system"))
+        if self.choice not in CHOICES:
+            self.choice = "system"
+        self.palette: Palette = LIGHT
+        hints = QGuiApplication.styleHints()
+        assert hints is not None
+        hints.colorSchemeChanged.connect(lambda _scheme: self._apply())
+        self._apply()
+
+    def choose(self, choice: str) -> None:
+        """One of CHOICES; kept for the next start."""
+        self.choice = choice
+        QSettings().setValue("theme", choice)
+        self._apply()
+
+    def _apply(self) -> None:
+        hints = QGuiApplication.styleHints()
+        assert hints is not None
+        system_dark = hints.colorScheme() == Qt.ColorScheme.Dark
+        dark = self.choice == "dark" or (self.choice == "system" and system_dark)
+        self.palette = DARK if dark else LIGHT
+        self._app.setPalette(_qt_palette(self.palette))
+        self._app.setStyleSheet(_style_sheet(self.palette))
+        self.changed.emit()
+
+
+@lru_cache(maxsize=256)
+def colour(text: str, alpha: int = 255) -> QColor:
+    """A palette entry as a QColor; cached, never change it."""
+    made = QColor(text)
+    made.setAlpha(alpha)
+    return made
+
+
+def text_font(size: int = 10, bold: bool = False) -> QFont:
+    font = QFont(QApplication.font())
+    font.setPointSize(size)
+    font.setBold(bold)
+    return font
+
+
+@lru_cache(maxsize=16)
+def number_font(size: int = 9) -> QFont:
+    """A face whose figures are equally wide."""
+    font = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
+    font.setPointSize(size)
+    return font
+
+
+def _qt_palette(palette: Palette) -> QPalette:
+    role = QPalette.ColorRole
+    out = QPalette()
+    pairs = {
+        role.Window: palette.panel,
+        role.WindowText: palette.ink,
+        role.Base: palette.paper,
+        role.AlternateBase: palette.panel,
+        role.Text: palette.ink,
+        role.Button: palette.raised,
+        role.ButtonText: palette.ink,
+        role.ToolTipBase: palette.raised,
+        role.ToolTipText: palette.ink,
+        role.Highlight: palette.indigo,
+        role.HighlightedText: palette.paper,
+        role.PlaceholderText: palette.muted,
+        role.Light: palette.raised,
+        role.Mid: palette.line,
+        role.Dark: palette.line,
+    }
+    for name, value in pairs.items():
+        out.setColor(name, QColor(value))
+    for name in (role.Text, role.ButtonText, role.WindowText):
+        out.setColor(QPalette.ColorGroup.Disabled, name, QColor(palette.muted))
+    return out
+
+
+def _style_sheet(p: Palette) -> str:
+    return f"""
+QMainWindow, QDialog {{ background: {p.panel}; }}
+QWidget#bench, QWidget#reading, QWidget#tray {{ background: {p.panel}; }}
+QLabel#heading {{ color: {p.ink}; font-weight: bold; padding-top: 4px; }}
+QLabel#muted {{ color: {p.muted}; }}
+QLabel#bad {{ color: {p.madder}; }}
+QMenuBar, QStatusBar {{ background: {p.panel}; color: {p.ink}; }}
+QMenuBar::item {{ padding: 4px 8px; background: transparent; }}
+QMenuBar::item:selected, QMenu::item:selected {{ background: {p.indigo}; color: {p.paper}; }}
+QMenu {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
+QMenu::item {{ padding: 4px 24px 4px 20px; }}
+QMenu::item:disabled {{ color: {p.muted}; }}
+QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px; }}
+QPushButton, QToolButton {{
+  background: {p.raised}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
+  padding: 4px 10px; min-height: 16px;
+}}
+QPushButton:hover, QToolButton:hover {{ border-color: {p.indigo}; }}
+QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.indigo}; padding: 3px 9px; }}
+QPushButton:checked, QToolButton:checked {{
+  background: {p.indigo}; color: {p.paper}; border-color: {p.indigo};
+}}
+QPushButton:disabled, QToolButton:disabled {{ color: {p.muted}; background: {p.panel}; }}
+QLineEdit {{
+  background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
+  padding: 3px 4px; min-height: 16px; selection-background-color: {p.indigo};
+}}
+QLineEdit:focus {{
+  border-color: {p.indigo};
+}}
+QTableView, QListView {{
+  background: {p.paper}; color: {p.ink}; border: none; gridline-color: {p.line};
+  alternate-background-color: {p.panel}; selection-background-color: {p.indigo};
+  selection-color: {p.paper};
+}}
+QHeaderView::section {{
+  background: {p.raised}; color: {p.ink}; border: none; border-right: 1px solid {p.line};
+  border-bottom: 1px solid {p.line}; padding: 3px 6px;
+}}
+QTabWidget::pane {{ border: none; border-top: 1px solid {p.line}; }}
+QTabBar::tab {{
+  background: transparent; color: {p.muted}; padding: 4px 14px; border-bottom: 2px solid transparent;
+}}
+QTabBar::tab:selected {{ color: {p.ink}; border-bottom: 2px solid {p.madder}; }}
+QTabBar::tab:focus {{ color: {p.indigo}; }}
+QScrollArea {{ border: none; background: {p.panel}; }}
+QScrollBar:vertical {{ background: {p.panel}; width: 10px; margin: 0; }}
+QScrollBar:horizontal {{ background: {p.panel}; height: 10px; margin: 0; }}
+QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+QSplitter::handle {{ background: {p.line}; }}
+QToolTip {{ background: {p.raised}; color: {p.ink}; border: 1px solid {p.line}; padding: 3px; }}
+QFrame#bar {{ background: {p.raised}; border-bottom: 1px solid {p.line}; }}
+QFrame#rule {{ background: {p.line}; max-height: 1px; border: none; }}
+QProgressBar {{
+  background: {p.paper}; border: 1px solid {p.line}; border-radius: 3px; text-align: center;
+}}
+QProgressBar::chunk {{ background: {p.woad}; }}
+QRadioButton, QCheckBox {{ color: {p.ink}; spacing: 6px; padding: 2px; }}
+QRadioButton:focus, QCheckBox:focus {{ color: {p.indigo}; }}
+"""

@@ -1,0 +1,148 @@
+"""The Thread: the stages in working order on a stitched line, each with what is unresolved there."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
+
+from woven_locus.ui.session import Session
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import Theme, colour, text_font
+
+HEIGHT = 40
+_BEAD = 7
+
+
+class StageButton(QAbstractButton):
+    """A bead on the thread with the stage's name, and a small count when something is open."""
+
+    def __init__(self, stage: Stage, key: str, theme: Theme) -> None:
+        super().__init__()
+        self.stage, self._theme = stage, theme
+        self.count = 0
+        self.setText(stage.value)
+        self.setCheckable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self._key = key
+        self.set_count(0, "")
+
+    def set_count(self, count: int, of_what: str) -> None:
+        self.count = count
+        open_words = f": {count} {of_what}" if count else ""
+        self.setAccessibleName(f"Stage {self.text()}{open_words}")
+        self.setToolTip(f"{self.text()} ({self._key}){open_words}")
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        metrics = QFontMetricsF(text_font(10, bold=True))
+        badge = 26 if self.count else 0
+        return QSize(int(metrics.horizontalAdvance(self.text())) + 44 + badge, HEIGHT)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        palette = self._theme.palette
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = self.height() / 2
+        bead = QRectF(8, middle - _BEAD, 2 * _BEAD, 2 * _BEAD)
+        ink = colour(palette.madder if self.isChecked() else palette.muted)
+        painter.setPen(QPen(ink, 2))
+        painter.setBrush(ink if self.isChecked() else colour(palette.panel))
+        painter.drawEllipse(bead)
+        if self.isChecked():
+            painter.setBrush(colour(palette.panel))
+            painter.drawEllipse(bead.center(), 1.5, 1.5)
+        font = text_font(10, bold=self.isChecked())
+        painter.setFont(font)
+        painter.setPen(colour(palette.ink if self.isChecked() else palette.muted))
+        if self.underMouse():
+            painter.setPen(colour(palette.ink))
+        wide = QFontMetricsF(font).horizontalAdvance(self.text())
+        left = bead.right() + 7
+        align = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(left, 0, wide + 4, self.height()), align, self.text())
+        if self.count:
+            self._badge(painter, left + wide + 7, middle)
+        if self.hasFocus():
+            painter.setPen(QPen(colour(palette.indigo), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(1.5, 5.5, self.width() - 3, self.height() - 11))
+
+    def _badge(self, painter: QPainter, x: float, middle: float) -> None:
+        palette = self._theme.palette
+        painter.setFont(text_font(8, bold=True))
+        text = str(self.count) if self.count < 1000 else "999+"
+        wide = max(16.0, QFontMetricsF(painter.font()).horizontalAdvance(text) + 8)
+        rect = QRectF(x, middle - 8, wide, 16)
+        painter.setPen(QPen(colour(palette.madder), 1.2))
+        painter.setBrush(colour(palette.paper))
+        painter.drawRoundedRect(rect, 3, 3)
+        painter.setPen(colour(palette.madder))
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+
+
+class Thread(QWidget):
+    """All stages. Choosing one changes tools, overlay and tray, never the plan or the view."""
+
+    def __init__(self, session: Session, theme: Theme, keys: dict[Stage, str]) -> None:
+        super().__init__()
+        self.setObjectName("thread")
+        self.setFixedHeight(HEIGHT)
+        self._session, self._theme = session, theme
+        self.buttons: dict[Stage, StageButton] = {}
+        group = QButtonGroup(self)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 0, 8, 0)
+        row.setSpacing(28)
+        for stage in Stage:
+            button = StageButton(stage, keys[stage], theme)
+            button.clicked.connect(lambda _on, stage=stage: session.set_stage(stage))
+            group.addButton(button)
+            row.addWidget(button)
+            self.buttons[stage] = button
+        row.addStretch(1)
+        # Counts may lag a little behind a drag; they must not slow it down.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(60)
+        self._soon.timeout.connect(self.count)
+        session.changed.connect(lambda _notice: self._soon.start())
+        session.routes.changed.connect(self._soon.start)
+        session.replaced.connect(self._soon.start)
+        session.stage_changed.connect(self._show_stage)
+        theme.changed.connect(self.update)
+        self._show_stage()
+        self._soon.start()
+
+    def _show_stage(self) -> None:
+        self.buttons[self._session.stage].setChecked(True)
+        self.update()
+
+    def count(self) -> None:
+        """Work out what is unresolved in each stage."""
+        document = self._session.document
+        unsound, cut_off = len(document.unsound()), len(document.links().cut_off)
+        broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
+        self.buttons[Stage.BUILD].set_count(unsound, "on ground that forbids them")
+        self.buttons[Stage.WAYS].set_count(
+            cut_off + broken, f"open ({cut_off} cut off, {broken} routes broken)"
+        )
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        palette = self._theme.palette
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), colour(palette.panel))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        pen = QPen(colour(palette.madder), 2)
+        pen.setDashPattern([4, 3])
+        painter.setPen(pen)
+        buttons = list(self.buttons.values())
+        for a, b in pairwise(buttons):
+            y = self.height() / 2
+            painter.drawLine(QLineF(a.geometry().right() + 2, y, b.geometry().left() + 4, y))
+        painter.setPen(QPen(colour(palette.line), 1))
+        painter.drawLine(QLineF(0, self.height() - 0.5, self.width(), self.height() - 0.5))

@@ -1,0 +1,70 @@
+"""What the pointer does. A tool gets cells and world points, never mouse events."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from woven_locus.core.placing import Verdict
+from woven_locus.core.tools.strokes import Stroke
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Hover, Session
+
+
+class Tool:
+    """One tool of one stage. `stroke` is the gesture in progress, if any."""
+
+    hint = ""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.stroke: Stroke | None = None
+
+    def press(self, at: Hover, held: bool) -> None:
+        """The button went down. held : Shift."""
+
+    def drag(self, at: Hover, held: bool) -> None:
+        """The pointer moved with the button down."""
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        """The button came up; None when the pointer is known to be nowhere."""
+
+    def cancel(self) -> bool:
+        """Take back what is in progress; False when nothing is."""
+        if self.stroke is None:
+            return False
+        self.stroke.cancel()
+        self.stroke = None
+        self.session.tool_changed.emit()
+        return True
+
+    def marks(self) -> Verdict | None:
+        """Cells to mark on the sheet besides the ghost's."""
+        return None
+
+
+class StrokeTool(Tool):
+    """A tool whose drag is one core stroke."""
+
+    def begin(self) -> Stroke:
+        raise NotImplementedError
+
+    def press(self, at: Hover, held: bool) -> None:
+        self.stroke = self.begin()
+        self.stroke.start(at.cell)
+        self.session.tool_changed.emit()
+
+    def drag(self, at: Hover, held: bool) -> None:
+        if self.stroke is not None:
+            self.stroke.to(at.cell, held)
+            self.session.tool_changed.emit()
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        stroke, self.stroke = self.stroke, None
+        if stroke is not None:
+            stroke.finish()
+            self.after(stroke)
+            self.session.tool_changed.emit()
+
+    def after(self, stroke: Stroke) -> None:
+        """Say what the stroke did, where that is not plain to see."""

@@ -1,0 +1,45 @@
+"""Which tool the pointer has, from the session's stage and what is in hand."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.tools.base import Tool
+from woven_locus.ui.tools.pointer import (
+    BuildTool,
+    EraseTool,
+    PaintTool,
+    RoadTool,
+    RouteTool,
+    SelectTool,
+)
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Session
+
+
+class ToolBox:
+    """One of each tool, made once."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._select = SelectTool(session)
+        self._build = BuildTool(session)
+        self._paint = PaintTool(session)
+        self._ways: dict[WayTool, Tool] = {
+            WayTool.SELECT: self._select,
+            WayTool.ROAD: RoadTool(session),
+            WayTool.ERASE: EraseTool(session),
+            WayTool.ROUTE: RouteTool(session),
+        }
+
+    @property
+    def current(self) -> Tool:
+        if self._session.armed is not None:
+            return self._build
+        if self._session.stage is Stage.GROUND:
+            return self._paint
+        if self._session.stage is Stage.WAYS:
+            return self._ways[self._session.way_tool]
+        return self._select

@@ -1,0 +1,119 @@
+"""The routes that were asked for, with length, cost, cells explored, or why there is none."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.routing import NoRoute
+from woven_locus.document import PinnedRoute
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import number_font
+from woven_locus.ui.widgets import muted
+
+COLUMNS = ("Route", "Over", "Moves", "Length", "Cost", "Cells", "Explored", "State")
+
+
+class RoutesTable(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("Routes kept current")
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setAlternatingRowColors(True)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        self.table.setFont(number_font(9))
+        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert rows is not None
+        assert columns is not None
+        rows.hide()
+        rows.setDefaultSectionSize(22)
+        columns.setStretchLastSection(True)
+        columns.setHighlightSections(False)
+        columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        for column, width in enumerate((226, 54, 54, 62, 62, 50, 68, 100)):
+            self.table.setColumnWidth(column, width)
+        self.empty = muted(
+            "No routes yet. In Ways, choose “Find a route”, then click two structures on the sheet."
+        )
+        self.empty.setContentsMargins(12, 8, 12, 8)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.drop = QPushButton("Drop it")
+        self.drop.clicked.connect(self._drop)
+        side = QVBoxLayout()
+        side.setContentsMargins(8, 6, 8, 6)
+        side.addWidget(self.drop)
+        side.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.empty, 1)
+        row.addWidget(self.table, 1)
+        row.addLayout(side)
+        session.routes.changed.connect(self._show)
+        session.replaced.connect(self._show)
+        self.table.itemSelectionChanged.connect(self._choose)
+        self._show()
+
+    def _cells(self, pin: PinnedRoute) -> list[str]:
+        head = [pin.title, pin.over.value, str(pin.moves)]
+        answer = pin.answer
+        if answer is None:
+            return [*head, "", "", "", "", "searching …"]
+        if isinstance(answer, NoRoute):
+            explored = str(answer.explored) if answer.explored else ""
+            state = f"{pin.note}: {answer.why}" if pin.note else answer.why
+            return [*head, "", "", "", explored, state]
+        return [
+            *head,
+            f"{answer.length:g}",
+            f"{answer.cost:g}",
+            str(len(answer.cells)),
+            str(answer.explored),
+            pin.note or "open",
+        ]
+
+    def _show(self) -> None:
+        keeper = self._session.routes
+        with QSignalBlocker(self.table):
+            self.table.setRowCount(len(keeper.pins))
+            for row, pin in enumerate(keeper.pins):
+                for column, text in enumerate(self._cells(pin)):
+                    item = QTableWidgetItem(text)
+                    item.setToolTip(text)
+                    if 2 <= column <= 6:
+                        item.setTextAlignment(
+                            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                        )
+                    self.table.setItem(row, column, item)
+            if keeper.current in keeper.pins:
+                self.table.selectRow(keeper.pins.index(keeper.current))  # type: ignore[arg-type]
+            else:
+                self.table.clearSelection()
+        some = bool(keeper.pins)
+        self.table.setVisible(some)
+        self.drop.setVisible(some)
+        self.drop.setEnabled(keeper.current is not None)
+        self.empty.setVisible(not some)
+
+    def _choose(self) -> None:
+        rows = self.table.selectionModel().selectedRows() if self.table.selectionModel() else []  # type: ignore[union-attr]
+        if rows:
+            self._session.routes.choose(self._session.routes.pins[rows[0].row()])
+
+    def _drop(self) -> None:
+        if self._session.routes.current is not None:
+            self._session.routes.drop(self._session.routes.current)

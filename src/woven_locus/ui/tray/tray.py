@@ -1,0 +1,49 @@
+"""The tray: register, history and routes."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QTabWidget
+
+from woven_locus.ui.session import Session
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.tray.history_list import HistoryList
+from woven_locus.ui.tray.register_table import RegisterTable
+from woven_locus.ui.tray.routes_table import RoutesTable
+
+
+class Tray(QTabWidget):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("tray")
+        self.setDocumentMode(True)
+        self._session = session
+        self.register = RegisterTable(session)
+        self.history = HistoryList(session, theme)
+        self.routes = RoutesTable(session)
+        self.addTab(self.register, "Register")
+        self.addTab(self.history, "History")
+        self.addTab(self.routes, "Routes")
+        self.setMinimumHeight(96)
+        self._at_stage: dict[Stage, int] = {Stage.WAYS: 2, Stage.TRAFFIC: 2, Stage.BUILD: 0}
+        session.stage_changed.connect(self._stage)
+        session.changed.connect(lambda _notice: self._count())
+        session.replaced.connect(self._count)
+        session.routes.changed.connect(self._count)
+        self._count()
+
+    def _stage(self) -> None:
+        """A stage brings the tab that goes with it."""
+        tab = self._at_stage.get(self._session.stage)
+        if tab is not None:
+            self.setCurrentIndex(tab)
+
+    def _count(self) -> None:
+        for at, (name, count) in enumerate(
+            (
+                ("Register", len(self._session.plan.register)),
+                ("History", self._session.document.history.position),
+                ("Routes", len(self._session.routes.pins)),
+            )
+        ):
+            self.setTabText(at, f"{name} {count}" if count else name)

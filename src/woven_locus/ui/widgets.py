@@ -1,0 +1,54 @@
+"""Small things that several panels are made of."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from woven_locus.ui.theme import number_font
+
+
+def heading(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("heading")
+    label.setIndent(0)
+    return label
+
+
+def muted(text: str = "") -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("muted")
+    label.setIndent(0)
+    label.setWordWrap(True)
+    return label
+
+
+def figures(text: str = "") -> QLabel:
+    """Numbers that can be selected and copied."""
+    label = QLabel(text)
+    label.setFont(number_font(9))
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def rule() -> QFrame:
+    line = QFrame()
+    line.setObjectName("rule")
+    line.setFixedHeight(1)
+    return line
+
+
+class Page(QScrollArea):
+    """A column of a panel that scrolls when the window is low."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        inner = QWidget()
+        inner.setObjectName(name)
+        self.column = QVBoxLayout(inner)
+        self.column.setContentsMargins(12, 8, 12, 12)
+        self.column.setSpacing(8)
+        self.setWidget(inner)

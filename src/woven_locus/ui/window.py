@@ -1,0 +1,133 @@
+"""The main window: puts the parts together, and nothing else."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
+
+from woven_locus.document import Document
+from woven_locus.ui.actions.key_sheet import KeySheet
+from woven_locus.ui.actions.menus import Actions
+from woven_locus.ui.actions.table import STAGE_KEYS
+from woven_locus.ui.bars import AskBar, MessageBar, StatusLine
+from woven_locus.ui.bench.bench import Bench
+from woven_locus.ui.engine import Engine
+from woven_locus.ui.files import Files
+from woven_locus.ui.reading.reading import Reading
+from woven_locus.ui.session import Session
+from woven_locus.ui.sheet.view import Sheet
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.thread.strip import Thread
+from woven_locus.ui.tray.tray import Tray
+
+BENCH, READING, TRAY = 236, 286, 168
+JOBS_MSEC = 3000
+
+
+class Window(QMainWindow):
+    def __init__(self, document: Document, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.session = Session(document, self)
+        self.engine = Engine(self.session)
+        self.files = Files(self)
+        self.thread_ = Thread(self.session, theme, STAGE_KEYS)
+        self.bench = Bench(self.session, theme)
+        self.sheet = Sheet(self.session, theme)
+        self.messages = MessageBar(self.sheet, theme)
+        self.ask_bar = AskBar()
+        self.reading = Reading(self.session, theme)
+        self.tray = Tray(self.session, theme)
+        self.status = StatusLine(self.session)
+        self._lay_out()
+        self.setStatusBar(self.status)
+        self.actions_ = Actions(self)
+        self.setAcceptDrops(True)
+        self.setMinimumSize(800, 560)
+        self.session.said.connect(self.messages.say)
+        self.session.replaced.connect(self.show_title)
+        self.session.changed.connect(lambda _notice: self.show_title())
+        self.engine.told.connect(self.status.set_background)
+        self.survey_new = self.bench.survey.new_plan
+        self.survey_new.clicked.connect(self.files.new)
+        self.show_title()
+        self.sheet.setFocus()
+
+    def _lay_out(self) -> None:
+        middle = QSplitter(Qt.Orientation.Vertical)
+        middle.addWidget(self.sheet)
+        middle.addWidget(self.tray)
+        middle.setStretchFactor(0, 1)
+        middle.setSizes([560, TRAY])
+        across = QSplitter(Qt.Orientation.Horizontal)
+        for widget in (self.bench, middle, self.reading):
+            across.addWidget(widget)
+        across.setStretchFactor(1, 1)
+        across.setSizes([BENCH, 740, READING])
+        for splitter in (middle, across):
+            splitter.setHandleWidth(3)
+            splitter.setChildrenCollapsible(True)
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.thread_)
+        column.addWidget(self.ask_bar)
+        column.addWidget(across, 1)
+        self.setCentralWidget(body)
+        self.resize(1280, 800)
+
+    def show_title(self) -> None:
+        document = self.session.document
+        where = f" — {document.path.name}" if document.path else ""
+        self.setWindowTitle(f"{document.title}{where}[*] — Woven Locus")
+        self.setWindowModified(not document.history.saved)
+
+    def fold(self, part: QWidget) -> None:
+        part.setVisible(not part.isVisible())
+
+    def back_out(self) -> None:
+        """Esc: one step back, from the nearest thing outwards."""
+        if not self.ask_bar.give_up():
+            if self.messages.isVisible() and not self.sheet.busy:
+                self.messages.hide()
+            self.sheet.back_out()
+
+    def show_keys(self) -> None:
+        KeySheet(self).open()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        if data is not None and len(data.urls()) == 1 and data.urls()[0].isLocalFile():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        if data is not None:
+            self.files.open_path(Path(data.urls()[0].toLocalFile()))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if not self.session.document.history.saved:
+            event.ignore()
+            self.files.when_safe(self._close_anyway)
+            return
+        self._end()
+        event.accept()
+
+    def _close_anyway(self) -> None:
+        self.session.document.history.mark_saved()
+        self.close()
+
+    def _end(self) -> None:
+        settings = QSettings()
+        settings.setValue("window", self.saveGeometry())
+        self.session.walk.set_running(False)
+        self.engine.stop()
+        self.session.jobs.stop_all()
+        self.session.jobs.wait(JOBS_MSEC)
