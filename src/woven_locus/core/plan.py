@@ -18,7 +18,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.placing.rules import block_bits
-from woven_locus.core.register import Register, Structure, structure_id
+from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, structure_id
 from woven_locus.core.ways.network import RoadNetwork
 
 ByteGrid = npt.NDArray[np.uint8]
@@ -68,6 +68,8 @@ class Plan:
         self.occupant = np.zeros(spec.shape, np.int32)
         self.obstacles: dict[int, Obstacle] = {}
         for at, obstacle in enumerate(obstacles):
+            if not 1 <= obstacle.number < LARGEST_NUMBER or obstacle.number in self.obstacles:
+                raise BadPlan(f"obstacles[{at}]", f"number {obstacle.number:,} cannot be used")
             self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
             self.obstacles[obstacle.number] = obstacle
         self.register = Register()
@@ -75,14 +77,18 @@ class Plan:
             where = f"structures[{at}]"
             if structure.number in self.register:
                 raise BadPlan(where, f"{structure_id(structure.number)} is there twice")
-            if structure.number < 1:
-                raise BadPlan(where, f"numbers count from 1, not {structure.number}")
+            if not 1 <= structure.number < LARGEST_NUMBER:
+                raise BadPlan(
+                    where, f"numbers go from 1 to {LARGEST_NUMBER - 1:,}, not {structure.number:,}"
+                )
             if structure.kind not in self.kinds:
                 raise BadPlan(where, f"no kind {structure.kind!r} in the catalogue")
             self._claim(where, self.cells_of(structure), structure.number)
             self.register.put(structure)
         highest = max(self.register.numbers(), default=0)
         self.register.next_number = max(next_number, highest + 1)
+        if self.register.next_number > LARGEST_NUMBER:
+            raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")
         self.network = RoadNetwork(self.road)
         self.blocks = block_bits(self, spec.box)
         self.movement = self._movement_codes(spec.box)

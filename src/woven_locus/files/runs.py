@@ -13,7 +13,8 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan
 
-_MOST_DIGITS = 8
+# One digit more than any count needs; what is longer still is refused.
+_MOST_DIGITS = 9
 
 
 def encode(layer: npt.NDArray[np.uint8], marks: Sequence[str]) -> list[str]:
@@ -90,8 +91,7 @@ def decode(
         counts[going] += (data[before[going]] - np.int64(ord("0"))) * scale
         scale *= 10
     else:
-        if going.any():
-            raise fail(int(mark_at[np.argmax(going)]), "the count is too long")
+        raise fail(int(mark_at[np.argmax(going)]), "the count is too long")
     bare = ~digit[np.maximum(mark_at - 1, 0)] | (mark_at == 0)
     counts[bare] = 1
     if (counts == 0).any():

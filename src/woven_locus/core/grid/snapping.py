@@ -149,6 +149,7 @@ def working(spec: GridSpec, settings: SnapSettings, x: float, y: float) -> list[
         else:
             lines.append(f"   floor({number(q)}) = {number(k)}")
         factor = f"({number(k)} + 1/2)" if after else number(k)
-        lines.append(f"   {number(origin)} + {factor} \N{MULTIPLICATION SIGN} {number(step)}")
-        lines.append(f"   = {number(snapped)}   moved {number(snapped - p)}")
+        lines.append(
+            f"   {number(origin)} + {factor} \N{MULTIPLICATION SIGN} {number(step)} = {number(snapped)}"
+        )
     return lines

@@ -12,10 +12,8 @@ from typing import Any
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import flood as _flood
 
-_active: dict[str, Callable[..., Any]] = {
-    "search": _astar.search,
-    "relabel": _flood.relabel,
-}
+_TWINS: dict[str, Callable[..., Any]] = {"search": _astar.search, "relabel": _flood.relabel}
+_active = dict(_TWINS)
 _compiled = False
 
 
@@ -31,6 +29,13 @@ def install() -> None:
     _active["search"] = compiled.search
     _active["relabel"] = compiled.relabel
     _compiled = True
+
+
+def use_twins() -> None:
+    """Back to the plain twins."""
+    global _compiled
+    _active.update(_TWINS)
+    _compiled = False
 
 
 def compiled_ready() -> bool:

@@ -143,7 +143,13 @@ def search(code, cols, rows, table, cell_w, cell_h, moves, starts, goals, least)
         if here & _GOAL:
             continue
         cost_here = table[code[node]]
-        for move in range(1, moves + 1):
+        # Among equal f the newest entry is expanded first: take the way that has furthest to go last.
+        if max(left - col, col - right) > max(top - row, row - bottom):
+            turn = 2 if col < left else 0
+        else:
+            turn = 3 if row < top else 1
+        for k in range(moves):
+            move = 1 + ((k + turn) & 3) if k < 4 else k + 1
             # 1 north, 2 east, 3 south, 4 west, then 5 NE, 6 SE, 7 SW, 8 NW.
             d_row = 0
             d_col = 0

@@ -7,8 +7,8 @@ import numpy as np
 
 from woven_locus.core.kernels import astar, flood
 
-search = numba.njit(cache=True, nogil=True)(astar.search)
-relabel = numba.njit(cache=True, nogil=True)(flood.relabel)
+search = numba.njit(cache=True, nogil=True, error_model="numpy")(astar.search)
+relabel = numba.njit(cache=True, nogil=True, error_model="numpy")(flood.relabel)
 
 
 def warm() -> None:

@@ -1,5 +1,5 @@
 """The register of placed structures."""
 
-from woven_locus.core.register.register import Register, Structure, structure_id
+from woven_locus.core.register.register import LARGEST_NUMBER, Register, Structure, structure_id
 
-__all__ = ["Register", "Structure", "structure_id"]
+__all__ = ["LARGEST_NUMBER", "Register", "Structure", "structure_id"]

@@ -8,6 +8,9 @@ from dataclasses import dataclass
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell
 
+# Numbers are looked up in tables, so that they must stay within reason.
+LARGEST_NUMBER = 2**24
+
 
 @dataclass(frozen=True, slots=True)
 class Structure:

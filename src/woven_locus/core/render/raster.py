@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
@@ -123,18 +125,15 @@ class Raster:
         return keys
 
 
-def _any(layer: npt.NDArray[np.generic], skip: int) -> npt.NDArray[np.generic]:
+def _any(layer: npt.NDArray[Any], skip: int) -> npt.NDArray[Any]:
     """The largest value of each skip x skip block; ragged ends count as blocks."""
     rows = np.maximum.reduceat(layer, np.arange(0, layer.shape[0], skip), axis=0)
-    out: npt.NDArray[np.generic] = np.maximum.reduceat(
-        rows, np.arange(0, layer.shape[1], skip), axis=1
-    )
-    return out
+    return np.maximum.reduceat(rows, np.arange(0, layer.shape[1], skip), axis=1)
 
 
 def _edge_masks(occupant: npt.NDArray[np.int32], box: Box) -> npt.NDArray[np.uint8]:
     """On which sides a cell's neighbour belongs to somebody else: 1 N, 2 E, 4 S, 8 W."""
-    around = box.grown(1).clipped(occupant.shape)  # type: ignore[arg-type]
+    around = box.grown(1).clipped(occupant.shape)
     padded = np.zeros((box.shape[0] + 2, box.shape[1] + 2), np.int32)
     padded[
         around.r0 - box.r0 + 1 : around.r1 - box.r0 + 1,
@@ -145,4 +144,5 @@ def _edge_masks(occupant: npt.NDArray[np.int32], box: Box) -> npt.NDArray[np.uin
     mask |= (padded[1:-1, 2:] != mine) * np.uint8(2)
     mask |= (padded[2:, 1:-1] != mine) * np.uint8(4)
     mask |= (padded[1:-1, :-2] != mine) * np.uint8(8)
-    return mask.astype(np.uint8)
+    bits: npt.NDArray[np.uint8] = mask.astype(np.uint8)
+    return bits

@@ -10,7 +10,7 @@ from woven_locus.core.geometry import Box
 # Pixels for the shorter side of a cell; negative: cells for one pixel.
 STEPS = (
     *(-64, -32, -16, -8, -4, -2),
-    *(1, 2, 3, 4, 5, 6, 8, 10, 12, 14, 16, 20, 24, 28, 32, 40, 48, 64, 96, 128, 192),
+    *(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 20, 24, 28, 32, 40, 48, 64, 96, 128, 192),
 )
 TILE = 256
 

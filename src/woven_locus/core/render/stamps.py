@@ -72,7 +72,8 @@ class Stamps:
             pixels = _over(pixels, mix(self._paper, rgb(fill), 0.75), body)
             pixels = _over(pixels, self._ink, line)
         whole = np.rint(pixels).astype(np.uint32)
-        return np.uint32(0xFF000000) | whole[..., 0] << 16 | whole[..., 1] << 8 | whole[..., 2]
+        packed = whole[..., 0] << 16 | whole[..., 1] << 8 | whole[..., 2] | 0xFF000000
+        return packed.astype(np.uint32)
 
     @property
     def _paper(self) -> Rgb:

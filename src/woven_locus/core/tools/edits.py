@@ -11,7 +11,7 @@ from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Verdict, judge, judge_road
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
 
 
 def paint_terrain(plan: Plan, cells: Sequence[Cell], code: int) -> Edit:
@@ -48,6 +48,8 @@ def place(plan: Plan, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
     if not verdict:
         raise Refused(cannot_stand(kind, cell, verdict))
     number = plan.register.next_number
+    if number >= LARGEST_NUMBER:
+        raise Refused(f"the register is full: its numbers end at {LARGEST_NUMBER - 1:,}")
     row = Structure(number, kind_key, cell, turn % 4, kind.price, when)
     label = f"Placed {kind.name} {structure_id(number)} at {cell_text(cell)}"
     return Edit(label, (StructureChange(None, row),))

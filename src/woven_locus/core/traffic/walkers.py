@@ -147,7 +147,7 @@ class Walkers:
         self.velocity = velocity
         self.position = self.position + velocity * dt
         left = self._points[self._last] - self.position
-        close = at_last & (np.hypot(left[:, 0], left[:, 1]) < self._near * 0.1)
+        close = at_last & (np.hypot(left[:, 0], left[:, 1]) < self._near * 0.003)
         done = go & close
         self.position[done] = self._points[self._last[done]]
         self.velocity[done] = 0.0

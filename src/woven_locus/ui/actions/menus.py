@@ -43,7 +43,6 @@ class Actions:
         if action.key:
             made.setShortcut(QKeySequence(action.key))
             if action.on_sheet:
-                # A plain letter must stay a letter in a text field.
                 made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
                 self._window.sheet.addAction(made)
         made.triggered.connect(lambda _on=False, action=action: action.run(self._window))

@@ -18,7 +18,8 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class Action:
     """key : the shortcut, portable text.  enabled : asked whenever the plan or selection changes.
-    on_sheet : the key works only while the sheet has the focus (plain letters, Del)."""
+    on_sheet : the key works only while the sheet has the focus (plain letters, Del, Home),
+    since it means something else in a text field or on a slider."""
 
     name: str
     menu: str
@@ -101,10 +102,19 @@ ACTIONS: tuple[Action, ...] = (
         on_sheet=True,
     ),
     Action("edit.back", "&Edit", "&Back out one step", "Esc", lambda w: w.back_out()),
-    Action("view.in", "&View", "Zoom &in", "PgUp", lambda w: w.sheet.zoom(1)),
-    Action("view.out", "&View", "Zoom &out", "PgDown", lambda w: w.sheet.zoom(-1)),
-    Action("view.whole", "&View", "&Whole map", "Home", lambda w: w.sheet.show_whole()),
-    Action("view.actual", "&View", "&One pixel a unit", "End", lambda w: w.sheet.show_actual()),
+    Action("view.in", "&View", "Zoom &in", "PgUp", lambda w: w.sheet.zoom(1), on_sheet=True),
+    Action("view.out", "&View", "Zoom &out", "PgDown", lambda w: w.sheet.zoom(-1), on_sheet=True),
+    Action(
+        "view.whole", "&View", "&Whole map", "Home", lambda w: w.sheet.show_whole(), on_sheet=True
+    ),
+    Action(
+        "view.actual",
+        "&View",
+        "&One pixel a unit",
+        "End",
+        lambda w: w.sheet.show_actual(),
+        on_sheet=True,
+    ),
     Action(
         "view.selection",
         "&View",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from woven_locus.core.geometry import cell_text
@@ -59,6 +60,12 @@ class Reading(Page):
         self._show_pointer()
         self._show_selection()
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        roomy = self.height() > 660
+        self.lens.setFixedHeight(140 if roomy else 84)
+        self.column.setSpacing(8 if roomy else 5)
+
     def _replaced(self) -> None:
         self._show_pointer()
         self._show_selection()
@@ -70,7 +77,7 @@ class Reading(Page):
         self.working_title.setText(f"Working: {settings.rule.value}")
         if hover is None:
             self.where.setText("\n" * 6)
-            self.working.setText("\n" * 7)
+            self.working.setText("\n" * 5)
             self.verdict.show_verdict("May I build here?", None)
             return
         self.where.setText("\n".join(self._where(hover)))
@@ -83,10 +90,12 @@ class Reading(Page):
         spec, cell = plan.spec, hover.cell
         centre = spec.centre(cell)
         at = hover.snapped.at
+        index = f"index {spec.index(cell)}" if hover.inside else "outside"
         lines = [
             f"pointer   {number(hover.point.x)}, {number(hover.point.y)}",
             f"snapped   {number(at.x)}, {number(at.y)}",
-            f"cell      {cell_text(cell)}{'' if hover.inside else '  (outside)'}",
+            f"moved     {number(at.x - hover.point.x)}, {number(at.y - hover.point.y)}",
+            f"cell      {cell_text(cell)}  {index}",
             f"centre    {number(centre.x)}, {number(centre.y)}",
         ]
         if hover.inside:
@@ -96,12 +105,11 @@ class Reading(Page):
             terrain = plan.terrain_table[int(plan.terrain[slot])].name
             reserved = ", reserved" if plan.reserved[slot] else ""
             lines += [
-                f"index     {spec.index(cell)}",
                 f"terrain   {terrain}{reserved}",
                 f"on it     {on_it}",
             ]
         else:
-            lines += ["index     none", "terrain   none", "on it     nothing"]
+            lines += ["terrain   none", "on it     nothing"]
         return lines
 
     def _judgement(self, hover: Hover) -> tuple[str, Verdict]:

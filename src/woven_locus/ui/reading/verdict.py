@@ -19,7 +19,7 @@ _WORDS = {
     Reason.OCCUPIED: "Not occupied",
     Reason.ROAD: "No road",
 }
-_ROW = 21
+_ROW = 19
 
 
 class VerdictView(QWidget):
@@ -72,7 +72,7 @@ class VerdictView(QWidget):
         painter.drawText(QRectF(0, 0, self.width(), 22), middle, title)
         for at, (reason, ok, names) in enumerate(self._rows):
             y = 24 + at * _ROW
-            mark = QRectF(2, y + 3, 14, 14)
+            mark = QRectF(2, y + 2.5, 13, 13)
             (marks.free if ok else marks.blocked)(painter, palette, mark)
             painter.setFont(text_font(9, bold=not ok))
             painter.setPen(colour(palette.ink if not ok else palette.muted))

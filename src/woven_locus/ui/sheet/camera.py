@@ -137,5 +137,7 @@ class Camera:
     def keep_in_sight(self) -> None:
         wide, tall = self.spec.cols * self.ppc_x, self.spec.rows * self.ppc_y
         keep_x, keep_y = min(wide, 64), min(tall, 64)
-        self.left = round(min(max(self.left, keep_x - self.width), wide - keep_x))
-        self.top = round(min(max(self.top, keep_y - self.height), tall - keep_y))
+        lowest, highest = math.ceil(keep_x - self.width), math.floor(wide - keep_x)
+        self.left = min(max(self.left, lowest), highest)
+        lowest, highest = math.ceil(keep_y - self.height), math.floor(tall - keep_y)
+        self.top = min(max(self.top, lowest), highest)

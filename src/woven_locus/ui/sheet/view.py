@@ -200,7 +200,8 @@ class Sheet(QWidget):
 
     def _hover(self, at: QPointF) -> None:
         x, y = at.x() - scales.LEFT, at.y() - scales.TOP
-        if x < 0 or y < 0:
+        # A drag goes on beyond the edge; only an idle pointer over the scales is nowhere.
+        if not self._pressing and (x < 0 or y < 0):
             self._session.set_hover(None)
         else:
             self._session.set_hover(self.camera.point_at(x, y))

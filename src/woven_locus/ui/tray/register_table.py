@@ -25,6 +25,7 @@ class RegisterModel(QAbstractTableModel):
         super().__init__(session)
         self._session = session
         self._numbers = session.plan.register.numbers()
+        self.changing = False  # rows come or go: a view's selection may wander meanwhile
         session.changed.connect(self._changed)
         session.replaced.connect(self._reset)
 
@@ -86,6 +87,11 @@ class RegisterModel(QAbstractTableModel):
         self.endResetModel()
 
     def _changed(self, notice: Notice) -> None:
+        self.changing = True
+        self._follow(notice)
+        self.changing = False
+
+    def _follow(self, notice: Notice) -> None:
         register = self._session.plan.register
         known = set(self._numbers)
         come = sorted(n for n in notice.structures if n in register and n not in known)
@@ -141,9 +147,12 @@ class RegisterTable(QTableView):
         for column, width in enumerate((54, 112, 66, 48, 52, 104, 54, 132, 70)):
             self.setColumnWidth(column, width)
         session.selected.connect(self._follow_map)
+        session.changed.connect(lambda _notice: self._follow_map())
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         super().selectionChanged(selected, deselected)
+        if self.model_.changing:
+            return
         rows = self.selectionModel().selectedRows() if self.selectionModel() else []  # type: ignore[union-attr]
         if rows:
             number_ = self.model_.number_at(self._sorted.mapToSource(rows[0]).row())
@@ -153,6 +162,7 @@ class RegisterTable(QTableView):
     def _follow_map(self) -> None:
         if not self._session.selection:
             self.clearSelection()
+            self.setCurrentIndex(QModelIndex())
             return
         try:
             row = self.model_.row_of(self._session.selection)

@@ -1,0 +1,1 @@
+"""References that the table measures against."""

@@ -1,0 +1,161 @@
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.helpers.builders import WHEN, draw, put
+from tests.helpers.state import recorded
+from tests.helpers.strategies import plans, random_step
+from woven_locus.core.editing import Notice
+from woven_locus.core.errors import FileProblem
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.placing import judge
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing import NoRoute, Over, Route, find_links, find_route
+from woven_locus.core.tools import edits
+from woven_locus.demo import open_demo
+from woven_locus.document import Document
+from woven_locus.document.document import new_plan
+
+ROAD = """
+    .......
+    =======
+    .......
+"""
+
+
+def town() -> Document:
+    plan = draw(ROAD)
+    put(plan, "hut", 0, 0)
+    put(plan, "hut", 6, 2)
+    return Document(plan)
+
+
+def test_save_and_open_again(tmp_path: Path) -> None:
+    document = town()
+    document.history.do(edits.erase_road(document.plan, [Cell(3, 1)]))
+    assert not document.history.saved
+    path = document.save(tmp_path / "town.plan.json")
+    assert document.history.saved
+    again = Document.open(path)
+    assert recorded(again.plan) == recorded(document.plan)
+    assert again.path == path
+    document.history.undo()
+    document.save()
+    assert recorded(Document.open(path).plan) != recorded(again.plan)
+
+
+def test_a_document_without_a_path_must_be_told_where(tmp_path: Path) -> None:
+    with pytest.raises(ValueError, match="needs a path"):
+        town().save()
+    with pytest.raises(FileProblem):
+        Document.open(tmp_path / "nothing.plan.json")
+
+
+def test_a_new_plan_is_empty_ground_with_the_shelf_of_the_demo() -> None:
+    plan = new_plan(GridSpec(8, 6, first_col=-3), "Fresh")
+    assert (plan.name, len(plan.register), int(plan.terrain.max())) == ("Fresh", 0, 0)
+    assert [kind.key for kind in plan.kinds] == [kind.key for kind in open_demo().kinds]
+
+
+def test_a_pinned_route_follows_breaks_and_is_mended() -> None:
+    document = town()
+    plan, history, book = document.plan, document.history, document.routes
+    pin = book.pin(1, 2)
+    assert book.update() == [pin]
+    assert isinstance(pin.answer, Route)
+    assert (pin.answer.length, pin.note) == (6, "")
+    history.do(edits.paint_terrain(plan, [Cell(5, 0)], 2))
+    assert not pin.stale  # terrain is nothing to a route over roads
+    history.do(edits.erase_road(plan, [Cell(3, 1)]))
+    assert book.update() == [pin]
+    assert isinstance(pin.answer, NoRoute)
+    assert (pin.note, pin.answer.gap) == ("broke", (Cell(2, 1), Cell(4, 1)))
+    history.do(edits.lay_road(plan, [Cell(2, 2), Cell(3, 2), Cell(4, 2)]))
+    book.update()
+    assert pin.note == "mended"
+    history.do(edits.lay_road(plan, [Cell(3, 1)]))
+    book.update()
+    assert pin.note == "2 shorter"
+    history.do(edits.demolish(plan, [2]))
+    book.update()
+    assert isinstance(pin.answer, NoRoute)
+    assert pin.answer.why == "S2 is no longer there"
+    history.undo()
+    book.update()
+    assert pin.note == "mended"
+    book.unpin(pin)
+    assert book.pins == []
+
+
+def test_a_route_over_the_ground_minds_terrain_and_structures() -> None:
+    document = Document(draw("...\n...\n..."))
+    book = document.routes
+    pin = book.pin(Cell(0, 1), Cell(2, 1), Over.GROUND)
+    book.update()
+    document.history.do(edits.paint_terrain(document.plan, [Cell(1, 1)], 5))
+    book.update()
+    assert pin.note == "2 longer"
+    document.history.do(edits.place(document.plan, "hut", Cell(1, 0), 0, WHEN))
+    assert pin.stale
+    book.update()
+    assert pin.note == "" or pin.note == "goes another way"
+
+
+def test_listeners_hear_of_a_change_when_all_is_current() -> None:
+    document = town()
+    seen: list[tuple[frozenset[str], bool, int]] = []
+
+    def listen(notice: Notice) -> None:
+        seen.append((notice.layers, document.is_linked(1), document.revision))
+
+    document.listen(listen)
+    document.history.do(edits.erase_road(document.plan, [Cell(3, 1)]))
+    document.history.undo()
+    assert seen == [(frozenset({"road"}), False, 1), (frozenset({"road"}), True, 2)]
+
+
+@given(plans(), st.integers(0, 2**32 - 1))
+def test_what_the_document_keeps_equals_what_is_worked_out_afresh(plan: Plan, seed: int) -> None:
+    document = Document(plan)
+    rng = np.random.default_rng(seed)
+    document.links()
+    document.unsound()
+    for _ in range(25):
+        random_step(plan, document.history, rng)
+        if rng.integers(3) == 0:
+            assert document.links() == find_links(plan)
+    assert document.links() == find_links(plan)
+    refused = {
+        row.number
+        for row in plan.register
+        if not judge(plan, plan.kinds[row.kind], row.cell, row.turn, lifted=row.number)
+    }
+    assert document.unsound() == refused
+
+
+def test_the_shipped_plan_is_a_dozen_structures_with_something_cut_off() -> None:
+    document = Document(open_demo())
+    plan = document.plan
+    assert (plan.spec.cols, plan.spec.rows, plan.spec.cell_w, plan.spec.cell_h) == (64, 48, 24, 24)
+    assert (len(plan.register), len(plan.kinds)) == (12, 5)
+    assert document.links().cut_off == (11, 12)
+    assert document.unsound() == frozenset()
+    assert find_route(plan, 1, 10)
+    assert not find_route(plan, 1, 11)
+    # One cell of road mends it.
+    document.history.do(edits.lay_road(plan, [Cell(16, 28)]))
+    assert find_route(plan, 1, 11)
+    assert open_demo().register is not plan.register
+
+
+def test_a_snapshot_does_not_follow_the_plan() -> None:
+    document = town()
+    twin = document.plan.snapshot()
+    before = recorded(twin)
+    document.history.do(edits.erase_road(document.plan, [Cell(3, 1)]))
+    document.history.do(edits.demolish(document.plan, [1]))
+    assert recorded(twin) == before

@@ -1,0 +1,150 @@
+"""The real window, driven by real events; nothing waits for a fixed time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
+from PyQt6.QtGui import QKeySequence, QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.helpers.builders import draw
+from woven_locus.core.geometry import Cell
+from woven_locus.core.plan import Plan
+from woven_locus.demo import open_demo
+from woven_locus.document import Document
+from woven_locus.ui.start import make_app
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.window import Window
+
+LEFT = Qt.MouseButton.LeftButton
+NO_KEY = Qt.KeyboardModifier.NoModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return make_app([])
+
+
+@pytest.fixture(scope="session")
+def theme(qapp: QApplication) -> Theme:
+    return Theme(qapp)
+
+
+class Driver:
+    """A user at the window: points, clicks, drags and types."""
+
+    def __init__(self, window: Window, qtbot: QtBot) -> None:
+        self.window, self.qtbot = window, qtbot
+        self.sheet, self.session = window.sheet, window.session
+
+    @property
+    def plan(self) -> Plan:
+        return self.session.plan
+
+    def settle(self) -> None:
+        for _ in range(3):
+            QApplication.processEvents()
+
+    def at(self, cell: tuple[float, float]) -> QPoint:
+        return self.sheet.place_of(Cell(*cell)).toPoint()  # type: ignore[arg-type]
+
+    def point(self, cell: tuple[int, int]) -> None:
+        QTest.mouseMove(self.sheet, self.at(cell))
+        self.settle()
+
+    def click(self, cell: tuple[int, int], button: Qt.MouseButton = LEFT) -> None:
+        self.point(cell)
+        QTest.mouseClick(self.sheet, button, NO_KEY, self.at(cell))
+        self.settle()
+
+    def press(self, cell: tuple[int, int], keys: Qt.KeyboardModifier = NO_KEY) -> None:
+        self.point(cell)
+        QTest.mousePress(self.sheet, LEFT, keys, self.at(cell))
+
+    def to(self, cell: tuple[int, int], keys: Qt.KeyboardModifier = NO_KEY) -> None:
+        """Move with the button down. QTest sends no buttons with a move, so the event is made."""
+        at = QPointF(self.at(cell))
+        event = QMouseEvent(
+            QEvent.Type.MouseMove,
+            at,
+            self.sheet.mapToGlobal(at),
+            Qt.MouseButton.NoButton,
+            LEFT,
+            keys,
+        )
+        QApplication.sendEvent(self.sheet, event)
+        self.settle()
+
+    def release(self, cell: tuple[int, int], keys: Qt.KeyboardModifier = NO_KEY) -> None:
+        QTest.mouseRelease(self.sheet, LEFT, keys, self.at(cell))
+        self.settle()
+
+    def drag(self, *cells: tuple[int, int], keys: Qt.KeyboardModifier = NO_KEY) -> None:
+        self.press(cells[0], keys)
+        for cell in cells[1:]:
+            self.to(cell, keys)
+        self.release(cells[-1], keys)
+
+    def push(self, button: QWidget) -> None:
+        QTest.mouseClick(button, LEFT)
+        self.settle()
+
+    def key(self, keys: str | Qt.Key, widget: QWidget | None = None) -> None:
+        target = widget or self.sheet
+        target.setFocus()
+        QTest.keySequence(target, QKeySequence(keys))
+        self.settle()
+
+    def colour_at(self, cell: tuple[int, int], dx: int = 0, dy: int = 0) -> tuple[int, int, int]:
+        """A pixel of the sheet, from a cell's centre."""
+        self.sheet.patient = True
+        picture = self.sheet.grab().toImage()
+        at = self.at(cell)
+        colour = picture.pixelColor(at.x() + dx, at.y() + dy)
+        return colour.red(), colour.green(), colour.blue()
+
+    @property
+    def said(self) -> str:
+        """The message that stands over the sheet, or nothing."""
+        bar = self.window.messages
+        return bar.label.text() if bar.isVisible() else ""
+
+
+@pytest.fixture
+def make_window(qtbot: QtBot, theme: Theme) -> Iterator[Callable[..., Driver]]:
+    made: list[Window] = []
+    theme.choose("light")
+
+    def make(plan: Plan | str | None = None) -> Driver:
+        if isinstance(plan, str):
+            plan = draw(plan, cell=(24, 24))
+        window = Window(Document(plan or open_demo()), theme)
+        made.append(window)
+        window.resize(1280, 800)
+        window.show()
+        qtbot.waitExposed(window)
+        driver = Driver(window, qtbot)
+        driver.settle()
+        return driver
+
+    yield make
+    for window in made:
+        window.session.document.history.mark_saved()
+        window.close()
+        window.deleteLater()
+        assert window.session.jobs.wait(5000), "a job outlived its test"
+    # Without an event loop nobody else would delete them.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    QApplication.processEvents()
+    assert QThreadPool.globalInstance().waitForDone(2000)  # type: ignore[union-attr]
+
+
+@pytest.fixture
+def vale(make_window: Callable[..., Driver]) -> Driver:
+    """The window on Selvedge Vale."""
+    return make_window()

@@ -1,0 +1,206 @@
+"""Ways and Traffic in the real window: draw, join, route, break, mend, walk."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from tests.helpers.builders import draw, put
+from tests.ui.conftest import SHIFT, Driver
+from woven_locus.core.routing import NoRoute, Over, Route
+from woven_locus.ui.stages import Stage, WayTool
+
+LANES = """
+    ............
+    .===.=====..
+    ............
+    ............
+    .....ss.....
+    ............
+"""
+
+
+def ways(make_window: Callable[..., Driver], text: str = LANES) -> Driver:
+    plan = draw(text, cell=(24, 24))
+    put(plan, "hut", 1, 0)
+    put(plan, "hut", 9, 0)
+    user = make_window(plan)
+    user.key("F5")
+    assert user.session.stage is Stage.WAYS
+    return user
+
+
+def test_a_stroke_is_shown_and_judged_before_it_is_laid(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    user.press((4, 4))
+    user.to((7, 4))
+    marks = user.session.tools.current.marks()
+    assert marks is not None
+    assert [(tuple(c.cell), c.ok) for c in marks.cells] == [
+        ((4, 4), True),
+        ((5, 4), False),
+        ((6, 4), False),
+        ((7, 4), True),
+    ]
+    assert not user.plan.road[4].any()
+    user.release((7, 4))
+    assert user.plan.road[4].tolist() == [0] * 4 + [1, 0, 0, 1] + [0] * 4
+    assert user.said == "Road left out on 2 cells: Stream cannot be built on"
+
+
+def test_shift_keeps_the_road_straight(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    user.drag((0, 3), (5, 3), (8, 2), keys=SHIFT)
+    assert user.plan.road[3].tolist() == [1] * 9 + [0] * 3
+    assert not user.plan.road[2].any()
+    user.key("Ctrl+Z")
+    user.drag((0, 2), (0, 5))
+    assert user.plan.road[:, 0].tolist() == [0, 0, 1, 1, 1, 1]
+
+
+def test_esc_drops_a_road_stroke(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    user.press((0, 3))
+    user.to((6, 3))
+    user.key("Esc")
+    user.release((6, 3))
+    assert not user.plan.road[3].any()
+
+
+def test_what_is_joined_is_shown_at_once(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    page = user.window.bench.ways
+    assert "Cut off: S1, S2" in page.links.text()
+    table = user.window.tray.register.model()
+    assert table.index(0, 8).data() == "cut off"
+    user.click((4, 1))
+    assert page.links.text() == "2 of 2 structures, in 1 group."
+    assert table.index(0, 8).data() == "joined"
+    user.push(page.tools[WayTool.ERASE])
+    user.drag((4, 1), (5, 1))
+    assert user.plan.road[1].tolist() == [0, 1, 1, 1, 0, 0, 1, 1, 1, 1, 0, 0]
+    assert "Cut off" in page.links.text()
+    user.push(page.show_cut_off)
+    assert user.session.selection == 1
+
+
+def test_a_route_is_found_breaks_and_is_mended(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    page = user.window.bench.ways
+    user.push(page.tools[WayTool.ROUTE])
+    user.click((1, 0))
+    assert "From S1 Hut" in user.window.status.hint.text()
+    user.click((9, 0))
+    pin = user.session.routes.current
+    assert pin is not None
+    assert isinstance(pin.answer, NoRoute)
+    assert "come nearest at 3, 1 and 5, 1" in user.said
+    table = user.window.tray.routes.table
+    assert user.window.tray.currentWidget() is user.window.tray.routes
+    assert "does not meet" in table.item(0, 7).text()  # type: ignore[union-attr]
+
+    user.push(page.tools[WayTool.ROAD])
+    before = user.colour_at((2, 1), 2, 0)
+    user.click((4, 1))
+    assert isinstance(pin.answer, Route)
+    assert user.said == "The route S1 Hut \u2192 S2 Hut is whole again"
+    assert [table.item(0, c).text() for c in (3, 4, 5)] == ["192", "192", "9"]  # type: ignore[union-attr]
+    assert user.colour_at((2, 1), 2, 0) != before  # it is drawn on the map
+
+    user.push(page.tools[WayTool.ERASE])
+    user.click((7, 1))
+    assert user.said.startswith("The route S1 Hut \u2192 S2 Hut broke:")
+    assert user.window.thread_.buttons[Stage.WAYS].isVisible()
+    user.key("Ctrl+Z")
+    assert isinstance(pin.answer, Route)
+    user.key("F4")
+    user.click((9, 0))
+    user.key("Del")
+    assert isinstance(pin.answer, NoRoute)
+    assert "S2 is no longer there" in user.said
+
+
+def test_a_route_needs_structures_at_both_ends(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    user.push(user.window.bench.ways.tools[WayTool.ROUTE])
+    user.click((6, 3))
+    assert user.said == "A route joins two structures: click a structure"
+    user.click((1, 0))
+    user.key("Esc")
+    assert user.session.route_start == 0
+    assert user.session.routes.pins == []
+
+
+def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Driver]) -> None:
+    user = ways(make_window)
+    page = user.window.bench.ways
+    for box, key in ((page.over, Qt.Key.Key_Down), (page.moves, Qt.Key.Key_Down)):
+        box.setFocus()
+        QTest.keyClick(box, key)
+    assert (user.session.routes.over, user.session.routes.moves) == (Over.GROUND, 8)
+    user.push(page.tools[WayTool.ROUTE])
+    user.click((1, 0))
+    user.click((9, 0))
+    answer = user.session.routes.current.answer  # type: ignore[union-attr]
+    assert isinstance(answer, Route)
+    user.push(user.window.tray.routes.drop)
+    assert user.session.routes.pins == []
+    assert user.window.tray.routes.empty.isVisible()
+
+
+def walking(make_window: Callable[..., Driver]) -> Driver:
+    user = ways(make_window, LANES.replace("===.==", "======"))
+    user.push(user.window.bench.ways.tools[WayTool.ROUTE])
+    user.click((1, 0))
+    user.click((9, 0))
+    user.key("F6")
+    user.push(user.window.bench.traffic.send)
+    return user
+
+
+def test_an_agent_walks_the_route_and_arrives(make_window: Callable[..., Driver]) -> None:
+    user = walking(make_window)
+    walk, page = user.session.walk, user.window.bench.traffic
+    assert walk.running
+    assert page.run.text() == "Pause"
+    user.qtbot.waitUntil(lambda: walk.walkers.position[0, 0] > 36 + 1)
+    user.push(page.run)
+    assert not walk.running
+    stood = walk.walkers.position.copy()
+    user.push(page.step)
+    moved = np.hypot(*(walk.walkers.position - stood)[0])
+    assert 0 < moved < 24 / 4
+    user.push(page.speeds[8])
+    assert walk.speed == 8
+    user.push(page.run)
+    user.qtbot.waitUntil(lambda: bool(walk.walkers.arrived.all()), timeout=5000)
+    user.qtbot.waitUntil(lambda: not walk.running)
+    assert walk.walkers.position.tolist() == [[9.5 * 24, 1.5 * 24]]
+    assert "arrived         1" in page.figures.text()
+    assert user.said == "Every agent has arrived"
+
+
+def test_an_agent_is_drawn_where_it_is(make_window: Callable[..., Driver]) -> None:
+    user = walking(make_window)
+    walk = user.session.walk
+    walk.set_running(False)
+    walk.advance(1.5)
+    x = user.sheet.camera.x_of(float(walk.walkers.position[0, 0]))
+    cell = user.sheet.camera.cell_at(
+        x, user.sheet.camera.middle_of(user.plan.register[1].cell.moved(0, 1))[1]
+    )
+    offset = round(x - user.sheet.camera.middle_of(cell)[0])
+    red, green, blue = user.colour_at((cell.col, cell.row), offset)
+    assert (red, green, blue) == (0xA5, 0x38, 0x3F)
+
+
+def test_an_agent_whose_road_goes_leaves_the_map(make_window: Callable[..., Driver]) -> None:
+    user = walking(make_window)
+    user.key("F5")
+    user.push(user.window.bench.ways.tools[WayTool.ERASE])
+    user.click((6, 1))
+    assert len(user.session.walk.walkers) == 0
+    user.key("F6")
+    assert not user.window.bench.traffic.send.isEnabled()
+    assert user.window.bench.traffic.why.text() == "This route is broken."
