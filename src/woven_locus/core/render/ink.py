@@ -6,6 +6,9 @@ repeats, so that a pattern flows from cell to cell. `px` is one pixel, in cells.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 import numpy.typing as npt
 
@@ -46,41 +49,68 @@ def _segment(x: Floats, y: Floats, ax: float, ay: float, bx: float, by: float) -
 
 
 def pattern(name: str, x: Floats, y: Floats, px: float) -> Floats:
-    """The engraving of a terrain pattern at places of the period; see ground.PATTERNS."""
-    out = np.zeros(np.broadcast(x, y).shape)
+    """The engraving of a terrain pattern at places of the period; see ground.PATTERNS.
+
+    x, y : (H, W); x is the same in every row and y in every column, as a cell's pixels are.
+    Lines are told apart by the nearest one alone; scattered marks that lie too far off to matter
+    are passed over, so that a single cell costs little.
+    """
     if name == "tufts":
-        for cx, cy in _scattered(9, 3):
-            dx, dy = _wrapped(x - cx), _wrapped(y - cy)
-            for lean in (-0.16, 0.0, 0.16):
-                blade = _segment(dx, dy, 0.3 * lean, 0.1, lean, -0.14)
-                out = np.maximum(out, _near(blade, px))
-    elif name == "steps":
-        for k in range(8):
-            band = _near(_wrapped(y - k * 0.5), px)
-            gap = ((x + 1.3 * (k % 3)) % 2.0) < 1.5
-            out = np.maximum(out, band * gap)
-    elif name == "reeds":
-        for cx, cy in _scattered(12, 8):
-            dx, dy = _wrapped(x - cx), _wrapped(y - cy)
-            out = np.maximum(out, _near(_segment(dx, dy, -0.3, 0.12, 0.3, 0.12), px))
-            for at in (-0.1, 0.08):
-                out = np.maximum(out, _near(_segment(dx, dy, at, 0.1, at, -0.16), px))
-    elif name == "waves":
-        for k in range(7):
-            crest = y - (k + 0.5) * PERIOD / 7 - 0.1 * np.sin(np.pi * x + 1.7 * k)
-            out = np.maximum(out, _near(_wrapped(crest), px))
-    elif name == "stipple":
-        rng = np.random.default_rng(5)
-        for cx, cy in _scattered(49, 6):
-            radius = rng.uniform(0.035, 0.085)
-            far = np.hypot(_wrapped(x - cx), _wrapped(y - cy))
-            out = np.maximum(out, _near(far - radius, px, 0.9))
-    elif name == "cracks":
-        for k in range(8):
-            slant = (x + y - k * 0.5 + PERIOD / 2) % PERIOD - PERIOD / 2
-            gap = ((x - y + 0.9 * (k % 4)) % 1.0) < 0.78
-            out = np.maximum(out, _near(slant / np.sqrt(2), px, 1.3) * gap)
+        return _marks(_scattered(9, 3), x, y, 0.25 + px, partial(_tuft, px=px))
+    if name == "steps":
+        k = np.rint(y * 2)
+        gap = ((x + 1.3 * (k % 8 % 3)) % 2.0) < 1.5
+        return _near(y - k / 2, px) * gap
+    if name == "reeds":
+        return _marks(_scattered(12, 8), x, y, 0.35 + px, partial(_reed, px=px))
+    if name == "waves":
+        k = np.floor(y * 7 / PERIOD)
+        crest = y - (k + 0.5) * PERIOD / 7 - 0.1 * np.sin(np.pi * x + 1.7 * (k % 7))
+        return _near(crest, px)
+    if name == "stipple":
+        # Three sizes of ring, each on its own share of the places.
+        out = np.zeros(np.broadcast(x, y).shape)
+        places = _scattered(49, 6)
+        for share, radius in enumerate((0.04, 0.06, 0.08)):
+            rings = _marks(places[share::3], x, y, 0.1 + px, partial(_ring, radius=radius, px=px))
+            out = np.maximum(out, rings)
+        return out
+    if name == "cracks":
+        k = np.rint((x + y) * 2)
+        gap = ((x - y + 0.9 * (k % 8 % 4)) % 1.0) < 0.78
+        return _near((x + y - k / 2) / np.sqrt(2), px, 1.3) * gap
+    return np.zeros(np.broadcast(x, y).shape)
+
+
+def _marks(
+    places: Floats, x: Floats, y: Floats, reach: float, mark: Callable[[Floats, Floats], Floats]
+) -> Floats:
+    """The strongest of a mark drawn at each place. reach : how far it goes from there, in cells."""
+    out = np.zeros(np.broadcast(x, y).shape)
+    across, down = x[0], y[:, 0]
+    for cx, cy in places:
+        dx, dy = _wrapped(across - cx), _wrapped(down - cy)
+        # Only the window that the mark can touch is worked out.
+        cols = np.flatnonzero(np.abs(dx) <= reach)
+        rows = np.flatnonzero(np.abs(dy) <= reach)
+        if len(rows) and len(cols):
+            at = np.ix_(rows, cols)
+            out[at] = np.maximum(out[at], mark(*np.meshgrid(dx[cols], dy[rows])))
     return out
+
+
+def _ring(dx: Floats, dy: Floats, radius: float, px: float) -> Floats:
+    return _near(np.hypot(dx, dy) - radius, px, 0.9)
+
+
+def _tuft(dx: Floats, dy: Floats, px: float) -> Floats:
+    blades = [_segment(dx, dy, 0.3 * lean, 0.1, lean, -0.14) for lean in (-0.16, 0.0, 0.16)]
+    return _near(np.minimum.reduce(blades), px)
+
+
+def _reed(dx: Floats, dy: Floats, px: float) -> Floats:
+    stems = [_segment(dx, dy, at, 0.1, at, -0.16) for at in (-0.1, 0.08)]
+    return _near(np.minimum.reduce([_segment(dx, dy, -0.3, 0.12, 0.3, 0.12), *stems]), px)
 
 
 def reserved(x: Floats, y: Floats, px: float) -> Floats:

@@ -58,6 +58,10 @@ class Raster:
             self._stamps[key] = Stamps(*key, self._palette, plan.terrain_table, plan.kinds)
         return self._stamps[key]
 
+    def prepare(self, scale: Scale) -> bool:
+        """Do a little of what a zoom step will need; False when there is nothing left to do."""
+        return self.stamps(scale).prepare()
+
     def shade(self, box: Box, scale: Scale) -> Pixels:
         """The pixels of a block.
 
@@ -128,7 +132,9 @@ class Raster:
 def _any(layer: npt.NDArray[Any], skip: int) -> npt.NDArray[Any]:
     """The largest value of each skip x skip block; ragged ends count as blocks."""
     rows = np.maximum.reduceat(layer, np.arange(0, layer.shape[0], skip), axis=0)
-    return np.maximum.reduceat(rows, np.arange(0, layer.shape[1], skip), axis=1)
+    # Turned, so that the second pass runs along memory as the first did.
+    turned = np.ascontiguousarray(rows.T)
+    return np.maximum.reduceat(turned, np.arange(0, layer.shape[1], skip), axis=0).T
 
 
 def _edge_masks(occupant: npt.NDArray[np.int32], box: Box) -> npt.NDArray[np.uint8]:

@@ -13,6 +13,7 @@ STEPS = (
     *(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 20, 24, 28, 32, 40, 48, 64, 96, 128, 192),
 )
 TILE = 256
+MOST_TILE_CELLS = 512
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,10 +47,13 @@ class Scale:
 
     @property
     def tile_cells(self) -> tuple[int, int]:
-        """(rows, cols) of cells in a raster tile of about TILE pixels a side."""
+        """(rows, cols) of cells in a raster tile: about TILE pixels a side, and never so many cells
+        that one tile would hold up a frame."""
+        if self.skip > 1:
+            return MOST_TILE_CELLS, MOST_TILE_CELLS
         return (
-            max(1, TILE // self.ph) * self.skip,
-            max(1, TILE // self.pw) * self.skip,
+            max(1, TILE // self.ph),
+            max(1, TILE // self.pw),
         )
 
     def tile_box(self, row: int, col: int) -> Box:

@@ -12,12 +12,15 @@ from woven_locus.core.render import ink
 from woven_locus.core.render.palette import Palette, Rgb, mix, rgb
 
 Pixels = npt.NDArray[np.uint32]
+Colours = npt.NDArray[np.float64]
 
 # Bit fields of a key, low to high.
 VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND = 0, 4, 10, 11, 16, 18, 22, 26
 
 # Below this size a pattern would be noise.
 PATTERN_FROM = 6
+# Pixels of a cell up to which a whole period of a pattern is engraved at once.
+WHOLE_PERIOD_UP_TO = 32 * 32
 
 
 class Stamps:
@@ -30,6 +33,7 @@ class Stamps:
         self._palette, self._terrain = palette, terrain
         self._kinds = list(kinds)
         self._at: dict[int, int] = {}
+        self._periods: dict[tuple[int, bool], Colours] = {}
         self._atlas: Pixels = np.empty((16, ph, pw), np.uint32)
         self._u = np.broadcast_to((np.arange(pw) + 0.5) / pw, (ph, pw))
         self._v = np.broadcast_to(((np.arange(ph) + 0.5) / ph)[:, None], (ph, pw))
@@ -38,6 +42,19 @@ class Stamps:
     @property
     def patterned(self) -> bool:
         return min(self.pw, self.ph) >= PATTERN_FROM
+
+    @property
+    def _by_period(self) -> bool:
+        return self.patterned and self.pw * self.ph <= WHOLE_PERIOD_UP_TO
+
+    def prepare(self) -> bool:
+        """Engrave one more terrain class ahead of its use; False when all are there."""
+        if self._by_period:
+            for code in range(len(self._terrain)):
+                if (code, False) not in self._periods:
+                    self._bare(code, False, 0)
+                    return True
+        return False
 
     def look_up(self, keys: npt.NDArray[np.int64]) -> Pixels:
         """keys : (rows, cols) -> (rows * ph, cols * pw) uint32 RGB32."""
@@ -83,36 +100,57 @@ class Stamps:
     def _ink(self) -> Rgb:
         return rgb("#2B2A33" if not self._palette.dark else "#14151A")
 
-    def _ground(self, key: int) -> npt.NDArray[np.float64]:
-        item = self._terrain[(key >> TERRAIN) & 63]
-        pixels = np.empty((self.ph, self.pw, 3))
-        pixels[:] = self._palette.ground(item.dye)
+    def _ground(self, key: int) -> Colours:
         variant = key & 15
-        x, y = self._u + variant % ink.PERIOD, self._v + variant // ink.PERIOD
+        pixels = self._bare((key >> TERRAIN) & 63, bool((key >> RESERVED) & 1), variant)
+        road = (key >> ROAD) & 31
+        if not road:
+            return pixels
+        body_colour = rgb(self._palette.road)
+        if min(self.pw, self.ph) < 4:
+            return np.broadcast_to(
+                mix(body_colour, rgb(self._palette.walnut), 0.25), (self.ph, self.pw, 3)
+            )
+        over = bool((variant % ink.PERIOD + variant // ink.PERIOD) % 2)
+        body, line = ink.road(self._u, self._v, road - 1, over, self._px)
+        walnut = rgb("#5C4636" if not self._palette.dark else "#2E241C")
+        return _over(_over(pixels, body_colour, body), walnut, line)
+
+    def _bare(self, code: int, reserved: bool, variant: int) -> Colours:
+        """Terrain alone. Small cells are engraved a whole period at once, which costs hardly more
+        than one of them; of large ones only those in sight are."""
+        if not self._by_period:
+            x, y = self._u + variant % ink.PERIOD, self._v + variant // ink.PERIOD
+            return self._engraved(code, reserved, x, y)
+        if (code, reserved) not in self._periods:
+            x = np.broadcast_to(
+                (np.arange(ink.PERIOD * self.pw) + 0.5) / self.pw,
+                (ink.PERIOD * self.ph, ink.PERIOD * self.pw),
+            )
+            y = np.broadcast_to(
+                ((np.arange(ink.PERIOD * self.ph) + 0.5) / self.ph)[:, None], x.shape
+            )
+            self._periods[code, reserved] = self._engraved(code, reserved, x, y)
+        row, col = variant // ink.PERIOD * self.ph, variant % ink.PERIOD * self.pw
+        return self._periods[code, reserved][row : row + self.ph, col : col + self.pw]
+
+    def _engraved(self, code: int, reserved: bool, x: Colours, y: Colours) -> Colours:
+        item = self._terrain[code]
+        pixels = np.empty((*x.shape, 3))
+        pixels[:] = self._palette.ground(item.dye)
         if self.patterned:
             # Patterns fade in with size rather than snap in.
             strength = min(1.0, 0.35 + (min(self.pw, self.ph) - PATTERN_FROM) / 16)
             line = ink.pattern(item.pattern, x, y, self._px) * strength
             pixels = _over(pixels, self._palette.engraving(item.dye), line)
-        if (key >> RESERVED) & 1:
+        if reserved:
             heather = rgb(self._palette.heather)
-            pixels = _over(pixels, heather, np.full((self.ph, self.pw), 0.22))
+            pixels = _over(pixels, heather, np.full(x.shape, 0.22))
             if self.patterned:
                 pixels = _over(pixels, heather, ink.reserved(x, y, self._px) * 0.9)
-        road = (key >> ROAD) & 31
-        if road:
-            body_colour = rgb(self._palette.road)
-            if self.patterned or min(self.pw, self.ph) >= 4:
-                over = bool((variant % 2 + variant // ink.PERIOD) % 2)
-                body, line = ink.road(self._u, self._v, road - 1, over, self._px)
-                pixels = _over(pixels, body_colour, body)
-                walnut = rgb("#5C4636" if not self._palette.dark else "#2E241C")
-                pixels = _over(pixels, walnut, line)
-            else:
-                pixels[:] = mix(body_colour, rgb(self._palette.walnut), 0.25)
         return pixels
 
-    def _structure(self, key: int, kind: int) -> npt.NDArray[np.float64]:
+    def _structure(self, key: int, kind: int) -> Colours:
         dye = rgb(self._kinds[kind].dye)
         pixels = np.empty((self.ph, self.pw, 3))
         pixels[:] = mix(dye, rgb("#FFFFFF"), 0.12) if self._palette.dark else dye
@@ -129,8 +167,6 @@ class Stamps:
         return pixels
 
 
-def _over(
-    pixels: npt.NDArray[np.float64], colour: Rgb, cover: npt.NDArray[np.float64]
-) -> npt.NDArray[np.float64]:
+def _over(pixels: Colours, colour: Rgb, cover: Colours) -> Colours:
     share = cover[..., None]
     return pixels * (1 - share) + colour * share

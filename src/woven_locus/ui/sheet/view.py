@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Cell
-from woven_locus.core.render import Raster
+from woven_locus.core.render import Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.core.tools.lines import brush
 from woven_locus.ui.session import Session
@@ -62,6 +62,11 @@ class Sheet(QWidget):
         self._again.setSingleShot(True)
         self._again.setInterval(0)
         self._again.timeout.connect(self.update)
+        # When nothing else is to do, the neighbouring zoom steps are made ready.
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.setInterval(20)
+        self._idle.timeout.connect(self._prepare)
         session.replaced.connect(self._replaced)
         session.changed.connect(self._plan_changed)
         for signal in (
@@ -179,9 +184,18 @@ class Sheet(QWidget):
             painter.setPen(colour(palette.indigo))
             painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
         painter.end()
-        if missing:
-            self._again.start()
+        (self._again if missing else self._idle).start()
         self.painted.emit()
+
+    def _prepare(self) -> None:
+        """A few milliseconds of work for the next zoom, as long as nobody waits for a frame."""
+        spec = self.camera.spec
+        for step in (self.camera.step + 1, self.camera.step - 1):
+            if 0 <= step < len(STEPS):
+                scale = Scale.at(step, spec.cell_w, spec.cell_h)
+                if self._tiles.raster.prepare(scale):
+                    self._idle.start()
+                    return
 
     def _span(self) -> tuple[Cell, int, int] | None:
         """What is marked on the scales: the ghost, the brush, or the pointer's cell."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QItemSelection, QModelIndex, QSortFilterProxyModel, Qt
+from PyQt6.QtCore import QAbstractTableModel, QItemSelection, QModelIndex, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from woven_locus.core.editing import Notice
@@ -15,16 +15,19 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.theme import number_font
 
 COLUMNS = ("No.", "Kind", "Cell", "Turn", "Cells", "Centre", "Price", "Placed", "By road")
-_SORT = Qt.ItemDataRole.UserRole
 
 
 class RegisterModel(QAbstractTableModel):
-    """Rows are the register's, in order of number; only what an edit names is told anew."""
+    """Rows are the register's in the order asked for; only what an edit names is told anew.
+
+    It sorts by itself: a proxy would ask Python for every comparison.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
         self._numbers = session.plan.register.numbers()
+        self._sorted_by = (0, False)
         self.changing = False  # rows come or go: a view's selection may wander meanwhile
         session.changed.connect(self._changed)
         session.replaced.connect(self._reset)
@@ -52,10 +55,9 @@ class RegisterModel(QAbstractTableModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
             return None
-        if role in (Qt.ItemDataRole.DisplayRole, _SORT):
+        if role == Qt.ItemDataRole.DisplayRole:
             row = self._session.plan.register[self._numbers[index.row()]]
-            shown, sort = self._value(row, index.column())
-            return shown if role == Qt.ItemDataRole.DisplayRole else sort
+            return self._value(row, index.column())[0]
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in (3, 4, 6):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         return None
@@ -81,10 +83,25 @@ class RegisterModel(QAbstractTableModel):
         )
         return values[column]
 
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        self._sorted_by = (column, order == Qt.SortOrder.DescendingOrder)
+        self._reset()
+
+    def _in_order(self) -> list[int]:
+        register = self._session.plan.register
+        column, down = self._sorted_by
+        if column == 0:
+            numbers = register.numbers()
+            return numbers[::-1] if down else numbers
+        rows = sorted(register, key=lambda row: self._value(row, column)[1], reverse=down)
+        return [row.number for row in rows]
+
     def _reset(self) -> None:
+        self.changing = True
         self.beginResetModel()
-        self._numbers = self._session.plan.register.numbers()
+        self._numbers = self._in_order()
         self.endResetModel()
+        self.changing = False
 
     def _changed(self, notice: Notice) -> None:
         self.changing = True
@@ -96,7 +113,9 @@ class RegisterModel(QAbstractTableModel):
         known = set(self._numbers)
         come = sorted(n for n in notice.structures if n in register and n not in known)
         gone = [n for n in notice.structures if n not in register and n in known]
-        if len(come) + len(gone) > 50 or (come and self._numbers and come[0] < self._numbers[-1]):
+        plain = self._sorted_by == (0, False)
+        between = bool(come and self._numbers and come[0] < self._numbers[-1])
+        if len(come) + len(gone) > 50 or (come and not plain) or between:
             self._reset()
         else:
             for number_ in gone:
@@ -121,10 +140,7 @@ class RegisterTable(QTableView):
         super().__init__()
         self._session = session
         self.model_ = RegisterModel(session)
-        self._sorted = QSortFilterProxyModel(self)
-        self._sorted.setSourceModel(self.model_)
-        self._sorted.setSortRole(_SORT)
-        self.setModel(self._sorted)
+        self.setModel(self.model_)
         self.setAccessibleName("Register of placed structures")
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -155,7 +171,7 @@ class RegisterTable(QTableView):
             return
         rows = self.selectionModel().selectedRows() if self.selectionModel() else []  # type: ignore[union-attr]
         if rows:
-            number_ = self.model_.number_at(self._sorted.mapToSource(rows[0]).row())
+            number_ = self.model_.number_at(rows[0].row())
             if number_ != self._session.selection:
                 self._session.select(number_, reveal=True)
 
@@ -168,7 +184,7 @@ class RegisterTable(QTableView):
             row = self.model_.row_of(self._session.selection)
         except ValueError:
             return
-        index = self._sorted.mapFromSource(self.model_.index(row, 0))
+        index = self.model_.index(row, 0)
         if index.row() != self.currentIndex().row() or not self.selectionModel().hasSelection():  # type: ignore[union-attr]
             self.selectRow(index.row())
         self.scrollTo(index)

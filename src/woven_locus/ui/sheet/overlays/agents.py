@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QPen, QPolygonF
+from PyQt6.QtGui import QImage, QPen
 
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
@@ -31,11 +32,20 @@ def draw(canvas: Canvas) -> None:
         _agent(canvas, *xy[row], *heading[row])
 
 
-def _points(canvas: Canvas, xy: np.ndarray) -> None:  # type: ignore[type-arg]
-    painter = canvas.painter
-    dots = QPolygonF([QPointF(x, y) for x, y in np.unique(np.rint(xy), axis=0).tolist()])
-    painter.setPen(QPen(colour(canvas.palette.ink), 3))
-    painter.drawPoints(dots)
+def _points(canvas: Canvas, xy: npt.NDArray[np.float64]) -> None:
+    """Dots of 3 x 3 pixels, set in one picture: thousands cost as much as a few."""
+    camera = canvas.camera
+    pixels = np.zeros((camera.height, camera.width), np.uint32)
+    cols, rows = np.rint(xy).astype(np.intp).T
+    dye = colour(canvas.palette.ink).rgba()
+    for d_row in (-1, 0, 1):
+        for d_col in (-1, 0, 1):
+            r, c = rows + d_row, cols + d_col
+            inside = (r >= 0) & (r < camera.height) & (c >= 0) & (c < camera.width)
+            pixels[r[inside], c[inside]] = dye
+    kind = QImage.Format.Format_ARGB32_Premultiplied
+    image = QImage(pixels.data, camera.width, camera.height, 4 * camera.width, kind)  # type: ignore[call-overload]
+    canvas.painter.drawImage(0, 0, image)
 
 
 def _agent(canvas: Canvas, x: float, y: float, go_x: float, go_y: float) -> None:

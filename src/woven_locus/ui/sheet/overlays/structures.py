@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
@@ -17,7 +18,8 @@ from woven_locus.ui.theme import colour, text_font
 
 CODES_FROM = 10
 # More than this many in sight are too small to read one by one.
-MOST_CODES = 1500
+MOST_CODES = 800
+MOST_MARKS = 120
 
 
 def in_sight(canvas: Canvas) -> list[Structure]:
@@ -34,22 +36,37 @@ def in_sight(canvas: Canvas) -> list[Structure]:
 
 
 def draw(canvas: Canvas) -> None:
-    session, painter = canvas.session, canvas.painter
+    session = canvas.session
     shown = in_sight(canvas)
     if canvas.cell_px >= CODES_FROM:
         _codes(canvas, shown)
     if session.stage in (Stage.BUILD, Stage.WAYS):
         unsound = session.document.unsound()
-        for row in shown:
-            if row.number in unsound:
-                marks.doubtful(painter, canvas.palette, _around(canvas, row))
+        _mark_all(canvas, [row for row in shown if row.number in unsound], _doubt)
     if session.stage in (Stage.WAYS, Stage.TRAFFIC):
-        cut_off = set(session.document.links().cut_off)
-        for row in shown:
-            if row.number in cut_off:
-                _broken_thread(canvas, _around(canvas, row))
+        linked = session.document.is_linked
+        _mark_all(canvas, [row for row in shown if not linked(row.number)], _broken_thread)
     if session.selection:
         _selection(canvas, session.plan.register[session.selection])
+
+
+def _mark_all(
+    canvas: Canvas, rows: list[Structure], mark: Callable[[Canvas, QRectF], None]
+) -> None:
+    """A mark on each; when there are too many to be read, a plain outline of all in one go."""
+    rects = [_around(canvas, row) for row in rows]
+    if len(rects) <= MOST_MARKS:
+        for rect in rects:
+            mark(canvas, rect)
+        return
+    painter = canvas.painter
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(colour(canvas.palette.madder), 2))
+    painter.drawRects(rects)
+
+
+def _doubt(canvas: Canvas, rect: QRectF) -> None:
+    marks.doubtful(canvas.painter, canvas.palette, rect)
 
 
 def _around(canvas: Canvas, row: Structure) -> QRectF:
