@@ -29,11 +29,10 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
     return app
 
 
-def start(document: Document) -> int:
-    """Open the window on a document and run until it is closed; returns the exit code."""
+def open_window(document: Document) -> tuple[QApplication, Window]:
+    """The application and its window, shown but not yet running."""
     app = make_app()
-    theme = Theme(app)
-    window = Window(document, theme)
+    window = Window(document, Theme(app))
     _catch_bugs(window)
     geometry = QSettings().value("window")
     if geometry is not None:
@@ -41,6 +40,12 @@ def start(document: Document) -> int:
     window.show()
     # After the first frame: nothing that can wait stands before it.
     QTimer.singleShot(0, window.engine.start)
+    return app, window
+
+
+def start(document: Document) -> int:
+    """Open the window on a document and run until it is closed; returns the exit code."""
+    app, _window = open_window(document)
     return app.exec()
 
 

@@ -1,0 +1,84 @@
+"""Row 7: frames of the real widget while panning, zooming, painting and walking.
+
+Run as a program of its own (offscreen, software raster); prints JSON.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import time
+
+import numpy as np
+
+
+def measure(side: int, structures: int, agents: int, frames: int) -> dict[str, float]:
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from benchmarks.towns import town
+    from woven_locus import warm
+    from woven_locus.core.geometry import Cell
+    from woven_locus.document import Document
+    from woven_locus.ui.stages import Stage
+    from woven_locus.ui.start import make_app
+    from woven_locus.ui.theme import Theme
+    from woven_locus.ui.window import Window
+
+    warm.install()
+    app = make_app([])
+    window = Window(Document(town(side, structures)), Theme(app))
+    window.resize(1280, 800)
+    window.show()
+    app.processEvents()
+    session, sheet = window.session, window.sheet
+    rng = np.random.default_rng(11)
+    streets = [
+        np.array([(x, (8.5 + 16 * row) * 24) for x in range(12, side * 24, 24)])
+        for row in range(side // 16)
+    ]
+    routes = [streets[k] for k in rng.integers(0, len(streets), agents)]
+    walkers = session.walk.walkers
+    # Everybody starts somewhere along a street, so that the whole map is in motion.
+    walkers.send_all([route[int(rng.integers(len(route) - 1)) :] for route in routes])
+    session.set_stage(Stage.GROUND)
+    session.set_brush(code=2, size=9)
+    sheet.show_whole()
+    for _ in range(40):
+        app.processEvents()
+
+    times = []
+    tool = session.tools.current
+    for frame in range(frames):
+        phase = frame // 60 % 4
+        start = time.perf_counter()
+        if phase == 0 and frame % 4 == 0:
+            sheet.zoom(1)
+        elif phase == 2 and frame % 4 == 0:
+            sheet.zoom(-1)
+        else:
+            sheet.pan(-7 if phase < 2 else 6, -4 if phase < 2 else 5)
+        middle = sheet.camera.cell_at(350 + frame % 60, 250)
+        session.set_hover(session.plan.spec.centre(Cell(*middle)))
+        if frame % 60 == 5 and session.hover is not None:
+            tool.press(session.hover, False)
+        elif 5 < frame % 60 < 50 and session.hover is not None:
+            tool.drag(session.hover, False)
+        elif frame % 60 == 50:
+            tool.release(session.hover, False)
+        walkers.step(1 / 60)
+        sheet.repaint()
+        times.append(time.perf_counter() - start)
+        app.processEvents()
+    session.document.history.mark_saved()
+    window.close()
+    spent = np.array(times) * 1000
+    return {
+        "median": float(np.median(spent)),
+        "p95": float(np.percentile(spent, 95)),
+        "most": float(spent.max()),
+        "frames": len(times),
+    }
+
+
+if __name__ == "__main__":
+    print(json.dumps(measure(*map(int, sys.argv[1:5]))))

@@ -1,0 +1,52 @@
+"""Row 1: A* on cells against the C++ yardstick."""
+
+from __future__ import annotations
+
+import statistics
+
+import numpy as np
+
+from benchmarks.grounds import COSTS, FAMILIES, far_ends
+from benchmarks.reference import build
+from benchmarks.table import Row, best_of, seconds
+from woven_locus.core.geometry import Slot
+from woven_locus.core.routing.search import find_path
+
+
+def rows(sides: tuple[int, ...]) -> list[Row]:
+    library = build.load()
+    if library is None:
+        return [Row("1", "A* on cells", "", "no g++ on this machine", None, "", False)]
+    made = []
+    ratios = []
+    for family, make in FAMILIES.items():
+        for side in sides:
+            code = make(side, 7)
+            start, goal = far_ends(code)
+            cost = COSTS[code].astype(np.float32)
+            repeats = 5 if side <= 1024 else 3
+            for moves in (4, 8):
+                path = find_path(code, COSTS, [Slot(*start)], [Slot(*goal)], moves=moves)
+                theirs_cost, _ = build.astar(library, cost, start, goal, moves, 1.0)
+                same = bool(np.isclose(path.cost, theirs_cost, rtol=1e-9))
+                ours = best_of(
+                    lambda code=code, start=start, goal=goal, moves=moves: find_path(
+                        code, COSTS, [Slot(*start)], [Slot(*goal)], moves=moves
+                    ),
+                    repeats,
+                )
+                theirs = best_of(
+                    lambda cost=cost, start=start, goal=goal, moves=moves: build.astar(
+                        library, cost, start, goal, moves, 1.0
+                    ),
+                    repeats,
+                )
+                ratios.append(ours / theirs)
+                case = f"A* {family} {side}², {moves} moves" + ("" if same else ", COSTS DIFFER")
+                ok = same and ours <= theirs
+                made.append(
+                    Row("1", case, seconds(ours), seconds(theirs), ours / theirs, "≤ 1 × C++", ok)
+                )
+    median = statistics.median(ratios)
+    made.append(Row("1", "A*, the median case", "", "", median, "≤ 0.5 × C++", median <= 0.5))
+    return made

@@ -1,0 +1,50 @@
+"""`make bench`: one table of every figure that is measured so far, goals beside them.
+
+``python -m benchmarks.run --small`` takes seconds and shows only that everything still runs.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import subprocess
+import sys
+
+from benchmarks import arrays, routing, starting
+from benchmarks.table import Row, show
+from woven_locus import warm
+
+
+def frames(side: int, structures: int, agents: int, count: int) -> list[Row]:
+    arguments = [str(n) for n in (side, structures, agents, count)]
+    command = [sys.executable, "-m", "benchmarks.frames", *arguments]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    got = json.loads(done.stdout)
+    case = f"frames, {side}², {structures:,} structures, {agents:,} agents"
+    return [
+        Row("7", f"{case}: 95 %", f"{got['p95']:.2f} ms", "", None, "≤ 8 ms", got["p95"] <= 8),
+        Row(
+            "7", f"{case}: longest", f"{got['most']:.2f} ms", "", None, "≤ 33 ms", got["most"] <= 33
+        ),
+    ]
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--small", action="store_true", help="small sizes, to see that all runs")
+    small = parser.parse_args().small
+    warm.install()
+    rows: list[Row] = []
+    rows += routing.rows((128,) if small else (512, 1024, 2048, 4096))
+    rows += arrays.judging(256 if small else 4096)
+    rows += arrays.snapping(10_000 if small else 1_000_000)
+    rows += frames(*((256, 200, 100, 60) if small else (1024, 10_000, 10_000, 480)))
+    if not small:
+        rows += frames(4096, 20_000, 10_000, 480)
+    rows += starting.rows(256 if small else 4096)
+    print(show(rows))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
