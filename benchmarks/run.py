@@ -20,13 +20,26 @@ def frames(side: int, structures: int, agents: int, count: int) -> list[Row]:
     command = [sys.executable, "-m", "benchmarks.frames", *arguments]
     done = subprocess.run(command, capture_output=True, text=True, check=True)
     got = json.loads(done.stdout)
-    case = f"frames, {side}², {structures:,} structures, {agents:,} agents"
-    return [
-        Row("7", f"{case}: 95 %", f"{got['p95']:.2f} ms", "", None, "≤ 8 ms", got["p95"] <= 8),
-        Row(
-            "7", f"{case}: longest", f"{got['most']:.2f} ms", "", None, "≤ 33 ms", got["most"] <= 33
-        ),
-    ]
+    case = f"{side}², {structures:,} structures, {agents:,} agents"
+    made = []
+    for name, what, goal in (
+        ("paint", "paint", 8.0),
+        ("whole", "hover, edit, agents' step and paint", 16.0),
+    ):
+        p95, most = got[f"{name} p95"], got[f"{name} most"]
+        made += [
+            Row(
+                "7",
+                f"{what}: 95 %, {case}",
+                f"{p95:.2f} ms",
+                "",
+                None,
+                f"≤ {goal:g} ms",
+                p95 <= goal,
+            ),
+            Row("7", f"{what}: longest, {case}", f"{most:.2f} ms", "", None, "≤ 33 ms", most <= 33),
+        ]
+    return made
 
 
 def main() -> int:

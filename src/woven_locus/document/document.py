@@ -60,8 +60,12 @@ class Document:
 
     @classmethod
     def open(cls, path: Path) -> Document:
-        """Raises FileProblem."""
-        return cls(plan_json.load(path), path)
+        """Raises FileProblem. What takes longest to derive is worked out here, off the interface
+        when the interface asks in a job."""
+        document = cls(plan_json.load(path), path)
+        document.links()
+        document.unsound()
+        return document
 
     def save(self, path: Path | None = None) -> Path:
         """Write the plan, to `path` from now on if given. Raises FileProblem."""

@@ -36,6 +36,21 @@ class Patch:
             after[row - box.r0, col - box.c0] = code
         return None if np.array_equal(before, after) else cls(layer, box, before, after)
 
+    @classmethod
+    def of_mask(
+        cls, plan: Plan, layer: str, box: Box, mask: npt.NDArray[np.bool_], code: int
+    ) -> Patch | None:
+        """Set `code` where a mask of the box's shape is True; what lies outside the grid is passed
+        over. None if nothing would change."""
+        inside = box.clipped(plan.spec.shape)
+        if inside.empty:
+            return None
+        part = Box(inside.r0 - box.r0, inside.c0 - box.c0, inside.r1 - box.r0, inside.c1 - box.c0)
+        before = getattr(plan, layer)[inside.slices].copy()
+        after = before.copy()
+        after[mask[part.slices]] = code
+        return None if np.array_equal(before, after) else cls(layer, inside, before, after)
+
     def write(self, plan: Plan, undo: bool) -> tuple[Box, ...]:
         getattr(plan, self.layer)[self.box.slices] = self.before if undo else self.after
         return (self.box,)

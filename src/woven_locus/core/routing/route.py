@@ -192,18 +192,22 @@ def _cells(count: int) -> str:
     return f"{count} cell{'s' * (count != 1)}"
 
 
-def nearest_gap(plan: Plan, mine: list[int], theirs: list[int]) -> tuple[Cell, Cell] | None:
-    """The two cells, one of each group of labels, that are nearest in the world."""
-    from scipy.spatial import cKDTree  # late: it costs start-up time
+# Comparisons up to which the nearest pair of cells is looked for.
+MOST_PAIRS = 4_000_000
 
+
+def nearest_gap(plan: Plan, mine: list[int], theirs: list[int]) -> tuple[Cell, Cell] | None:
+    """The two cells, one of each group of labels, that are nearest in the world.
+
+    None for a large network, for which comparing all pairs would hold up whoever asks.
+    """
     labels = plan.network.labels
+    sizes = [sum(plan.network.size(label) for label in group) for group in (mine, theirs)]
+    if not 0 < sizes[0] * sizes[1] <= MOST_PAIRS or labels.size > MOST_PAIRS:
+        return None
     first = np.argwhere(np.isin(labels, mine))
     second = np.argwhere(np.isin(labels, theirs))
-    if not len(first) or not len(second):
-        return None
-    distance, index = cKDTree(plan.spec.centres(second)).query(plan.spec.centres(first))
-    at = int(np.argmin(distance))
-    return (
-        plan.spec.cell_of_slot((int(first[at][0]), int(first[at][1]))),
-        plan.spec.cell_of_slot(tuple(second[int(index[at])].tolist())),
-    )
+    a, b = plan.spec.centres(first), plan.spec.centres(second)
+    far = ((a[:, None, :] - b[None, :, :]) ** 2).sum(axis=2)
+    at, to = np.unravel_index(int(far.argmin()), far.shape)
+    return plan.spec.cell_of_slot(first[at].tolist()), plan.spec.cell_of_slot(second[to].tolist())

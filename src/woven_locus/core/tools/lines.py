@@ -7,10 +7,15 @@ from woven_locus.core.geometry import Cell
 LARGEST_BRUSH = 9
 
 
+def brush_low(middle: Cell, size: int) -> Cell:
+    """The lowest cell of a square brush of size x size cells (1 to 9); an even size leans low."""
+    return middle.moved(-(size // 2), -(size // 2))
+
+
 def brush(middle: Cell, size: int) -> list[Cell]:
-    """A square of size x size cells (1 to 9) around a cell; an even size leans low."""
-    low = -((size - 1) // 2) if size % 2 else -(size // 2)
-    return [middle.moved(c, r) for r in range(low, low + size) for c in range(low, low + size)]
+    """The cells of a square brush around a cell."""
+    low = brush_low(middle, size)
+    return [low.moved(c, r) for r in range(size) for c in range(size)]
 
 
 def staircase(a: Cell, b: Cell) -> list[Cell]:

@@ -7,7 +7,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.placing import Verdict, judge, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits
-from woven_locus.core.tools.lines import brush, held_to_axis, staircase
+from woven_locus.core.tools.lines import held_to_axis, staircase
 
 
 class Stroke:
@@ -54,8 +54,7 @@ class PaintStroke(Stroke):
         self.label = f"Painted {plan.terrain_table[code].name.lower()}"
 
     def _touch(self, cells: list[Cell]) -> None:
-        covered = dict.fromkeys(cell for middle in cells for cell in brush(middle, self.size))
-        self.history.do(edits.paint_terrain(self.plan, list(covered), self.code))
+        self.history.do(edits.paint_brush(self.plan, cells, self.size, self.code))
 
 
 class EraseRoadStroke(Stroke):

@@ -108,11 +108,12 @@ class Walkers:
             share = np.interp(np.clip(cosine, -1, 1), [-1, 0, 1], [self._bend / 2, self._bend, 1])
             allowed[1:-1] = self._speed * share
         allowed[-1] = 0.0
-        for k in range(len(points) - 2, -1, -1):
-            allowed[k] = min(
-                allowed[k], np.sqrt(allowed[k + 1] ** 2 + 2 * self._force * lengths[k])
-            )
-        return allowed
+        # Braking: the square of the speed may fall by 2 a d on the way to each later point, so the
+        # bound at a point is the least over all points ahead of (their square + way to them).
+        way = np.concatenate([[0.0], np.cumsum(lengths)]) * (2 * self._force)
+        ahead = np.minimum.accumulate((allowed**2 + way)[::-1])[::-1] - way
+        bounded: Floats = np.sqrt(np.maximum(ahead, 0.0))
+        return bounded
 
     def step(self, dt: float) -> None:
         """Move all agents on by `dt` seconds (at most 0.1 at a time keeps bends round)."""
@@ -120,35 +121,43 @@ class Walkers:
             return
         go = ~self.arrived
         ahead = self._points[self.target] - self.position
-        distance = np.hypot(ahead[:, 0], ahead[:, 1])
+        distance = _length(ahead)
         at_last = self.target == self._last
-        take = go & ~at_last & (distance < self._near)
-        if take.any():
+        take = np.flatnonzero(go & ~at_last & (distance < self._near))
+        if len(take):
             self.target[take] += 1
             ahead[take] = self._points[self.target[take]] - self.position[take]
-            distance[take] = np.hypot(ahead[take, 0], ahead[take, 1])
-            at_last = self.target == self._last
+            distance[take] = _length(ahead[take])
+            at_last[take] = self.target[take] == self._last[take]
         # Fast as the brakes allow for the speed at the next point, and never past it in one step.
-        wanted = np.sqrt(self._allowed[self.target] ** 2 + 2 * self._force * 0.8 * distance)
+        wanted = np.sqrt(self._allowed[self.target] ** 2 + (1.6 * self._force) * distance)
         wanted = np.minimum(np.minimum(wanted, self._speed), distance / dt)
-        wish = ahead * (wanted / np.maximum(distance, 1e-12))[:, None]
-        change = wish - self.velocity
-        amount = np.hypot(change[:, 0], change[:, 1])
+        wanted /= np.maximum(distance, 1e-12)
+        ahead *= wanted[:, None]
         # Steering is stronger than the engine, so that bends stay on the road.
+        change = ahead
+        change -= self.velocity
         most = self._force * 4.0 * dt
-        change *= np.minimum(1.0, most / np.maximum(amount, 1e-12))[:, None]
+        change *= np.minimum(1.0, most / np.maximum(_length(change), 1e-12))[:, None]
+        before = _length(self.velocity)
         velocity = self.velocity + change
-        speed = np.hypot(velocity[:, 0], velocity[:, 1])
-        before = np.hypot(self.velocity[:, 0], self.velocity[:, 1])
         # Only gaining speed is bounded by the engine.
         limit = np.minimum(before + self._force * dt, self._speed)
-        velocity *= np.minimum(1.0, limit / np.maximum(speed, 1e-12))[:, None]
+        velocity *= np.minimum(1.0, limit / np.maximum(_length(velocity), 1e-12))[:, None]
         velocity[self.arrived] = 0.0
         self.velocity = velocity
         self.position = self.position + velocity * dt
-        left = self._points[self._last] - self.position
-        close = at_last & (np.hypot(left[:, 0], left[:, 1]) < self._near * 0.003)
-        done = go & close
-        self.position[done] = self._points[self._last[done]]
-        self.velocity[done] = 0.0
-        self.arrived |= done
+        ends = np.flatnonzero(go & at_last)
+        if len(ends):
+            goals = self._points[self._last[ends]]
+            done = ends[_length(goals - self.position[ends]) < self._near * 0.003]
+            self.position[done] = self._points[self._last[done]]
+            self.velocity[done] = 0.0
+            self.arrived[done] = True
+
+
+def _length(vectors: Floats) -> Floats:
+    """(N, 2) -> (N,)."""
+    x, y = vectors[:, 0], vectors[:, 1]
+    length: Floats = np.sqrt(x * x + y * y)
+    return length

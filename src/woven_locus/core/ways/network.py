@@ -44,14 +44,22 @@ class RoadNetwork:
         return self._sizes.get(label, 0)
 
     def _rebuild(self) -> None:
-        from scipy import ndimage  # late: it costs start-up time
-
-        found, count = ndimage.label(self._road != 0, output=np.int32)
-        self._labels = found
-        self._next = count + 1
-        sizes = np.bincount(found.ravel(), minlength=count + 1)
-        self._sizes = {label: int(sizes[label]) for label in range(1, count + 1)}
         self._dirty.clear()
+        h, w = self._road.shape
+        cells = np.flatnonzero(self._road)
+        if len(cells) <= TWIN_LIMIT or kernels.compiled_ready():
+            self._labels = np.zeros((h, w), np.int32)
+            self._next, found = kernels.relabel(
+                self._road.ravel(), w, h, self._labels.ravel(), cells, 1
+            )
+            self._sizes = {1 + k: int(size) for k, size in enumerate(found)}
+            return
+        from scipy import ndimage  # late: it takes longer to import than to run
+
+        self._labels, count = ndimage.label(self._road != 0, output=np.int32)
+        self._next = count + 1
+        sizes = np.bincount(self._labels.ravel(), minlength=count + 1)
+        self._sizes = {label: int(sizes[label]) for label in range(1, count + 1)}
 
     def _update(self) -> None:
         assert self._labels is not None

@@ -18,7 +18,7 @@ from woven_locus.ui.sheet.camera import Camera
 # Bytes of pixels that are kept; a screen full of tiles is about 5 MB.
 ROOM = 96 * 1024 * 1024
 # Time for making new tiles in one frame; what is left over is made in the frames after.
-BUDGET = 0.003
+BUDGET = 0.002
 
 
 @dataclass
@@ -41,6 +41,7 @@ class Tiles:
         self.raster = raster
         self._tiles: OrderedDict[TileKey, Tile] = OrderedDict()
         self._held = 0
+        self._complete = -1  # the step that was last drawn with nothing missing
 
     def forget(self, notice: Notice) -> None:
         """An edit touched these boxes; roads and edges take their look from neighbours too."""
@@ -62,6 +63,7 @@ class Tiles:
         if sight.empty:
             return False
         until = time.perf_counter() + (3600 if patient else BUDGET)
+        ready: list[Tile] = []
         missing = False
         for row in range(sight.r0 // tall, (sight.r1 - 1) // tall + 1):
             for col in range(sight.c0 // wide, (sight.c1 - 1) // wide + 1):
@@ -70,15 +72,20 @@ class Tiles:
                 if tile is None:
                     if time.perf_counter() > until:
                         missing = True
-                        self._draw_stand_in(painter, camera, scale.tile_box(row, col))
                         continue
                     tile = self._make(key, scale, camera)
                 elif tile.dirty:
                     self._mend(tile, scale)
                 self._tiles.move_to_end(key)
-                x = tile.box.c0 * camera.ppc_x - camera.left
-                y = tile.box.r0 * camera.ppc_y - camera.top
-                painter.drawImage(int(x), int(y), tile.image)
+                ready.append(tile)
+        if missing:
+            self._draw_stand_ins(painter, camera, sight)
+        else:
+            self._complete = camera.step
+        for tile in ready:
+            x = tile.box.c0 * camera.ppc_x - camera.left
+            y = tile.box.r0 * camera.ppc_y - camera.top
+            painter.drawImage(int(x), int(y), tile.image)
         self._trim()
         return missing
 
@@ -113,32 +120,20 @@ class Tiles:
         x = (part.c0 - box.c0) // skip * scale.pw
         tile.pixels[y : y + fresh.shape[0], x : x + fresh.shape[1]] = fresh
 
-    def _draw_stand_in(self, painter: QPainter, camera: Camera, box: Box) -> None:
-        """Until a tile is made: the same ground from the nearest other step, scaled."""
-        target = QRectF(
-            box.c0 * camera.ppc_x - camera.left,
-            box.r0 * camera.ppc_y - camera.top,
-            (box.c1 - box.c0) * camera.ppc_x,
-            (box.r1 - box.r0) * camera.ppc_y,
-        )
-        painter.save()
-        painter.setClipRect(target)
-        for key in reversed(self._tiles):
-            tile = self._tiles[key]
-            if key[0] != camera.step and tile.box.touches(box):
-                there = tile.box
+    def _draw_stand_ins(self, painter: QPainter, camera: Camera, sight: Box) -> None:
+        """Until all tiles are made: the same ground from the step last seen whole, scaled."""
+        for (step, _row, _col), tile in self._tiles.items():
+            if step == self._complete and step != camera.step and tile.box.touches(sight):
+                box = tile.box
                 painter.drawImage(
                     QRectF(
-                        there.c0 * camera.ppc_x - camera.left,
-                        there.r0 * camera.ppc_y - camera.top,
-                        (there.c1 - there.c0) * camera.ppc_x,
-                        (there.r1 - there.r0) * camera.ppc_y,
+                        box.c0 * camera.ppc_x - camera.left,
+                        box.r0 * camera.ppc_y - camera.top,
+                        (box.c1 - box.c0) * camera.ppc_x,
+                        (box.r1 - box.r0) * camera.ppc_y,
                     ),
                     tile.image,
                 )
-                if there.r0 <= box.r0 and there.r1 >= box.r1 and there.c0 <= box.c0:
-                    break
-        painter.restore()
 
     def _trim(self) -> None:
         while self._held > ROOM and len(self._tiles) > 1:

@@ -19,7 +19,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Cell
 from woven_locus.core.render import Raster, Scale
 from woven_locus.core.render.scale import STEPS
-from woven_locus.core.tools.lines import brush
+from woven_locus.core.tools.lines import brush_low
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import agents, ghost, grid, plumb, routes, scales, structures
@@ -207,7 +207,7 @@ class Sheet(QWidget):
             return None
         if session.stage is Stage.GROUND:
             size = session.brush_size
-            return brush(session.hover.cell, size)[0], size, size
+            return brush_low(session.hover.cell, size), size, size
         return session.hover.cell, 1, 1
 
     # --- the pointer -------------------------------------------------------------------------

@@ -177,8 +177,9 @@ class RegisterTable(QTableView):
 
     def _follow_map(self) -> None:
         if not self._session.selection:
-            self.clearSelection()
-            self.setCurrentIndex(QModelIndex())
+            if self.currentIndex().isValid():
+                self.clearSelection()
+                self.setCurrentIndex(QModelIndex())
             return
         try:
             row = self.model_.row_of(self._session.selection)
@@ -187,4 +188,4 @@ class RegisterTable(QTableView):
         index = self.model_.index(row, 0)
         if index.row() != self.currentIndex().row() or not self.selectionModel().hasSelection():  # type: ignore[union-attr]
             self.selectRow(index.row())
-        self.scrollTo(index)
+            self.scrollTo(index)

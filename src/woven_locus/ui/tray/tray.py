@@ -46,4 +46,6 @@ class Tray(QTabWidget):
                 ("Routes", len(self._session.routes.pins)),
             )
         ):
-            self.setTabText(at, f"{name} {count}" if count else name)
+            text = f"{name} {count}" if count else name
+            if self.tabText(at) != text:
+                self.setTabText(at, text)

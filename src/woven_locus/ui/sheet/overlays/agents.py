@@ -19,17 +19,19 @@ def draw(canvas: Canvas) -> None:
     if not len(walkers):
         return
     spec = camera.spec
-    xy = walkers.position - (spec.origin_x, spec.origin_y)
-    xy = xy / (spec.cell_w, spec.cell_h) * (camera.ppc_x, camera.ppc_y)
+    low = camera.point_at(-20, -20)
+    high = camera.point_at(camera.width + 20, camera.height + 20)
+    x, y = walkers.position[:, 0], walkers.position[:, 1]
+    rows = np.flatnonzero((x > low.x) & (x < high.x) & (y > low.y) & (y < high.y))
+    to_px = np.array([camera.ppc_x / spec.cell_w, camera.ppc_y / spec.cell_h])
+    xy = (walkers.position[rows] - (spec.origin_x, spec.origin_y)) * to_px
     xy -= (camera.left, camera.top)
-    seen = ((xy > -20) & (xy < (camera.width + 20, camera.height + 20))).all(axis=1)
-    rows = np.flatnonzero(seen)
     if len(rows) > MOST_SHAPED or canvas.cell_px < 5:
-        _points(canvas, xy[rows])
+        _points(canvas, xy)
         return
-    heading = walkers.velocity / (spec.cell_w, spec.cell_h) * (camera.ppc_x, camera.ppc_y)
-    for row in rows.tolist():
-        _agent(canvas, *xy[row], *heading[row])
+    heading = walkers.velocity[rows] * to_px
+    for place, going in zip(xy.tolist(), heading.tolist(), strict=True):
+        _agent(canvas, *place, *going)
 
 
 def _points(canvas: Canvas, xy: npt.NDArray[np.float64]) -> None:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPen
 
 from woven_locus.core.geometry import SIDES, Cell
-from woven_locus.core.tools.lines import brush
+from woven_locus.core.tools.lines import brush_low
 from woven_locus.ui.session import Ghost
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
@@ -55,7 +55,7 @@ def _doors(canvas: Canvas, ghost: Ghost) -> None:
 
 def _brush(canvas: Canvas, middle: Cell) -> None:
     size = canvas.session.brush_size
-    low = brush(middle, size)[0]
+    low = brush_low(middle, size)
     rect: QRectF = canvas.rect_of(low, size, size)
     painter = canvas.painter
     painter.setBrush(Qt.BrushStyle.NoBrush)
