@@ -52,7 +52,13 @@ class Files:
     def _make(self, sheet: NewPlanSheet) -> None:
         spec, name = sheet.spec, sheet.name.text().strip() or "Untitled plan"
         if spec is not None:
-            self.when_safe(lambda: self._window.session.open(Document(new_plan(spec, name))))
+            self.when_safe(lambda: self._begin(Document(new_plan(spec, name))))
+
+    def _begin(self, document: Document) -> None:
+        self._window.session.open(document)
+        self._window.session.say(
+            "An empty plan: paint the ground (F3), then take a kind off the shelf (F4) and place it"
+        )
 
     def open_demo(self) -> None:
         self.when_safe(lambda: self._window.session.open(Document(open_demo())))

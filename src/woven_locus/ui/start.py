@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from woven_locus import __version__
 from woven_locus.document import Document
+from woven_locus.ui.icons import app_icon
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
 
@@ -26,6 +27,7 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
     app.setOrganizationName("woven-locus")
     app.setApplicationVersion(__version__)
     app.setStyle("Fusion")
+    app.setWindowIcon(app_icon())
     return app
 
 

@@ -133,6 +133,7 @@ QTableView, QListView {{
   alternate-background-color: {p.panel}; selection-background-color: {p.indigo};
   selection-color: {p.paper};
 }}
+QListView::item {{ padding: 2px 4px; }}
 QHeaderView::section {{
   background: {p.raised}; color: {p.ink}; border: none; border-right: 1px solid {p.line};
   border-bottom: 1px solid {p.line}; padding: 3px 6px;

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from woven_locus.ui.theme import number_font
 
@@ -36,6 +36,21 @@ def rule() -> QFrame:
     line.setObjectName("rule")
     line.setFixedHeight(1)
     return line
+
+
+class WorldBox(QDoubleSpinBox):
+    """A world coordinate or size: up to four decimals, of which only those needed are shown."""
+
+    def __init__(self, value: float, low: float, high: float) -> None:
+        super().__init__()
+        self.setRange(low, high)
+        self.setDecimals(4)
+        self.setValue(value)
+
+    def textFromValue(self, value: float) -> str:
+        text = super().textFromValue(value)
+        point = self.locale().decimalPoint()
+        return text.rstrip("0").rstrip(point) if point in text else text
 
 
 class Page(QScrollArea):

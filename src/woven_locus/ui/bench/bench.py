@@ -22,8 +22,8 @@ class Bench(QStackedWidget):
         self.survey = SurveyPage(session)
         self.ground = GroundPage(session, theme)
         self.build = BuildPage(session, theme)
-        self.ways = WaysPage(session)
-        self.traffic = TrafficPage(session)
+        self.ways = WaysPage(session, theme)
+        self.traffic = TrafficPage(session, theme)
         self._pages = {
             Stage.SURVEY: self.survey,
             Stage.GROUND: self.ground,

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number, working
 from woven_locus.core.placing import Verdict, judge_cells
+from woven_locus.ui.icons import dress
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
 from woven_locus.ui.session import Hover, Session
@@ -50,6 +51,9 @@ class Reading(Page):
         self.demolish_button.clicked.connect(session.demolish_selection)
         for button in (self.move_button, self.turn_button, self.demolish_button):
             row.addWidget(button)
+        self._theme = theme
+        theme.changed.connect(self._dress)
+        self._dress()
         self.column.addWidget(self._buttons)
         self.column.addStretch(1)
         session.hovered.connect(self._show_pointer)
@@ -59,6 +63,16 @@ class Reading(Page):
         session.replaced.connect(self._replaced)
         self._show_pointer()
         self._show_selection()
+
+    def _dress(self) -> None:
+        for button, icon in (
+            (self.move_button, "move"),
+            (self.turn_button, "turn-right"),
+            (self.demolish_button, "demolish"),
+        ):
+            dress(button, icon, self._theme.palette)
+            # Three labels and icons share the width of the panel.
+            button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

@@ -44,7 +44,7 @@ class RoutesTable(QWidget):
         columns.setStretchLastSection(True)
         columns.setHighlightSections(False)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate((226, 54, 54, 62, 62, 50, 68, 100)):
+        for column, width in enumerate((208, 50, 50, 60, 60, 46, 68, 100)):
             self.table.setColumnWidth(column, width)
         self.empty = muted(
             "No routes yet. In Ways, choose “Find a route”, then click two structures on the sheet."

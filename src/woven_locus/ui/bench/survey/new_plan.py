@@ -6,7 +6,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
     QLabel,
@@ -19,7 +18,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.ui.bench.survey.facts import grid_facts
-from woven_locus.ui.widgets import figures, heading
+from woven_locus.ui.widgets import WorldBox, figures, heading
 
 
 class NewPlanSheet(QDialog):
@@ -122,12 +121,8 @@ def _whole(value: int, low: int, high: int) -> QSpinBox:
     return box
 
 
-def _world(value: float) -> QDoubleSpinBox:
-    box = QDoubleSpinBox()
-    box.setRange(-1e9, 1e9)
-    box.setDecimals(4)
-    box.setValue(value)
-    return box
+def _world(value: float) -> WorldBox:
+    return WorldBox(value, -1e9, 1e9)
 
 
 def _pair(a: QWidget, b: QWidget, name_a: str, name_b: str) -> QWidget:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QDoubleSpinBox,
     QFormLayout,
     QPushButton,
     QRadioButton,
@@ -13,7 +12,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import Page, figures, heading, muted, rule
+from woven_locus.ui.widgets import Page, WorldBox, figures, heading, muted, rule
 
 _RULES = {
     Rule.CORNER: "Corner of the cell under the pointer",
@@ -56,10 +55,8 @@ class SurveyPage(Page):
         session.tool_changed.connect(self._show)
         self._show()
 
-    def _step_box(self, way: str) -> QDoubleSpinBox:
-        box = QDoubleSpinBox()
-        box.setRange(0, 1e6)
-        box.setDecimals(3)
+    def _step_box(self, way: str) -> WorldBox:
+        box = WorldBox(0, 0, 1e6)
         box.setSpecialValueText("cell")
         box.setAccessibleName(f"Step {way}, world units")
         box.valueChanged.connect(self._choose)

@@ -5,15 +5,17 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton
 
 from woven_locus.core.routing import Route
+from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
+from woven_locus.ui.theme import Theme
 from woven_locus.ui.walk import SPEEDS, STEP
 from woven_locus.ui.widgets import Page, figures, heading, muted, rule
 
 
 class TrafficPage(Page):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("bench")
-        self._session = session
+        self._session, self._theme = session, theme
         walk = session.walk
         self.column.addWidget(heading("Route"))
         self.route = QComboBox()
@@ -65,9 +67,17 @@ class TrafficPage(Page):
         session.replaced.connect(self._show_routes)
         walk.changed.connect(self._show_clock)
         walk.moved.connect(self._show_figures)
+        theme.changed.connect(self._dress)
         self._show_routes()
         self._show_clock()
         self._show_figures()
+        self._dress()
+
+    def _dress(self) -> None:
+        palette = self._theme.palette
+        dress(self.send, "agent", palette)
+        dress(self.run, "pause" if self._session.walk.running else "run", palette)
+        dress(self.step, "step", palette)
 
     def _choose(self, at: int) -> None:
         pins = self._session.routes.pins
@@ -98,6 +108,7 @@ class TrafficPage(Page):
         walk = self._session.walk
         self.run.setChecked(walk.running)
         self.run.setText("Pause" if walk.running else "Run")
+        dress(self.run, "pause" if walk.running else "run", self._theme.palette)
         self.run.setEnabled(bool(len(walk.walkers)))
         self.step.setEnabled(bool(len(walk.walkers)))
         self.clear.setEnabled(bool(len(walk.walkers)))

@@ -5,26 +5,28 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QFormLayout, QPushButton
 
 from woven_locus.core.routing import Over
+from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import WayTool
+from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import Page, heading, muted, rule
 
 _TOOLS = {
-    WayTool.ROAD: "Drag free, or straight with Shift",
-    WayTool.ERASE: "Drag over road",
-    WayTool.ROUTE: "Click the start, then the goal",
-    WayTool.SELECT: "Select and move structures",
+    WayTool.ROAD: ("road", "Drag free, or straight with Shift"),
+    WayTool.ERASE: ("erase", "Drag over road"),
+    WayTool.ROUTE: ("route", "Click the start, then the goal"),
+    WayTool.SELECT: ("select", "Select and move structures"),
 }
 
 
 class WaysPage(Page):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("bench")
         self._session = session
         self.column.addWidget(heading("Tool"))
         group = QButtonGroup(self)
         self.tools: dict[WayTool, QPushButton] = {}
-        for tool, words in _TOOLS.items():
+        for tool, (_icon, words) in _TOOLS.items():
             button = QPushButton(tool.value)
             button.setCheckable(True)
             button.setToolTip(words)
@@ -60,8 +62,15 @@ class WaysPage(Page):
         session.changed.connect(lambda _notice: self._show_links())
         session.replaced.connect(self._show_links)
         session.stage_changed.connect(self._show_links)
+        theme.changed.connect(self._dress)
+        self._theme = theme
+        self._dress()
         self._show()
         self._show_links()
+
+    def _dress(self) -> None:
+        for tool, (icon, _words) in _TOOLS.items():
+            dress(self.tools[tool], icon, self._theme.palette)
 
     def _choose(self) -> None:
         self._session.routes.over = self.over.currentData()

@@ -52,7 +52,7 @@ def _points(canvas: Canvas, xy: npt.NDArray[np.float64]) -> None:
 
 def _agent(canvas: Canvas, x: float, y: float, go_x: float, go_y: float) -> None:
     painter = canvas.painter
-    size = max(4.0, min(11.0, canvas.cell_px * 0.24))
+    size = max(6.5, min(11.0, canvas.cell_px * 0.24))
     speed = float(np.hypot(go_x, go_y))
     painter.setPen(QPen(colour("#FBF7EF"), 1.6))
     painter.setBrush(colour("#A5383F"))

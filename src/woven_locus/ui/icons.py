@@ -1,0 +1,44 @@
+"""The program's own icons: one stroke weight, in the ink of the theme."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib import resources
+
+from PyQt6.QtCore import QByteArray, QSize, Qt
+from PyQt6.QtGui import QIcon, QPainter, QPixmap
+from PyQt6.QtSvg import QSvgRenderer
+from PyQt6.QtWidgets import QAbstractButton
+
+from woven_locus.core.render import Palette
+
+SIZE = 18
+
+
+def _drawn(name: str, dye: str, size: int) -> QPixmap:
+    file = resources.files("woven_locus.ui").joinpath("icons", f"{name}.svg")
+    text = file.read_text("utf-8").replace("currentColor", dye)
+    pixmap = QPixmap(QSize(size, size))
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    QSvgRenderer(QByteArray(text.encode())).render(painter)
+    painter.end()
+    return pixmap
+
+
+@lru_cache(maxsize=128)
+def _icon(name: str, ink: str, chosen: str, muted: str) -> QIcon:
+    icon = QIcon(_drawn(name, ink, 2 * SIZE))
+    icon.addPixmap(_drawn(name, chosen, 2 * SIZE), QIcon.Mode.Normal, QIcon.State.On)
+    icon.addPixmap(_drawn(name, muted, 2 * SIZE), QIcon.Mode.Disabled)
+    return icon
+
+
+def dress(button: QAbstractButton, name: str, palette: Palette) -> None:
+    """Put an icon beside a button's label; on a chosen button it is drawn in the paper's colour."""
+    button.setIcon(_icon(name, palette.ink, palette.paper, palette.muted))
+    button.setIconSize(QSize(SIZE, SIZE))
+
+
+def app_icon() -> QIcon:
+    return QIcon(_drawn("woven-locus", "#000000", 128))
