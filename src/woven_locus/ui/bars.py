@@ -96,6 +96,11 @@ class MessageBar(QFrame):
         if level == "note":
             self._timer.start(NOTE_MSEC)
 
+    def done_with(self) -> None:
+        """The user goes on: a refusal has been read."""
+        if self.level == "no":
+            self.hide()
+
     def _place(self) -> None:
         wide = min(640, self._over.width() - 80)
         tall = self.label.heightForWidth(wide - 96)

@@ -48,6 +48,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.setMinimumSize(800, 560)
         self.session.said.connect(self.messages.say)
+        self.sheet.acted.connect(self.messages.done_with)
         self.session.replaced.connect(self.show_title)
         self.session.changed.connect(lambda _notice: self.show_title())
         self.engine.told.connect(self.status.set_background)

@@ -76,7 +76,7 @@ class Reading(Page):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        roomy = self.height() > 660
+        roomy = self.height() >= 700
         self.lens.setFixedHeight(140 if roomy else 84)
         self.column.setSpacing(8 if roomy else 5)
 

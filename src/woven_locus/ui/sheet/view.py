@@ -20,7 +20,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.render import Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.core.tools.lines import brush_low
-from woven_locus.ui.session import Session
+from woven_locus.ui.session import Hover, Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import agents, ghost, grid, plumb, routes, scales, structures
 from woven_locus.ui.sheet.overlays.base import Canvas
@@ -40,6 +40,7 @@ class Sheet(QWidget):
     """Paints the plan and turns mouse and keys into hovers, presses and drags of the tool."""
 
     painted = pyqtSignal()
+    acted = pyqtSignal()  # a press, before the tool hears of it
 
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -230,10 +231,14 @@ class Sheet(QWidget):
         elif left:
             self._hover(event.position())
             if self._session.hover is not None:
-                self._pressing = True
-                self._session.tools.current.press(self._session.hover, _shift(event))
+                self._press(self._session.hover, _shift(event))
         elif event.button() == Qt.MouseButton.RightButton:
             self.back_out()
+
+    def _press(self, hover: Hover, held: bool) -> None:
+        self.acted.emit()
+        self._pressing = True
+        self._session.tools.current.press(hover, held)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -328,8 +333,7 @@ class Sheet(QWidget):
             self._step_cursor(0, 0, 0)
             return
         if not self._pressing:
-            self._pressing = True
-            self._session.tools.current.press(hover, False)
+            self._press(hover, False)
             if held:
                 return
         self._pressing = False

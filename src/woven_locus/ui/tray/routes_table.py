@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
+    QHeaderView,
     QPushButton,
     QTableWidget,
     QTableWidgetItem,
@@ -41,11 +42,13 @@ class RoutesTable(QWidget):
         assert columns is not None
         rows.hide()
         rows.setDefaultSectionSize(22)
-        columns.setStretchLastSection(True)
+        columns.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        columns.setMinimumSectionSize(40)
         columns.setHighlightSections(False)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate((208, 50, 50, 60, 60, 46, 68, 100)):
-            self.table.setColumnWidth(column, width)
+        for column, width in enumerate((0, 54, 52, 58, 58, 48, 70, 110)):
+            if width:
+                self.table.setColumnWidth(column, width)
         self.empty = muted(
             "No routes yet. In Ways, choose “Find a route”, then click two structures on the sheet."
         )
