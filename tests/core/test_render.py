@@ -95,9 +95,9 @@ def test_patterns_are_ink_and_paper_and_meet_at_the_seams(name: str) -> None:
 
 
 def test_at_a_crossing_one_band_passes_over_the_other() -> None:
-    u, v = np.meshgrid((np.arange(64) + 0.5) / 64, (np.arange(64) + 0.5) / 64)
-    _, over = ink.road(u, v, 15, True, 1 / 64)
-    _, under = ink.road(u, v, 15, False, 1 / 64)
+    cell = ink.Frame.of(64, 64)
+    _, over = ink.road(cell, 15, True)
+    _, under = ink.road(cell, 15, False)
     edge = round((0.5 - ink.ROAD_HALF) * 64)
     # The upper band's edge runs on through the middle; the lower band's is broken there.
     assert over[32, edge - 1 : edge + 2].max() > 0.9

@@ -1,13 +1,16 @@
 """Marks of one cell as coverage, 0..1, drawn with distances rather than a painter.
 
-u and v run across and down a cell from 0 to 1; X and Y run over a block of 4 x 4 cells that
-repeats, so that a pattern flows from cell to cell. `px` is one pixel, in cells.
+u and v run across and down a cell from its centre, in units of its shorter side, so that lines are
+equally thick in cells that are not square; a `Frame` says how far the cell reaches. x and y run over
+a block of 4 x 4 cells that repeats, so that a pattern flows from cell to cell. `px` is one pixel in
+the same units.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -129,111 +132,133 @@ def _box(x: Floats, y: Floats, x0: float, y0: float, x1: float, y1: float) -> Fl
 
 
 ROAD_HALF = 0.31
+# Half the width of a door, and how deep its notch is.
+DOOR_HALF, DOOR_DEEP = 0.2, 0.24
 
 
-def _band(u: Floats, v: Floats, mask: int) -> Floats:
+class Frame(NamedTuple):
+    """Where each pixel of a cell lies.  a, b : half the cell's width and height."""
+
+    u: Floats
+    v: Floats
+    a: float
+    b: float
+    px: float
+
+    @classmethod
+    def of(cls, pw: int, ph: int) -> Frame:
+        """For cells of pw x ph pixels; arrays are (ph, pw)."""
+        short = min(pw, ph)
+        u = ((np.arange(pw) + 0.5) - pw / 2) / short
+        v = ((np.arange(ph) + 0.5) - ph / 2) / short
+        return cls(
+            np.broadcast_to(u, (ph, pw)),
+            np.broadcast_to(v[:, None], (ph, pw)),
+            pw / short / 2,
+            ph / short / 2,
+            1 / short,
+        )
+
+
+def _band(cell: Frame, mask: int) -> Floats:
     """Signed distance to the road band of a neighbour mask (1 N, 2 E, 4 S, 8 W)."""
-    h = ROAD_HALF
-    out = np.hypot(u - 0.5, v - 0.5) - h
+    u, v, h = cell.u, cell.v, ROAD_HALF
+    out = np.hypot(u, v) - h
     if mask & 1:
-        out = np.minimum(out, _box(u, v, 0.5 - h, -1, 0.5 + h, 0.5))
+        out = np.minimum(out, _box(u, v, -h, -cell.b - 1, h, 0))
     if mask & 2:
-        out = np.minimum(out, _box(u, v, 0.5, 0.5 - h, 2, 0.5 + h))
+        out = np.minimum(out, _box(u, v, 0, -h, cell.a + 1, h))
     if mask & 4:
-        out = np.minimum(out, _box(u, v, 0.5 - h, 0.5, 0.5 + h, 2))
+        out = np.minimum(out, _box(u, v, -h, 0, h, cell.b + 1))
     if mask & 8:
-        out = np.minimum(out, _box(u, v, -1, 0.5 - h, 0.5, 0.5 + h))
+        out = np.minimum(out, _box(u, v, -cell.a - 1, -h, 0, h))
     return out
 
 
-def road(u: Floats, v: Floats, mask: int, over: bool, px: float) -> tuple[Floats, Floats]:
+def road(cell: Frame, mask: int, over: bool) -> tuple[Floats, Floats]:
     """(body, ink) of a woven road band. At a crossing one band passes over the other; `over` says
     whether it is the one that runs up and down."""
+    u, v, px = cell.u, cell.v, cell.px
     if mask != 15:
-        distance = _band(u, v, mask)
+        distance = _band(cell, mask)
         body = _fill(distance, px)
-        ink = _near(distance + 0.6 * px, px, 1.4)
-        along = v if mask & 5 and not mask & 10 else u
-        if mask & 5 and mask & 10:
-            # At a joint each arm keeps its own threads.
-            along = np.where(np.abs(u - 0.5) > np.abs(v - 0.5), u, v)
-        across = np.where(along is v, u, v) if along is u or along is v else np.minimum(u, v)
-        return body, np.maximum(ink, _threads(along, across, px) * body)
-    a, b = (5, 10) if over else (10, 5)
-    upper, lower = _band(u, v, a), _band(u, v, b)
-    body = np.maximum(_fill(upper, px), _fill(lower, px))
-    low_ink = np.maximum(
-        _near(lower + 0.6 * px, px, 1.4),
-        _threads(v if b == 5 else u, u if b == 5 else v, px) * _fill(lower, px),
-    )
+        down, across = mask & 5, mask & 10
+        # At a joint each arm keeps its own threads.
+        sideways = np.abs(u) > np.abs(v) if down and across else np.full(u.shape, bool(across))
+        threads = np.where(sideways, _threads(u, v, px), _threads(v, u, px))
+        return body, np.maximum(_near(distance + 0.6 * px, px, 1.4), threads * body)
+    upper, upper_ink = _straight(cell, 5 if over else 10)
+    lower, lower_ink = _straight(cell, 10 if over else 5)
     gap = _fill(upper - 0.07, px)
-    up_ink = np.maximum(
-        _near(upper + 0.6 * px, px, 1.4),
-        _threads(v if a == 5 else u, u if a == 5 else v, px) * _fill(upper, px),
-    )
-    return body * (1 - gap) + np.maximum(_fill(upper, px), 0), np.maximum(
-        low_ink * (1 - gap), up_ink
-    )
+    body = np.maximum(_fill(upper, px), _fill(lower, px))
+    body = body * (1 - gap) + _fill(upper, px)
+    return body, np.maximum(lower_ink * (1 - gap), upper_ink)
+
+
+def _straight(cell: Frame, mask: int) -> tuple[Floats, Floats]:
+    """(distance, ink) of a band straight through a cell."""
+    distance = _band(cell, mask)
+    along, across = (cell.v, cell.u) if mask == 5 else (cell.u, cell.v)
+    threads = _threads(along, across, cell.px) * _fill(distance, cell.px)
+    return distance, np.maximum(_near(distance + 0.6 * cell.px, cell.px, 1.4), threads)
 
 
 def _threads(along: Floats, across: Floats, px: float) -> Floats:
     """Short cross-threads of a band, set off in two rows like a plain weave."""
     if px > 0.09:
         return np.zeros(np.broadcast(along, across).shape)
-    # None in the joint itself, where arms of both directions meet.
-    row = across > 0.5
-    lines = (along * 4 + 0.5 * row + 0.25) % 1.0 - 0.5
-    inside = np.abs(np.abs(across - 0.5) - 0.12) < 0.09
+    lines = ((along + 0.5) * 4 + 0.5 * (across > 0) + 0.25) % 1.0 - 0.5
+    inside = np.abs(np.abs(across) - 0.12) < 0.09
     return _near(lines / 4, px, 0.9) * inside * 0.6
 
 
-def edges(u: Floats, v: Floats, mask: int, px: float) -> tuple[Floats, Floats]:
+def edges(cell: Frame, mask: int) -> tuple[Floats, Floats]:
     """(line, stitches) of the outer sides of a structure's cell; bits as for roads."""
-    line = np.zeros(np.broadcast(u, v).shape)
-    stitch = np.zeros_like(line)
-    sides = ((1, v, u), (2, 1 - u, v), (4, 1 - v, u), (8, u, v))
+    u, v, px = cell.u, cell.v, cell.px
+    line, stitch = np.zeros(u.shape), np.zeros(u.shape)
+    sides = ((1, v + cell.b, u), (2, cell.a - u, v), (4, cell.b - v, u), (8, u + cell.a, v))
     inset = max(0.13, 2.5 * px)
     for bit, far, along in sides:
         if mask & bit:
             line = np.maximum(line, _near(far - 0.5 * px, px, 1.6))
-            dash = ((along * 4 + 0.25) % 1.0) < 0.56
+            dash = (((along + 0.5) * 4 + 0.25) % 1.0) < 0.56
             stitch = np.maximum(stitch, _near(far - inset, px, 1.3) * dash)
     if px > 0.09:
         stitch[:] = 0
     return line, stitch
 
 
-def door(u: Floats, v: Floats, mask: int, px: float) -> tuple[Floats, Floats]:
+def door(cell: Frame, mask: int) -> tuple[Floats, Floats]:
     """(body, line) of the notches of doors; bits as for roads."""
-    body = np.zeros(np.broadcast(u, v).shape)
-    line = np.zeros_like(body)
+    body, line = np.zeros(cell.u.shape), np.zeros(cell.u.shape)
+    a, b, h, deep = cell.a, cell.b, DOOR_HALF, DOOR_DEEP
     boxes = {
-        1: (0.3, -1.0, 0.7, 0.24),
-        2: (0.76, 0.3, 2.0, 0.7),
-        4: (0.3, 0.76, 0.7, 2.0),
-        8: (-1.0, 0.3, 0.24, 0.7),
+        1: (-h, -b - 1, h, -b + deep),
+        2: (a - deep, -h, a + 1, h),
+        4: (-h, b - deep, h, b + 1),
+        8: (-a - 1, -h, -a + deep, h),
     }
     for bit, box in boxes.items():
         if mask & bit:
-            distance = _box(u, v, *box)
-            body = np.maximum(body, _fill(distance, px))
-            line = np.maximum(line, _near(distance, px, 1.2))
+            distance = _box(cell.u, cell.v, *box)
+            body = np.maximum(body, _fill(distance, cell.px))
+            line = np.maximum(line, _near(distance, cell.px, 1.2))
     return body, line
 
 
-def obstacle(look: str, u: Floats, v: Floats, px: float) -> tuple[Floats, Floats]:
+def obstacle(look: str, cell: Frame) -> tuple[Floats, Floats]:
     """(body, ink) of an obstacle that fills most of its cell."""
+    u, v, px = cell.u, cell.v, cell.px
     if look == "rowan":
-        crown = np.hypot(u - 0.5, v - 0.42) - 0.33
-        crown = crown + 0.03 * np.cos(7 * np.arctan2(v - 0.42, u - 0.5))
-        trunk = _box(u, v, 0.46, 0.6, 0.54, 0.95)
+        crown = np.hypot(u, v + 0.08) - 0.33
+        crown = crown + 0.03 * np.cos(7 * np.arctan2(v + 0.08, u))
+        trunk = _box(u, v, -0.04, 0.1, 0.04, 0.45)
         ink = np.maximum(_near(crown, px, 1.3), _fill(trunk, px) * (crown > 0))
-        for cx, cy in ((0.38, 0.34), (0.6, 0.3), (0.5, 0.5), (0.66, 0.48), (0.34, 0.52)):
-            ink = np.maximum(ink, _fill(np.hypot(u - cx, v - cy) - 0.045, px))
+        for x, y in ((-0.12, -0.16), (0.1, -0.2), (0, 0), (0.16, -0.02), (-0.16, 0.02)):
+            ink = np.maximum(ink, _fill(np.hypot(u - x, v - y) - 0.045, px))
         return np.maximum(_fill(crown, px), _fill(trunk, px)), ink
-    stone = np.hypot((u - 0.5) / 1.15, v - 0.54) - 0.34
-    stone = np.maximum(stone, v - 0.82)
+    stone = np.maximum(np.hypot(u / 1.15, v - 0.04) - 0.34, v - 0.32)
     ink = _near(stone, px, 1.4)
-    for a in ((0.26, 0.5, 0.46, 0.38), (0.46, 0.38, 0.62, 0.46), (0.3, 0.7, 0.5, 0.64)):
-        ink = np.maximum(ink, _near(_segment(u, v, *a), px, 1.0))
+    for ends in ((-0.24, 0, -0.04, -0.12), (-0.04, -0.12, 0.12, -0.04), (-0.2, 0.2, 0, 0.14)):
+        ink = np.maximum(ink, _near(_segment(u, v, *ends), px, 1.0))
     return _fill(stone, px), ink

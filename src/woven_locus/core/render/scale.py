@@ -9,7 +9,7 @@ from woven_locus.core.geometry import Box
 
 # Pixels for the shorter side of a cell; negative: cells for one pixel.
 STEPS = (
-    *(-64, -32, -16, -8, -4, -2),
+    *(-64, -48, -32, -24, -16, -12, -8, -6, -4, -3, -2),
     *(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 20, 24, 28, 32, 40, 48, 64, 96, 128, 192),
 )
 TILE = 256
@@ -50,7 +50,8 @@ class Scale:
         """(rows, cols) of cells in a raster tile: about TILE pixels a side, and never so many cells
         that one tile would hold up a frame."""
         if self.skip > 1:
-            return MOST_TILE_CELLS, MOST_TILE_CELLS
+            side = MOST_TILE_CELLS // self.skip * self.skip
+            return side, side
         return (
             max(1, TILE // self.ph),
             max(1, TILE // self.pw),

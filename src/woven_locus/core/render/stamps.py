@@ -35,9 +35,10 @@ class Stamps:
         self._at: dict[int, int] = {}
         self._periods: dict[tuple[int, bool], Colours] = {}
         self._atlas: Pixels = np.empty((16, ph, pw), np.uint32)
-        self._u = np.broadcast_to((np.arange(pw) + 0.5) / pw, (ph, pw))
-        self._v = np.broadcast_to(((np.arange(ph) + 0.5) / ph)[:, None], (ph, pw))
-        self._px = 1 / min(pw, ph)
+        self._cell = ink.Frame.of(pw, ph)
+        # Cells that are not square repeat a pattern as often as keeps its shape.
+        short = min(pw, ph)
+        self._repeat_x, self._repeat_y = max(1, round(pw / short)), max(1, round(ph / short))
 
     @property
     def patterned(self) -> bool:
@@ -84,7 +85,7 @@ class Stamps:
         if kind:
             pixels = self._structure(key, kind - 1)
         elif (key >> LOOK) & 3:
-            body, line = ink.obstacle(LOOKS[((key >> LOOK) & 3) - 1], self._u, self._v, self._px)
+            body, line = ink.obstacle(LOOKS[((key >> LOOK) & 3) - 1], self._cell)
             fill = self._palette.lichen if (key >> LOOK) & 3 == 2 else self._palette.muted
             pixels = _over(pixels, mix(self._paper, rgb(fill), 0.75), body)
             pixels = _over(pixels, self._ink, line)
@@ -112,7 +113,7 @@ class Stamps:
                 mix(body_colour, rgb(self._palette.walnut), 0.25), (self.ph, self.pw, 3)
             )
         over = bool((variant % ink.PERIOD + variant // ink.PERIOD) % 2)
-        body, line = ink.road(self._u, self._v, road - 1, over, self._px)
+        body, line = ink.road(self._cell, road - 1, over)
         walnut = rgb("#5C4636" if not self._palette.dark else "#2E241C")
         return _over(_over(pixels, body_colour, body), walnut, line)
 
@@ -120,19 +121,20 @@ class Stamps:
         """Terrain alone. Small cells are engraved a whole period at once, which costs hardly more
         than one of them; of large ones only those in sight are."""
         if not self._by_period:
-            x, y = self._u + variant % ink.PERIOD, self._v + variant // ink.PERIOD
-            return self._engraved(code, reserved, x, y)
+            col, row = variant % ink.PERIOD, variant // ink.PERIOD
+            return self._engraved(code, reserved, *self._places(col, row, 1))
         if (code, reserved) not in self._periods:
-            x = np.broadcast_to(
-                (np.arange(ink.PERIOD * self.pw) + 0.5) / self.pw,
-                (ink.PERIOD * self.ph, ink.PERIOD * self.pw),
-            )
-            y = np.broadcast_to(
-                ((np.arange(ink.PERIOD * self.ph) + 0.5) / self.ph)[:, None], x.shape
-            )
-            self._periods[code, reserved] = self._engraved(code, reserved, x, y)
+            places = self._places(0, 0, ink.PERIOD)
+            self._periods[code, reserved] = self._engraved(code, reserved, *places)
         row, col = variant // ink.PERIOD * self.ph, variant % ink.PERIOD * self.pw
         return self._periods[code, reserved][row : row + self.ph, col : col + self.pw]
+
+    def _places(self, col: int, row: int, count: int) -> tuple[Colours, Colours]:
+        """Where the pixels of count x count cells lie in a pattern, from a cell of the period on."""
+        x = (col + (np.arange(count * self.pw) + 0.5) / self.pw) * self._repeat_x
+        y = (row + (np.arange(count * self.ph) + 0.5) / self.ph) * self._repeat_y
+        shape = (len(y), len(x))
+        return np.broadcast_to(x, shape), np.broadcast_to(y[:, None], shape)
 
     def _engraved(self, code: int, reserved: bool, x: Colours, y: Colours) -> Colours:
         item = self._terrain[code]
@@ -141,13 +143,13 @@ class Stamps:
         if self.patterned:
             # Patterns fade in with size rather than snap in.
             strength = min(1.0, 0.35 + (min(self.pw, self.ph) - PATTERN_FROM) / 16)
-            line = ink.pattern(item.pattern, x, y, self._px) * strength
+            line = ink.pattern(item.pattern, x, y, self._cell.px) * strength
             pixels = _over(pixels, self._palette.engraving(item.dye), line)
         if reserved:
             heather = rgb(self._palette.heather)
             pixels = _over(pixels, heather, np.full(x.shape, 0.22))
             if self.patterned:
-                pixels = _over(pixels, heather, ink.reserved(x, y, self._px) * 0.9)
+                pixels = _over(pixels, heather, ink.reserved(x, y, self._cell.px) * 0.9)
         return pixels
 
     def _structure(self, key: int, kind: int) -> Colours:
@@ -156,12 +158,12 @@ class Stamps:
         pixels[:] = mix(dye, rgb("#FFFFFF"), 0.12) if self._palette.dark else dye
         if min(self.pw, self.ph) < 3:
             return pixels
-        line, stitch = ink.edges(self._u, self._v, (key >> EDGES) & 15, self._px)
+        line, stitch = ink.edges(self._cell, (key >> EDGES) & 15)
         pixels = _over(pixels, rgb("#F3EDE2"), stitch * 0.85)
         pixels = _over(pixels, mix(dye, rgb("#000000"), 0.55), line)
         doors = (key >> DOORS) & 15
         if doors:
-            body, outline = ink.door(self._u, self._v, doors, self._px)
+            body, outline = ink.door(self._cell, doors)
             pixels = _over(pixels, rgb("#F3EDE2"), body)
             pixels = _over(pixels, mix(dye, rgb("#000000"), 0.55), outline)
         return pixels

@@ -19,7 +19,7 @@ class Camera:
     """
 
     spec: GridSpec
-    step: int = 12
+    step: int = STEPS.index(8)
     left: int = 0
     top: int = 0
     width: int = 800

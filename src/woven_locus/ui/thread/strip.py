@@ -40,8 +40,16 @@ class StageButton(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         metrics = QFontMetricsF(text_font(10, bold=True))
-        badge = 26 if self.count else 0
+        badge = int(self._badge_width()) + 10 if self.count else 0
         return QSize(int(metrics.horizontalAdvance(self.text())) + 44 + badge, HEIGHT)
+
+    @property
+    def _badge_text(self) -> str:
+        return str(self.count) if self.count < 1000 else "999+"
+
+    def _badge_width(self) -> float:
+        metrics = QFontMetricsF(text_font(8, bold=True))
+        return max(16.0, metrics.horizontalAdvance(self._badge_text) + 8)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         palette = self._theme.palette
@@ -75,14 +83,12 @@ class StageButton(QAbstractButton):
     def _badge(self, painter: QPainter, x: float, middle: float) -> None:
         palette = self._theme.palette
         painter.setFont(text_font(8, bold=True))
-        text = str(self.count) if self.count < 1000 else "999+"
-        wide = max(16.0, QFontMetricsF(painter.font()).horizontalAdvance(text) + 8)
-        rect = QRectF(x, middle - 8, wide, 16)
+        rect = QRectF(x, middle - 8, self._badge_width(), 16)
         painter.setPen(QPen(colour(palette.madder), 1.2))
         painter.setBrush(colour(palette.paper))
         painter.drawRoundedRect(rect, 3, 3)
         painter.setPen(colour(palette.madder))
-        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, self._badge_text)
 
 
 class Thread(QWidget):

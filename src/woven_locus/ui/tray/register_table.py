@@ -160,7 +160,7 @@ class RegisterTable(QTableView):
         columns.setHighlightSections(False)
         columns.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate((54, 112, 66, 48, 52, 104, 54, 132, 70)):
+        for column, width in enumerate((52, 106, 82, 46, 50, 108, 52, 132, 64)):
             self.setColumnWidth(column, width)
         session.selected.connect(self._follow_map)
         session.changed.connect(lambda _notice: self._follow_map())

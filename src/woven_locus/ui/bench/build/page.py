@@ -9,7 +9,9 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.geometry import SIDES
+from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Kind
+from woven_locus.core.plan import Plan
 from woven_locus.core.render import Palette
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
@@ -18,33 +20,40 @@ from woven_locus.ui.widgets import Page, heading, muted
 
 
 def draw_footprint(
-    painter: QPainter, kind: Kind, turn: int, area: QRectF, palette: Palette
+    painter: QPainter, kind: Kind, turn: int, area: QRectF, palette: Palette, spec: GridSpec
 ) -> None:
-    """A kind as blocks on cells with its doors, as large as fits the middle of `area`."""
+    """A kind as blocks on cells of the grid's shape with its doors, as large as fits the middle of
+    `area`."""
     footprint = kind.footprint.turned(turn)
-    cell = min(area.width() / footprint.cols, area.height() / footprint.rows, 16.0)
-    x0 = area.center().x() - footprint.cols * cell / 2
-    y0 = area.center().y() - footprint.rows * cell / 2
+    long = max(spec.cell_w, spec.cell_h)
+    size = min(
+        16.0,
+        area.width() / footprint.cols * long / spec.cell_w,
+        area.height() / footprint.rows * long / spec.cell_h,
+    )
+    wide, tall = size * spec.cell_w / long, size * spec.cell_h / long
+    x0 = area.center().x() - footprint.cols * wide / 2
+    y0 = area.center().y() - footprint.rows * tall / 2
     painter.setPen(QPen(colour(palette.panel), 1))
     painter.setBrush(colour(kind.dye))
     for c, r in footprint.cells:
-        painter.drawRect(QRectF(x0 + c * cell, y0 + r * cell, cell, cell))
+        painter.drawRect(QRectF(x0 + c * wide, y0 + r * tall, wide, tall))
     painter.setBrush(colour(palette.ink))
     painter.setPen(Qt.PenStyle.NoPen)
     for door in footprint.doors:
         d_row, d_col = SIDES[door.side]
-        edge = QPointF(
-            x0 + (door.col + 0.5 + d_col * 0.5) * cell, y0 + (door.row + 0.5 + d_row * 0.5) * cell
-        )
-        painter.drawEllipse(edge, 2.5, 2.5)
+        x = x0 + (door.col + 0.5 + d_col * 0.5) * wide
+        y = y0 + (door.row + 0.5 + d_row * 0.5) * tall
+        painter.drawEllipse(QPointF(x, y), 2.5, 2.5)
 
 
 class ShelfButton(QAbstractButton):
     """A kind on the shelf."""
 
-    def __init__(self, kind: Kind, money: str, theme: Theme) -> None:
+    def __init__(self, kind: Kind, plan: Plan, theme: Theme) -> None:
         super().__init__()
-        self.kind, self._money, self._theme = kind, money, theme
+        self.kind, self._money, self._theme = kind, plan.money, theme
+        self._spec = plan.spec
         self.placed = 0
         self.turn = 0
         self.setText(kind.name)
@@ -73,9 +82,9 @@ class ShelfButton(QAbstractButton):
             painter.fillRect(self.rect(), colour(palette.raised))
         if self.isChecked():
             painter.fillRect(0, 0, 3, self.height(), colour(palette.madder))
-        draw_footprint(
-            painter, self.kind, self.turn if self.isChecked() else 0, QRectF(10, 6, 56, 50), palette
-        )
+        turn = self.turn if self.isChecked() else 0
+        area = QRectF(10, 6, 56, 50)
+        draw_footprint(painter, self.kind, turn, area, palette, self._spec)
         left = 78
         wide = self.width() - left - 4
         middle = Qt.AlignmentFlag.AlignVCenter
@@ -143,7 +152,7 @@ class BuildPage(Page):
         plan = self._session.plan
         self.buttons = {}
         for kind in plan.kinds:
-            button = ShelfButton(kind, plan.money, self._theme)
+            button = ShelfButton(kind, plan, self._theme)
             button.clicked.connect(lambda on, key=kind.key: self._take(key, on))
             column.addWidget(button)
             self.buttons[kind.key] = button

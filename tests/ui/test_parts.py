@@ -1,0 +1,257 @@
+"""Parts of the window on their own: jobs, tiles, routes worked out elsewhere, marks, the theme."""
+
+import threading
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter
+from pytestqt.qtbot import QtBot
+
+from tests.helpers.builders import draw, put
+from tests.ui.conftest import Driver
+from woven_locus.core.editing import History
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.plan import Plan
+from woven_locus.core.render import DARK, LIGHT, Palette, Raster
+from woven_locus.core.routing import Route
+from woven_locus.core.tools import edits
+from woven_locus.document.document import new_plan
+from woven_locus.ui import route_keeper
+from woven_locus.ui.jobs.pool import Jobs
+from woven_locus.ui.sheet.camera import Camera
+from woven_locus.ui.sheet.overlays import marks
+from woven_locus.ui.sheet.tiles import Tiles
+from woven_locus.ui.stages import Stage
+
+# --- jobs ------------------------------------------------------------------------------------
+
+
+def test_a_job_works_elsewhere_and_answers_here(qtbot: QtBot) -> None:
+    jobs, got = Jobs(), []
+    here = threading.get_ident()
+    jobs.start(
+        "count",
+        lambda _stopped: threading.get_ident(),
+        lambda there: got.append((there, threading.get_ident())),
+    )
+    qtbot.waitUntil(lambda: bool(got) and not jobs.running)
+    assert got[0][0] != here
+    assert got[0][1] == here
+
+
+def test_a_stopped_job_is_told_and_its_answer_dropped(qtbot: QtBot) -> None:
+    jobs, got, seen = Jobs(), [], threading.Event()
+
+    def work(stopped: Callable[[], bool]) -> str:
+        while not stopped():
+            pass
+        seen.set()
+        return "late"
+
+    jobs.start("wait", work, got.append)
+    jobs.stop_all()
+    qtbot.waitUntil(lambda: not jobs.running)
+    assert seen.is_set()
+    assert got == []
+
+
+def test_a_failed_job_hands_over_its_error(qtbot: QtBot) -> None:
+    jobs, errors = Jobs(), []
+
+    def work(_stopped: Callable[[], bool]) -> None:
+        raise ValueError("no such thing")
+
+    jobs.start("fail", work, lambda _answer: None, errors.append)
+    qtbot.waitUntil(lambda: bool(errors) and not jobs.running)
+    assert str(errors[0]) == "no such thing"
+
+
+# --- tiles -----------------------------------------------------------------------------------
+
+
+def picture(tiles: Tiles, camera: Camera, patient: bool = True) -> tuple[np.ndarray, bool]:
+    image = QImage(camera.width, camera.height, QImage.Format.Format_RGB32)
+    image.fill(QColor("#010203"))
+    painter = QPainter(image)
+    missing = tiles.draw(painter, camera, patient)
+    painter.end()
+    bits = image.constBits()
+    assert bits is not None
+    pixels = np.frombuffer(bits.asarray(image.sizeInBytes()), np.uint32)
+    return pixels.reshape(camera.height, camera.width).copy(), missing
+
+
+def large() -> Plan:
+    plan = new_plan(GridSpec(200, 150, 24, 24))
+    rng = np.random.default_rng(4)
+    plan.terrain[:] = rng.integers(0, 6, plan.spec.shape)
+    return plan
+
+
+@pytest.mark.parametrize("size", [1, 4, 12, 40])
+def test_mended_tiles_look_like_fresh_ones(qtbot: QtBot, size: int) -> None:
+    plan = large()
+    history = History(plan)
+    tiles = Tiles(Raster(plan, LIGHT))
+    history.listen(tiles.forget)
+    camera = Camera(plan.spec, width=400, height=300)
+    camera.show_whole()
+    camera.zoom(0, 0, 0)
+    while camera.scale.skip > 1 or camera.scale.pw < size:
+        camera.zoom(1, 200, 150)
+    picture(tiles, camera)
+    history.do(edits.lay_road(plan, [Cell(c, 75) for c in range(90, 110)]))
+    history.do(edits.paint_brush(plan, [Cell(101, 77)], 3, 0))
+    for cell in (Cell(95, 72), Cell(104, 72)):
+        if edits.judge(plan, plan.kinds["spring-house"], cell):
+            history.do(edits.place(plan, "spring-house", cell, 0, ""))
+    history.undo()
+    mended, _ = picture(tiles, camera)
+    fresh, _ = picture(Tiles(Raster(plan, LIGHT)), camera)
+    np.testing.assert_array_equal(mended, fresh)
+
+
+def test_what_is_not_made_yet_is_shown_from_another_step(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    plan = large()
+    tiles = Tiles(Raster(plan, LIGHT))
+    camera = Camera(plan.spec, width=600, height=450)
+    camera.show_whole()
+    assert not picture(tiles, camera)[1]
+    camera.zoom(6, 300, 225)
+    monkeypatch.setattr("woven_locus.ui.sheet.tiles.BUDGET", -1)
+    unfinished, missing = picture(tiles, camera, patient=False)
+    assert missing
+    # Nothing shows through: every pixel comes from some tile.
+    assert not (unfinished == 0xFF010203).any()
+    monkeypatch.setattr("woven_locus.ui.sheet.tiles.BUDGET", 10)
+    finished, missing = picture(tiles, camera, patient=False)
+    assert not missing
+    assert (finished != unfinished).any()
+
+
+def test_tiles_that_are_long_unseen_make_room(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("woven_locus.ui.sheet.tiles.ROOM", 2_000_000)
+    plan = large()
+    tiles = Tiles(Raster(plan, LIGHT))
+    camera = Camera(plan.spec, width=400, height=300)
+    camera.set_step(camera.step)
+    for k in range(12):
+        camera.left, camera.top = 120 * k, 60 * k
+        picture(tiles, camera)
+    assert tiles._held <= 2_000_000
+    assert tiles._held == sum(tile.pixels.nbytes for tile in tiles._tiles.values())
+
+
+# --- marks -----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=lambda p: p.name)
+def test_the_three_marks_differ_in_shape_when_all_colour_is_gone(
+    qtbot: QtBot, palette: Palette
+) -> None:
+    looks = []
+    for mark in (marks.free, marks.blocked, marks.doubtful):
+        image = QImage(24, 24, QImage.Format.Format_Grayscale8)
+        image.fill(QColor(palette.ground("#A9B07A").astype(int)[0], 0, 0))
+        painter = QPainter(image)
+        mark(painter, palette, QRectF(0, 0, 24, 24))
+        painter.end()
+        bits = image.constBits()
+        assert bits is not None
+        grey = np.frombuffer(bits.asarray(image.sizeInBytes()), np.uint8).reshape(24, -1)[:, :24]
+        # Only where lightness changes, whatever it is: the shape.
+        looks.append(np.abs(np.diff(grey.astype(int), axis=1)) > 20)
+    for k, one in enumerate(looks):
+        assert one.any()
+        for two in looks[k + 1 :]:
+            assert (one != two).mean() > 0.05
+
+
+# --- routes worked out in a job --------------------------------------------------------------
+
+
+def test_an_answer_for_an_older_plan_is_dropped(
+    make_window: Callable[..., Driver], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(route_keeper, "AT_ONCE", 0)
+    plan = draw("......\n=====.\n......", cell=(24, 24))
+    put(plan, "hut", 0, 0)
+    put(plan, "hut", 4, 0)
+    user = make_window(plan)
+    pin = user.session.routes.ask(1, 2)
+    assert pin is not None
+    # Before the first answer can come in, the road is cut.
+    user.session.attempt(edits.erase_road, plan, [Cell(2, 1)])
+    user.qtbot.waitUntil(lambda: not user.session.jobs.running)
+    user.settle()
+    assert not isinstance(pin.answer, Route)
+    assert pin.answer is not None
+    user.session.attempt(edits.lay_road, plan, [Cell(2, 1)])
+    user.qtbot.waitUntil(lambda: isinstance(pin.answer, Route))
+    assert not pin.stale
+
+
+# --- looks of the plan that hang together ----------------------------------------------------
+
+
+def test_cells_that_are_not_square_are_drawn_in_their_shape(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = make_window(draw("....\n....\n....\n....", cell=(30, 10)))
+    camera = user.sheet.camera
+    assert camera.ppc_x == pytest.approx(3 * camera.ppc_y, rel=0.05)
+    user.key("F4")
+    user.push(user.window.bench.build.buttons["hut"])
+    user.click((2, 3))
+    assert user.plan.register[1].cell == (2, 3)
+
+
+def test_the_cut_off_are_marked_in_ways_only(make_window: Callable[..., Driver]) -> None:
+    plan = draw("....\n....\n....\n....", cell=(24, 24))
+    put(plan, "hut", 1, 2)
+    user = make_window(plan)
+    corner = round(user.sheet.camera.ppc_x / 2)
+    before = user.colour_at((1, 2), corner, -corner)
+    user.key("F5")
+    user.session.set_hover(None)
+    assert user.colour_at((1, 2), corner, -corner) != before
+
+
+def test_stages_count_what_is_open(make_window: Callable[..., Driver]) -> None:
+    plan = draw("....\n....\n....\n....", cell=(24, 24))
+    for col in range(4):
+        put(plan, "hut", col, 0)
+    user = make_window(plan)
+    button = user.window.thread_.buttons[Stage.WAYS]
+    user.qtbot.waitUntil(lambda: button.count == 4)
+    assert button.width() >= button.sizeHint().width()
+    assert "4 cut off, 0 routes broken" in button.toolTip()
+
+
+def test_the_register_sorts_by_what_a_column_means(make_window: Callable[..., Driver]) -> None:
+    plan = draw("\n".join(["." * 12] * 12), cell=(24, 24))
+    for kind, col, row in (("barn", 1, 9), ("hut", 11, 2), ("ell", 2, 2), ("hut", 9, 9)):
+        put(plan, kind, col, row)
+    user = make_window(plan)
+    table = user.window.tray.register
+
+    def order() -> list[str]:
+        return [table.model().index(row, 0).data() for row in range(4)]
+
+    table.sortByColumn(6, Qt.SortOrder.DescendingOrder)
+    assert order() == ["S3", "S1", "S2", "S4"]
+    table.sortByColumn(2, Qt.SortOrder.AscendingOrder)
+    assert order() == ["S3", "S2", "S1", "S4"]
+    user.session.attempt(edits.demolish, plan, [2])
+    user.session.attempt(edits.place, plan, "hut", Cell(0, 0), 0, "")
+    assert order() == ["S5", "S3", "S1", "S4"]
+    user.session.document.history.undo()
+    user.session.document.history.undo()
+    assert order() == ["S3", "S2", "S1", "S4"]
