@@ -50,9 +50,13 @@ print(json.dumps([opened, saved, held / plan.terrain.size]))
 
 
 def _python(code: str, *arguments: str) -> str:
-    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    command = [sys.executable, "-c", code, *arguments]
-    done = subprocess.run(command, env=environment, capture_output=True, text=True, check=True)
+    with tempfile.TemporaryDirectory() as folder:
+        # No user's settings or journals: neither read nor written.
+        own = {"QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": folder, "XDG_STATE_HOME": folder}
+        command = [sys.executable, "-c", code, *arguments]
+        done = subprocess.run(
+            command, env={**os.environ, **own}, capture_output=True, text=True, check=True
+        )
     return done.stdout
 
 

@@ -14,7 +14,8 @@ from woven_locus.core import kernels
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # A user's own settings neither steer the tests nor are changed by them.
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-test-")
+for folder in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+    os.environ[folder] = tempfile.mkdtemp(prefix="woven-locus-test-")
 
 settings.register_profile(
     "house", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]

@@ -14,6 +14,7 @@ from woven_locus.core.routing import Connections, Links
 from woven_locus.document.routes import RouteBook
 from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
+from woven_locus.files.journal import Journal, LeftOver, Run, replay
 
 Listener = Callable[[Notice], None]
 
@@ -51,6 +52,7 @@ class Document:
         self.history = History(plan)
         self.history.listen(self._changed)
         self.revision = 0
+        self.journal: Journal | None = None
         self.routes = RouteBook(plan)
         self._listeners: list[Listener] = []
         self._connections: Connections | None = None
@@ -73,9 +75,36 @@ class Document:
         if target is None:
             raise ValueError("a plan that was never saved needs a path")
         plan_json.save(self.plan, target)
-        self.path = target
-        self.history.mark_saved()
+        self.now_saved(target, self.history.position)
         return target
+
+    def now_saved(self, path: Path, position: int) -> None:
+        """The file holds the plan as it stood after `position` steps."""
+        self.path = path
+        if self.history.position == position:
+            self.history.mark_saved()
+            if self.journal is not None:
+                self.journal.begin(self.plan, path)
+
+    def keep_journal(self, folder: Path, run: Run | None = None) -> None:
+        """Record every step from here on in a journal in `folder`. run : see `Journal.begin`."""
+        self.journal = Journal(folder)
+        self.journal.begin(self.plan, self.path, unsaved=not self.history.saved, run=run)
+        self.history.watch(self.journal.record)
+
+    def close(self) -> None:
+        """Closed in good order: the journal goes."""
+        if self.journal is not None:
+            self.journal.close()
+
+    @classmethod
+    def restore(cls, journal: LeftOver) -> Document:
+        """The document of a process that was killed, with its steps. Raises FileProblem."""
+        plan, path, steps = journal.restore()
+        document = cls(plan, path)
+        replay(document.history, steps)
+        document.history.mark_unsaved()
+        return document
 
     @property
     def title(self) -> str:

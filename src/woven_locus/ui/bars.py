@@ -113,6 +113,9 @@ class MessageBar(QFrame):
         return False
 
 
+SAVE_LABELS = ("Save", "Discard the changes", "Keep working")
+
+
 class AskBar(QFrame):
     """A question in the window, under the Thread: save, discard, or keep working."""
 
@@ -120,9 +123,7 @@ class AskBar(QFrame):
         super().__init__()
         self.setObjectName("bar")
         self.label = QLabel()
-        self.save = QPushButton("Save")
-        self.discard = QPushButton("Discard the changes")
-        self.keep = QPushButton("Keep working")
+        self.save, self.discard, self.keep = QPushButton(), QPushButton(), QPushButton()
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 12, 6)
         row.addWidget(self.label, 1)
@@ -133,9 +134,13 @@ class AskBar(QFrame):
             button.clicked.connect(lambda _on, word=word: self._answered(word))
         self.hide()
 
-    def ask(self, text: str, answer: Callable[[str], None]) -> None:
-        """answer : called with "save", "discard" or "keep"."""
+    def ask(
+        self, text: str, answer: Callable[[str], None], labels: tuple[str, str, str] = SAVE_LABELS
+    ) -> None:
+        """answer : called with "save", "discard" or "keep".  labels : of those three buttons."""
         self.label.setText(text)
+        for button, label in zip((self.save, self.discard, self.keep), labels, strict=True):
+            button.setText(label)
         self.label.setAccessibleName(text)
         self._answer = answer
         self.show()

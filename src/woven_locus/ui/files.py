@@ -111,9 +111,7 @@ class Files:
         position = document.history.position
 
         def done(_nothing: object = None) -> None:
-            document.path = path
-            if document.history.position == position:
-                document.history.mark_saved()
+            document.now_saved(path, position)
             self._window.show_title()
             session.say(f"Saved {path}")
             if then is not None:

@@ -42,6 +42,7 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     window.show()
     # After the first frame: nothing that can wait stands before it.
     QTimer.singleShot(0, window.engine.start)
+    QTimer.singleShot(0, window.recovery.start)
     return app, window
 
 

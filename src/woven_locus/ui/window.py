@@ -17,6 +17,7 @@ from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.engine import Engine
 from woven_locus.ui.files import Files
 from woven_locus.ui.reading.reading import Reading
+from woven_locus.ui.recovery import Recovery
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.view import Sheet
 from woven_locus.ui.theme import Theme
@@ -34,6 +35,7 @@ class Window(QMainWindow):
         self.session = Session(document, self)
         self.engine = Engine(self.session)
         self.files = Files(self)
+        self.recovery = Recovery(self)
         self.thread_ = Thread(self.session, theme, STAGE_KEYS)
         self.bench = Bench(self.session, theme)
         self.sheet = Sheet(self.session, theme)
@@ -130,5 +132,6 @@ class Window(QMainWindow):
         settings.setValue("window", self.saveGeometry())
         self.session.walk.set_running(False)
         self.engine.stop()
+        self.recovery.end()
         self.session.jobs.stop_all()
         self.session.jobs.wait(JOBS_MSEC)

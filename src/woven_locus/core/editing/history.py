@@ -9,6 +9,8 @@ from woven_locus.core.editing.edit import Change, Edit, Notice
 from woven_locus.core.plan import Plan
 
 Listener = Callable[[Notice], None]
+# (what happened to it: "do", "undo" or "redo"; the step)
+Watcher = Callable[[str, Edit], None]
 
 
 class History:
@@ -25,10 +27,15 @@ class History:
         self._gesture: list[Change] | None = None
         self._gesture_label = ""
         self._listeners: list[Listener] = []
+        self._watchers: list[Watcher] = []
 
     def listen(self, listener: Listener) -> None:
         """Call `listener` after each change of the plan, undo and redo included."""
         self._listeners.append(listener)
+
+    def watch(self, watcher: Watcher) -> None:
+        """Call `watcher` for each step done, undone or redone, before any listener hears of it."""
+        self._watchers.append(watcher)
 
     @property
     def entries(self) -> list[str]:
@@ -58,6 +65,10 @@ class History:
     def mark_saved(self) -> None:
         self._saved = self._done
 
+    def mark_unsaved(self) -> None:
+        """No file holds the plan as it is, whatever is undone."""
+        self._saved = None
+
     def do(self, edit: Edit) -> None:
         """Apply an edit; inside a gesture it becomes part of it. An empty edit is no step."""
         if not edit.changes:
@@ -74,7 +85,10 @@ class History:
         if not self.can_undo:
             return False
         self._done -= 1
-        self._tell(self._steps[self._done].apply(self._plan, undo=True))
+        step = self._steps[self._done]
+        notice = step.apply(self._plan, undo=True)
+        self._record("undo", step)
+        self._tell(notice)
         return True
 
     def redo(self) -> bool:
@@ -82,7 +96,10 @@ class History:
         if not self.can_redo:
             return False
         self._done += 1
-        self._tell(self._steps[self._done - 1].apply(self._plan))
+        step = self._steps[self._done - 1]
+        notice = step.apply(self._plan)
+        self._record("redo", step)
+        self._tell(notice)
         return True
 
     def go_to(self, position: int) -> None:
@@ -130,6 +147,11 @@ class History:
         del self._steps[self._done :]
         self._steps.append(edit)
         self._done += 1
+        self._record("do", edit)
+
+    def _record(self, action: str, step: Edit) -> None:
+        for watcher in self._watchers:
+            watcher(action, step)
 
     def _tell(self, notice: Notice) -> None:
         for listener in self._listeners:

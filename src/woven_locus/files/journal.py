@@ -1,0 +1,293 @@
+"""The recovery journal: every step of an open plan, so that a killed process loses nothing.
+
+One SQLite file for each open plan, with a lock file that its process holds for as long as it lives.
+A journal without a living holder is left over and can be replayed: the plan as it was opened or last
+saved (a file, or the document's bytes), then each step. See docs/format.md.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import os
+import sqlite3
+import uuid
+import zlib
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+import numpy as np
+
+from woven_locus.core.editing import Edit, History, Patch, StructureChange
+from woven_locus.core.errors import FileProblem, WovenError
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import Structure
+from woven_locus.files import plan_json
+from woven_locus.files.atomic import read_bytes
+
+SUFFIX = ".journal"
+
+_Row = tuple[int, str, int, int, int, int, str]
+
+
+class _Patch(msgspec.Struct, tag="patch"):
+    layer: Literal["terrain", "reserved", "road"]
+    box: tuple[int, int, int, int]
+    before: bytes
+    after: bytes
+
+
+class _Structure(msgspec.Struct, tag="structure"):
+    before: _Row | None
+    after: _Row | None
+
+
+class _Edit(msgspec.Struct):
+    label: str
+    changes: list[_Patch | _Structure]
+
+
+def pack(edit: Edit) -> bytes:
+    """An edit as bytes (MessagePack, byte layers compressed)."""
+    changes: list[_Patch | _Structure] = []
+    for change in edit.changes:
+        if isinstance(change, Patch):
+            box = (change.box.r0, change.box.c0, change.box.r1, change.box.c1)
+            layers = (zlib.compress(part.tobytes(), 1) for part in (change.before, change.after))
+            changes.append(_Patch(change.layer, box, *layers))  # type: ignore[arg-type]
+        else:
+            changes.append(_Structure(_row(change.before), _row(change.after)))
+    return msgspec.msgpack.encode(_Edit(edit.label, changes))
+
+
+def unpack(data: bytes) -> Edit:
+    """The inverse of `pack`. Raises msgspec.DecodeError, zlib.error or ValueError."""
+    held = msgspec.msgpack.decode(data, type=_Edit)
+    changes: list[Patch | StructureChange] = []
+    for change in held.changes:
+        if isinstance(change, _Patch):
+            box = Box(*change.box)
+            before, after = (
+                np.frombuffer(zlib.decompress(part), np.uint8).reshape(box.shape)
+                for part in (change.before, change.after)
+            )
+            changes.append(Patch(change.layer, box, before, after))
+        else:
+            changes.append(StructureChange(_structure(change.before), _structure(change.after)))
+    return Edit(held.label, tuple(changes))
+
+
+def _row(row: Structure | None) -> _Row | None:
+    if row is None:
+        return None
+    return (row.number, row.kind, row.cell.col, row.cell.row, row.turn, row.price, row.placed)
+
+
+def _structure(row: _Row | None) -> Structure | None:
+    if row is None:
+        return None
+    number, kind, col, line, turn, price, placed = row
+    return Structure(number, kind, Cell(col, line), turn, price, placed)
+
+
+# run(work, done): work somewhere, then done(its answer) here.
+Run = Callable[[Callable[[], bytes], Callable[[bytes], None]], None]
+
+
+def _at_once(work: Callable[[], bytes], done: Callable[[bytes], None]) -> None:
+    done(work())
+
+
+class Journal:
+    """The journal of one open plan. Nothing here raises: what fails is kept in `problem`."""
+
+    def __init__(self, folder: Path) -> None:
+        self.problem = ""
+        self._database: sqlite3.Connection | None = None
+        self._lock: int | None = None
+        self._path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            self._lock = os.open(self._path.with_suffix(".lock"), os.O_CREAT | os.O_RDWR, 0o600)
+            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            self._database = sqlite3.connect(self._path, isolation_level=None)
+            # A killed process loses nothing that was handed to the system; only a power cut could.
+            self._database.execute("pragma journal_mode = wal")
+            self._database.execute("pragma synchronous = off")
+            self._database.execute(
+                "create table base (name text, path text, digest text, data blob, unsaved integer)"
+            )
+            self._database.execute(
+                "create table steps (seq integer primary key, action text, edit blob)"
+            )
+        except (sqlite3.Error, OSError) as err:
+            self._fail(err)
+
+    def begin(
+        self, plan: Plan, path: Path | None, *, unsaved: bool = False, run: Run | None = None
+    ) -> None:
+        """Start again from the plan as it is now.
+
+        path : its file, or None.  unsaved : it is not as that file holds it (it was restored).
+        run : how to do work elsewhere, for a large plan that no file holds; at once by default.
+        """
+        digest = None
+        if path is not None and not unsaved:
+            try:
+                digest = _digest(read_bytes(path))
+            except FileProblem as err:
+                self._fail(err)
+        file = str(path.absolute()) if path is not None else None
+        self._run("begin")
+        self._run("delete from base")
+        self._run("delete from steps")
+        self._run("insert into base values (?, ?, ?, null, ?)", (plan.name, file, digest, unsaved))
+        self._run("commit")
+        if digest is None:
+            twin = plan.snapshot()
+            (run or _at_once)(
+                lambda: zlib.compress(plan_json.dump(twin), 1),
+                lambda data: self._run("update base set data = ?", (data,)),
+            )
+
+    def record(self, action: str, edit: Edit) -> None:
+        """A step was done, undone or redone."""
+        data = pack(edit) if action == "do" else None
+        self._run("insert into steps (action, edit) values (?, ?)", (action, data))
+
+    def close(self) -> None:
+        """The plan was closed in good order: nothing is left over."""
+        self._release()
+        _remove(self._path)
+
+    def abandon(self) -> None:
+        """Let go as a killed process would; the files stay. For tests."""
+        self._release()
+
+    def _release(self) -> None:
+        if self._database is not None:
+            self._database.close()
+            self._database = None
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
+
+    def _run(self, command: str, values: tuple[object, ...] = ()) -> None:
+        if self._database is None or self.problem:
+            return
+        try:
+            self._database.execute(command, values)
+        except sqlite3.Error as err:
+            self._fail(err)
+
+    def _fail(self, err: Exception) -> None:
+        self.problem = f"the recovery journal cannot be written ({err}); save your work to a file"
+
+
+def _remove(path: Path) -> None:
+    for suffix in (SUFFIX, ".lock", f"{SUFFIX}-wal", f"{SUFFIX}-shm"):
+        with suppress(OSError):
+            path.with_suffix(suffix).unlink(missing_ok=True)
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+@dataclass(frozen=True, slots=True)
+class LeftOver:
+    """A journal whose process is gone.  steps : how many it holds."""
+
+    name: str
+    steps: int
+    path: Path
+
+    def restore(self) -> tuple[Plan, Path | None, list[tuple[str, Edit | None]]]:
+        """The plan to begin with, its file, and the steps to replay. Raises FileProblem."""
+        try:
+            with _reading(self.path) as database:
+                _name, file, digest, data, _unsaved = database.execute(
+                    "select * from base"
+                ).fetchone()
+                rows = database.execute("select action, edit from steps order by seq").fetchall()
+            steps = [(action, unpack(edit) if edit else None) for action, edit in rows]
+            if digest is None:
+                path = Path(file) if file is not None else None
+                return plan_json.parse(zlib.decompress(data), self.path), path, steps
+        except (sqlite3.Error, msgspec.DecodeError, zlib.error, ValueError, TypeError) as err:
+            raise FileProblem(self.path, "", f"this journal cannot be read: {err}") from err
+        path = Path(file)
+        saved = read_bytes(path)
+        if _digest(saved) != digest:
+            raise FileProblem(
+                path, "", "has changed since; the unsaved steps no longer fit and were left alone"
+            )
+        return plan_json.parse(saved, path), path, steps
+
+    def throw_away(self) -> None:
+        _remove(self.path)
+
+
+def replay(history: History, steps: list[tuple[str, Edit | None]]) -> None:
+    """Do recorded steps again on the plan that they began with."""
+    for action, edit in steps:
+        if edit is not None:
+            history.do(edit)
+        elif action == "undo":
+            history.undo()
+        else:
+            history.redo()
+
+
+def left_over(folder: Path) -> Iterator[LeftOver]:
+    """The journals in a folder that nobody holds any more, newest first. Those with nothing to
+    restore are cleared away; those that cannot be read are left for a person to look at."""
+    try:
+        found = sorted(folder.glob(f"*{SUFFIX}"), key=lambda p: p.stat().st_mtime, reverse=True)
+    except OSError:
+        return
+    for path in found:
+        if _is_held(path):
+            continue
+        try:
+            with _reading(path) as database:
+                base = database.execute("select name, unsaved from base").fetchone()
+                count = database.execute("select count(*) from steps").fetchone()[0]
+        except (sqlite3.Error, WovenError):
+            continue
+        name, unsaved = base or ("", False)
+        journal = LeftOver(name, count, path)
+        if count or unsaved:
+            yield journal
+        else:
+            journal.throw_away()
+
+
+def _is_held(path: Path) -> bool:
+    """Whether a living process has the journal open."""
+    try:
+        lock = os.open(path.with_suffix(".lock"), os.O_RDWR)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return True
+    finally:
+        os.close(lock)
+    return False
+
+
+@contextmanager
+def _reading(path: Path) -> Iterator[sqlite3.Connection]:
+    """A connection that is closed at the end of the block (sqlite3's own block only commits)."""
+    database = sqlite3.connect(path)
+    try:
+        yield database
+    finally:
+        database.close()

@@ -1,0 +1,187 @@
+import signal
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.helpers.builders import WHEN, draw
+from tests.helpers.state import assert_derived_is_current, recorded
+from tests.helpers.strategies import plans, random_step
+from woven_locus.core.errors import FileProblem
+from woven_locus.core.geometry import Cell
+from woven_locus.core.plan import Plan
+from woven_locus.core.tools import edits
+from woven_locus.document import Document
+from woven_locus.files import journal as journals
+from woven_locus.files.journal import left_over, pack, unpack
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return tmp_path / "journals"
+
+
+def killed(document: Document) -> None:
+    """The process that held it is gone."""
+    assert document.journal is not None
+    assert document.journal.problem == ""
+    document.journal.abandon()
+
+
+@given(plans(), st.integers(0, 2**32 - 1))
+def test_replaying_gives_the_plan_as_it_was(
+    tmp_path_factory: pytest.TempPathFactory, plan: Plan, seed: int
+) -> None:
+    folder = tmp_path_factory.mktemp("journals")
+    document = Document(plan)
+    document.keep_journal(folder)
+    rng = np.random.default_rng(seed)
+    for _ in range(15):
+        random_step(plan, document.history, rng)
+    killed(document)
+    found = list(left_over(folder))
+    assert len(found) <= 1
+    for journal in found:
+        again = Document.restore(journal)
+        assert recorded(again.plan) == recorded(plan)
+        assert (
+            again.history.entries[: again.history.position]
+            == (document.history.entries[: document.history.position])
+        )
+        assert_derived_is_current(again.plan)
+        assert not again.history.saved
+
+
+def test_an_edit_goes_into_bytes_and_back() -> None:
+    plan = draw("....\n....")
+    document = Document(plan)
+    seen = []
+    document.history.watch(lambda _action, edit: seen.append(edit))
+    document.history.do(edits.place(plan, "hut", Cell(1, 1), 2, WHEN))
+    document.history.do(edits.lay_road(plan, [Cell(0, 0), Cell(3, 0)]))
+    for edit in seen:
+        again = unpack(pack(edit))
+        assert again.label == edit.label
+        assert pack(again) == pack(edit)
+
+
+def test_a_killed_process_loses_nothing(folder: Path, tmp_path: Path) -> None:
+    file = tmp_path / "town.plan.json"
+    Document(draw("....\n....\n....")).save(file)
+    code = f"""
+import os, signal
+from pathlib import Path
+from woven_locus.core.geometry import Cell
+from woven_locus.core.tools import edits
+from woven_locus.document import Document
+document = Document.open(Path({str(file)!r}))
+document.keep_journal(Path({str(folder)!r}))
+for col in range(4):
+    document.history.do(edits.lay_road(document.plan, [Cell(col, 1)]))
+document.history.undo()
+document.history.begin("a stroke that nobody finished")
+document.history.do(edits.paint_terrain(document.plan, [Cell(0, 0)], 2))
+os.kill(os.getpid(), signal.SIGKILL)
+"""
+    done = subprocess.run([sys.executable, "-c", code], check=False)
+    assert done.returncode == -signal.SIGKILL
+    (journal,) = left_over(folder)
+    assert (journal.name, journal.steps) == ("Test plan", 5)
+    again = Document.restore(journal)
+    assert again.path == file
+    assert again.plan.road[1].tolist() == [1, 1, 1, 0]
+    assert not again.plan.terrain.any()
+    journal.throw_away()
+    assert list(folder.iterdir()) == []
+
+
+def test_a_journal_in_use_is_not_left_over(folder: Path) -> None:
+    document = Document(draw("..."))
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    assert list(left_over(folder)) == []
+    document.close()
+    assert list(folder.iterdir()) == []
+
+
+def test_saving_begins_the_journal_anew(folder: Path, tmp_path: Path) -> None:
+    document = Document(draw("..."))
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    path = document.save(tmp_path / "a.plan.json")
+    document.history.do(edits.lay_road(document.plan, [Cell(2, 0)]))
+    killed(document)
+    (journal,) = left_over(folder)
+    assert journal.steps == 1
+    again = Document.restore(journal)
+    assert (again.path, again.plan.road.tolist()) == (path, [[1, 0, 1]])
+
+
+def test_nothing_to_restore_is_cleared_away(folder: Path) -> None:
+    document = Document(draw("..."))
+    document.keep_journal(folder)
+    killed(document)
+    assert list(left_over(folder)) == []
+    assert not list(folder.glob("*.journal"))
+
+
+def test_what_was_restored_survives_a_second_crash(folder: Path) -> None:
+    document = Document(draw("..."))
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    killed(document)
+    (journal,) = left_over(folder)
+    again = Document.restore(journal)
+    again.keep_journal(folder)
+    journal.throw_away()
+    killed(again)
+    (second,) = left_over(folder)
+    assert second.steps == 0
+    assert Document.restore(second).plan.road.tolist() == [[1, 0, 0]]
+
+
+def test_steps_are_not_forced_onto_a_file_that_changed(folder: Path, tmp_path: Path) -> None:
+    path = tmp_path / "a.plan.json"
+    Document(draw("...")).save(path)
+    document = Document.open(path)
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    killed(document)
+    Document(draw("sss")).save(path)
+    (journal,) = left_over(folder)
+    with pytest.raises(FileProblem, match="has changed since"):
+        Document.restore(journal)
+
+
+def test_a_broken_journal_is_refused_in_words(folder: Path) -> None:
+    document = Document(draw("..."))
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    assert document.journal is not None
+    document.journal._run("update steps set edit = x'00ff'")
+    killed(document)
+    (journal,) = left_over(folder)
+    with pytest.raises(FileProblem, match="this journal cannot be read"):
+        Document.restore(journal)
+    (folder / "junk.journal").write_bytes(b"no database at all")
+    assert [j.path for j in left_over(folder)] == [journal.path]
+
+
+def test_where_no_journal_can_be_kept_editing_goes_on(tmp_path: Path) -> None:
+    shut = tmp_path / "file"
+    shut.write_text("not a folder")
+    document = Document(draw("..."))
+    document.keep_journal(shut)
+    assert document.journal is not None
+    assert "save your work to a file" in document.journal.problem
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    assert document.plan.road.tolist() == [[1, 0, 0]]
+    document.close()
+
+
+def test_a_folder_that_is_not_there_holds_nothing(tmp_path: Path) -> None:
+    assert list(journals.left_over(tmp_path / "none")) == []
