@@ -20,7 +20,7 @@ VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND = 0, 4, 10, 11, 16, 1
 # Below this size a pattern would be noise.
 PATTERN_FROM = 6
 # Pixels of a cell up to which a whole period of a pattern is engraved at once.
-WHOLE_PERIOD_UP_TO = 32 * 32
+WHOLE_PERIOD_UP_TO = 84 * 84
 
 
 class Stamps:

@@ -3,8 +3,10 @@ which the rule would switch."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
+import math
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
@@ -28,6 +30,11 @@ class Lens(QWidget):
         self.setFixedHeight(HEIGHT)
         self._shown: Cell | None = None
         self._image: QImage | None = None
+        # The terrain is engraved ahead, a class at a time, so that the first look costs no more.
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.setInterval(40)
+        self._idle.timeout.connect(self._prepare)
         self._rebuild()
         session.hovered.connect(self.update)
         session.replaced.connect(self._rebuild)
@@ -45,7 +52,15 @@ class Lens(QWidget):
         )
         self._raster = Raster(self._session.plan, self._theme.palette)
         self._shown = None
+        self._idle.start()
         self.update()
+
+    def _prepare(self) -> None:
+        if self._raster.prepare(self._scale):
+            self._idle.start()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._shown = None
 
     def _changed(self, notice: Notice) -> None:
         self._raster.learn(notice.structures)
@@ -57,7 +72,10 @@ class Lens(QWidget):
         if cell != self._shown:
             spec = self._session.plan.spec
             row, col = spec.slot(cell)
-            self._box = Box(row - 2, col - 2, row + 3, col + 3).clipped(spec.shape)
+            down = math.ceil((self.height() / self._scale.ph - 1) / 2)
+            across = math.ceil((self.width() / self._scale.pw - 1) / 2)
+            around = Box(row - down, col - across, row + down + 1, col + across + 1)
+            self._box = around.clipped(spec.shape)
             self._image = None
             if not self._box.empty:
                 pixels = self._raster.shade(self._box, self._scale)
