@@ -1,6 +1,7 @@
 """The verbs with their fixed keys and exit codes, in this process; and once as a real command."""
 
 import json
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -220,6 +221,17 @@ def test_the_command_itself(plan: Path) -> None:
     bad = subprocess.run([*command, "links", "nowhere"], capture_output=True, check=False)
     assert (bad.returncode, bad.stdout) == (2, b"")
     assert bad.stderr.decode().startswith("nowhere: cannot be read")
+
+
+def test_without_a_display_the_window_is_refused_in_words(plan: Path) -> None:
+    hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    environment = {key: value for key, value in os.environ.items() if key not in hidden}
+    for arguments in ([str(plan)], ["demo"], []):
+        command = [sys.executable, "-m", "woven_locus", *arguments]
+        done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+        assert done.returncode == 2
+        assert done.stderr.startswith("there is no display to open a window on")
+        assert len(done.stderr.splitlines()) == 1
 
 
 def test_the_command_line_never_loads_qt(plan: Path) -> None:

@@ -5,8 +5,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
+from PyQt6.QtGui import QKeySequence, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -31,6 +31,7 @@ from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.start import _catch_bugs
+from woven_locus.ui.tour import STEPS
 
 
 def wheel(user: Driver, cell: tuple[int, int], notches: int) -> None:
@@ -260,9 +261,63 @@ def test_the_key_sheet_shows_every_key(vale: Driver) -> None:
     sheet = vale.window.findChild(KeySheet)
     assert sheet is not None
     assert sheet.isVisible()
-    shown = {label.text() for label in sheet.findChildren(QLabel)}
-    assert {action.key for action in ACTIONS if action.key} <= shown
+    shown = {name: edit.keySequence().toString() for name, edit in sheet.edits.items()}
+    assert shown == {action.name: QKeySequence(action.key).toString() for action in ACTIONS}
     sheet.close()
+
+
+def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
+    vale.key("F1")
+    sheet = vale.window.findChild(KeySheet)
+    assert sheet is not None
+    turn = sheet.edits["edit.turn"]
+    turn.setFocus()
+    QTest.keyClick(turn, Qt.Key.Key_G)
+    vale.qtbot.waitUntil(lambda: vale.window.actions_.key_of("edit.turn") == "G", timeout=3000)
+    move = sheet.edits["edit.move"]
+    move.setFocus()
+    QTest.keyClick(move, Qt.Key.Key_G)
+    vale.qtbot.waitUntil(lambda: "taken" in sheet.problem.text(), timeout=3000)
+    assert vale.window.actions_.key_of("edit.move") == "M"
+    assert move.keySequence().toString() == "M"
+    sheet.close()
+    vale.window.activateWindow()
+    vale.qtbot.waitUntil(vale.window.isActiveWindow)
+    vale.session.set_stage(Stage.BUILD)
+    vale.session.arm("loom-hall")
+    vale.key("G")
+    assert vale.session.turn == 1
+    vale.key("T")
+    assert vale.session.turn == 1
+    vale.key("F1")
+    again = next(s for s in vale.window.findChildren(KeySheet) if s.isVisible())
+    assert again.edits["edit.turn"].keySequence().toString() == "G"
+    vale.push(again.reset)
+    again.close()
+    assert vale.window.actions_.key_of("edit.turn") == "T"
+
+
+def test_the_tour_goes_through_the_stages_and_is_offered_once(vale: Driver) -> None:
+    tour = vale.window.tour
+    QSettings().remove("toured")
+    tour.offer()
+    assert tour.isVisible()
+    assert (tour.title.text(), tour.back.isEnabled()) == ("Where am I?", False)
+    before = recorded(vale.plan)
+    seen = []
+    for _ in STEPS:
+        seen.append(vale.session.stage)
+        assert tour.words.height() >= tour.words.heightForWidth(tour.words.width())
+        vale.push(tour.on)
+    assert seen == list(Stage)
+    assert not tour.isVisible()
+    assert recorded(vale.plan) == before
+    tour.offer()
+    assert not tour.isVisible()
+    vale.window.actions_.by_name["help.tour"].trigger()
+    assert tour.isVisible()
+    vale.push(tour.end)
+    assert not tour.isVisible()
 
 
 def test_keys_are_unique_and_fit_other_layouts() -> None:

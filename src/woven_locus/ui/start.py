@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import sys
 import traceback
 from types import TracebackType
@@ -11,10 +12,16 @@ from PyQt6.QtCore import QSettings, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from woven_locus import __version__
+from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
 from woven_locus.ui.icons import app_icon
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
+
+
+class NoDisplay(WovenError):
+    """A window was asked for where none can be shown."""
+
 
 log = logging.getLogger("woven_locus")
 
@@ -43,11 +50,21 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     # After the first frame: nothing that can wait stands before it.
     QTimer.singleShot(0, window.engine.start)
     QTimer.singleShot(0, window.recovery.start)
+    if document.path is None:
+        QTimer.singleShot(0, window.tour.offer)
     return app, window
 
 
 def start(document: Document) -> int:
-    """Open the window on a document and run until it is closed; returns the exit code."""
+    """Open the window on a document and run until it is closed; returns the exit code.
+
+    Raises NoDisplay where there is no screen to open it on; Qt itself would only abort.
+    """
+    if not any(map(os.environ.get, ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))):
+        raise NoDisplay(
+            "there is no display to open a window on: set DISPLAY or WAYLAND_DISPLAY, "
+            "or use a verb that needs none (woven-locus --help)"
+        )
     app, _window = open_window(document)
     return app.exec()
 

@@ -22,6 +22,7 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.view import Sheet
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.thread.strip import Thread
+from woven_locus.ui.tour import Tour
 from woven_locus.ui.tray.tray import Tray
 
 BENCH, READING, TRAY = 236, 286, 168
@@ -41,6 +42,7 @@ class Window(QMainWindow):
         self.sheet = Sheet(self.session, theme)
         self.messages = MessageBar(self.sheet, theme)
         self.ask_bar = AskBar()
+        self.tour = Tour(self.session, self.sheet, theme)
         self.reading = Reading(self.session, theme)
         self.tray = Tray(self.session, theme)
         self.status = StatusLine(self.session)

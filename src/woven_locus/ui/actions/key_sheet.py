@@ -1,40 +1,108 @@
-"""All keys on one page."""
+"""All keys on one page, where they can be changed too."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QVBoxLayout, QWidget
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence
+from PyQt6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QGridLayout,
+    QHBoxLayout,
+    QKeySequenceEdit,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+)
 
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
 from woven_locus.ui.widgets import figures, heading, muted
 
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
+
+_COLUMNS = (("Plan", "Edit", "Help"), ("View", "Stage"), ("On the sheet",))
+
 
 class KeySheet(QDialog):
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    """Click a key and press another to change it; one that is taken is refused, and said."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
         self.setWindowTitle("Keys")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self._actions = window.actions_
+        self.edits: dict[str, QKeySequenceEdit] = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(16)
-        grid.setVerticalSpacing(4)
-        groups: dict[str, list[tuple[str, str]]] = {}
-        for action in ACTIONS:
-            if action.key:
-                rows = groups.setdefault(action.menu.replace("&", ""), [])
-                rows.append((action.key, action.text.replace("&", "").rstrip("…")))
-        groups["On the sheet"] = list(SHEET_KEYS)
-        columns = (["Plan", "Edit", "Help"], ["View", "Stage"], ["On the sheet"])
-        for at, names in enumerate(columns):
+        grid.setVerticalSpacing(3)
+        for at, menus in enumerate(_COLUMNS):
             line = 0
-            for name in names:
-                grid.addWidget(heading(name), line, 2 * at, 1, 2)
-                for key, words in groups[name]:
-                    line += 1
-                    grid.addWidget(figures(key), line, 2 * at)
-                    text = muted(words)
-                    text.setWordWrap(False)
-                    grid.addWidget(text, line, 2 * at + 1)
-                line += 1
+            for menu in menus:
+                grid.addWidget(heading(menu), line, 2 * at, 1, 2)
+                line = self._fill(grid, menu, 2 * at, line + 1)
+        self.problem = QLabel()
+        self.problem.setObjectName("bad")
+        self.reset = QPushButton("All keys as they were made")
+        self.reset.clicked.connect(self._reset)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
+        foot = QHBoxLayout()
+        foot.addWidget(self.problem, 1)
+        foot.addWidget(self.reset)
+        foot.addWidget(buttons)
         column = QVBoxLayout(self)
         column.addLayout(grid)
-        column.addWidget(buttons)
+        column.addLayout(foot)
+        # Not on a key: the next one pressed would become it.
+        buttons.setFocus()
+
+    def _fill(self, grid: QGridLayout, menu: str, column: int, line: int) -> int:
+        if menu == "On the sheet":
+            for key, words in SHEET_KEYS:
+                grid.addWidget(figures(key), line, column)
+                grid.addWidget(_words(words), line, column + 1)
+                line += 1
+            return line
+        for action in ACTIONS:
+            if action.menu.replace("&", "") != menu:
+                continue
+            text = action.text.replace("&", "").rstrip("…")
+            edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
+            edit.setMaximumSequenceLength(1)
+            edit.setFixedWidth(112)
+            edit.setAccessibleName(f"Key for: {text}")
+            edit.editingFinished.connect(lambda name=action.name: self._change(name))
+            self.edits[action.name] = edit
+            grid.addWidget(edit, line, column)
+            grid.addWidget(_words(text), line, column + 1)
+            line += 1
+        return line
+
+    def _change(self, name: str) -> None:
+        edit = self.edits[name]
+        key = edit.keySequence().toString(QKeySequence.SequenceFormat.PortableText)
+        if key == self._actions.key_of(name):
+            return
+        holder = self._actions.holder_of(key)
+        if holder is not None:
+            text = next(a.text for a in ACTIONS if a.name == holder).replace("&", "")
+            self.problem.setText(f"{key} is taken by “{text}”; it was left as it was.")
+            edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
+            return
+        self.problem.setText("")
+        self._actions.set_key(name, key)
+
+    def _reset(self) -> None:
+        self._actions.reset_keys()
+        self.problem.setText("")
+        for name, edit in self.edits.items():
+            edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
+
+
+def _words(text: str) -> QLabel:
+    label = muted(text)
+    label.setWordWrap(False)
+    return label

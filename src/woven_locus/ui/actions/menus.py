@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
@@ -38,13 +38,33 @@ class Actions:
         session.changed.connect(lambda _notice: self.refresh())
         self.refresh()
 
+    def key_of(self, name: str) -> str:
+        """The key in force, portable text; the user's own before the table's."""
+        made = next(action.key for action in ACTIONS if action.name == name)
+        return str(QSettings().value(f"keys/{name}", made))
+
+    def holder_of(self, key: str) -> str | None:
+        """The name of the action that a key belongs to."""
+        if not key:
+            return None
+        return next((a.name for a in ACTIONS if self.key_of(a.name) == key), None)
+
+    def set_key(self, name: str, key: str) -> None:
+        """Give an action another key (or none), kept for the next start."""
+        QSettings().setValue(f"keys/{name}", key)
+        self.by_name[name].setShortcut(QKeySequence(key))
+
+    def reset_keys(self) -> None:
+        QSettings().remove("keys")
+        for action in ACTIONS:
+            self.by_name[action.name].setShortcut(QKeySequence(action.key))
+
     def _make(self, action: Action) -> QAction:
         made = QAction(action.text, self._window)
-        if action.key:
-            made.setShortcut(QKeySequence(action.key))
-            if action.on_sheet:
-                made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-                self._window.sheet.addAction(made)
+        made.setShortcut(QKeySequence(self.key_of(action.name)))
+        if action.on_sheet:
+            made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            self._window.sheet.addAction(made)
         made.triggered.connect(lambda _on=False, action=action: action.run(self._window))
         self.by_name[action.name] = made
         return made

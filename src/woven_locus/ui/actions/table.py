@@ -149,6 +149,7 @@ ACTIONS: tuple[Action, ...] = (
         for stage in Stage
     ),
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
+    Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )
 
 # Keys that are not actions, for the key sheet.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -27,6 +28,7 @@ class NewPlanSheet(QDialog):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("New plan")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.spec: GridSpec | None = None
         self.name = QLineEdit("Untitled plan")
         self.cols, self.rows = _whole(64, 1, 65536), _whole(48, 1, 65536)

@@ -1,0 +1,147 @@
+"""Five steps through the window, on a first start and from the Help menu."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from PyQt6.QtCore import QEvent, QObject, QSettings
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from woven_locus.core.geometry import Cell
+from woven_locus.ui.session import Session
+from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.widgets import heading
+
+if TYPE_CHECKING:
+    from woven_locus.ui.sheet.view import Sheet
+
+WIDTH = 330
+
+
+class Step(NamedTuple):
+    """stage : the one that the step is about."""
+
+    title: str
+    words: str
+    stage: Stage
+
+
+STEPS = (
+    Step(
+        "Where am I?",
+        "Move over the sheet. The Reading on the right shows the pointer in world units, its cell, "
+        "where the snapping rule puts it, and the arithmetic in between. Try the three rules on the "
+        "left; the dashed lines in the lens are where the rule would switch.",
+        Stage.SURVEY,
+    ),
+    Step(
+        "What is it on?",
+        "Choose a terrain class and drag to paint it. Each stroke is one step of the history; "
+        "Ctrl+Z takes it back.",
+        Stage.GROUND,
+    ),
+    Step(
+        "May I build here, and why not?",
+        "Take a loom hall off the shelf and move it about: a dot is a free cell, a cross-stitch a "
+        "blocked one, and the Reading names what is in the way. Click to place it, drag for many, "
+        "T turns it, Esc puts it back.",
+        Stage.BUILD,
+    ),
+    Step(
+        "Is it joined?",
+        "Two structures carry a broken thread. With “Find a route”, click the loom hall S1 and then "
+        "the dye works S11 in the south-west: the break is shown. Draw one cell of road across it.",
+        Stage.WAYS,
+    ),
+    Step(
+        "Does it move?",
+        "Send an agent along the route, pause it, speed it up. Then save the plan with Ctrl+S: it is "
+        "a JSON file that your game can read. F1 shows every key.",
+        Stage.TRAFFIC,
+    ),
+)
+
+
+class Tour(QFrame):
+    """A card in the corner of the sheet. It changes the stage and nothing else."""
+
+    def __init__(self, session: Session, sheet: Sheet, theme: Theme) -> None:
+        super().__init__(sheet)
+        self._session, self._sheet, self._theme = session, sheet, theme
+        self.at = 0
+        self.title = heading("")
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setIndent(0)
+        self.count = QLabel()
+        self.count.setObjectName("muted")
+        self.back, self.on = QPushButton("Back"), QPushButton("Next")
+        self.end = QPushButton("End the tour")
+        self.back.clicked.connect(lambda: self.go(self.at - 1))
+        self.on.clicked.connect(lambda: self.go(self.at + 1))
+        self.end.clicked.connect(self.finish)
+        row = QHBoxLayout()
+        row.addWidget(self.count)
+        row.addStretch(1)
+        for button in (self.end, self.back, self.on):
+            row.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 8, 12, 10)
+        column.addWidget(self.title)
+        column.addWidget(self.words)
+        column.addLayout(row)
+        sheet.installEventFilter(self)
+        theme.changed.connect(self._dress)
+        self._dress()
+        self.hide()
+
+    def _dress(self) -> None:
+        p = self._theme.palette
+        self.setStyleSheet(
+            f"Tour {{ background: {p.panel}; border: 2px solid {p.madder}; border-radius: 4px; }}"
+        )
+
+    def offer(self) -> None:
+        """Begin, unless it was seen or ended before."""
+        if not QSettings().value("toured", False, type=bool):
+            self.begin()
+
+    def begin(self) -> None:
+        self.show()
+        self.raise_()
+        self.go(0)
+
+    def go(self, at: int) -> None:
+        """Show a step; beyond the last one the tour is over."""
+        if at >= len(STEPS):
+            self.finish()
+            return
+        self.at = max(0, at)
+        step = STEPS[self.at]
+        self.title.setText(step.title)
+        self.words.setText(step.words)
+        self.setAccessibleName(f"Tour, step {self.at + 1}: {step.title} {step.words}")
+        self.count.setText(f"{self.at + 1} of {len(STEPS)}")
+        self.back.setEnabled(self.at > 0)
+        self.on.setText("Next" if self.at < len(STEPS) - 1 else "Done")
+        self._session.set_stage(step.stage)
+        if step.stage is Stage.WAYS:
+            self._session.set_way_tool(WayTool.ROUTE)
+            self._session.reveal.emit(Cell(16, 28))
+        self._place()
+
+    def finish(self) -> None:
+        QSettings().setValue("toured", True)
+        self.hide()
+
+    def _place(self) -> None:
+        tall = self.words.heightForWidth(WIDTH - 28) + 92
+        self.setFixedSize(WIDTH, tall)
+        parent: QWidget = self._sheet
+        self.move(parent.width() - WIDTH - 14, 50)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():
+            self._place()
+        return False
