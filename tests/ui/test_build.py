@@ -220,6 +220,34 @@ def test_terrain_painted_under_a_structure_is_counted_as_open(
     user.qtbot.waitUntil(lambda: button.count == 0)
 
 
+def test_after_taking_a_kind_the_keys_belong_to_the_sheet(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = build(make_window)
+    user.window.bench.build.buttons["barn"].setFocus()
+    arm(user, "barn")
+    assert user.sheet.hasFocus()
+    user.point((12, 4))
+    QTest.keyClick(user.window.focusWidget(), Qt.Key.Key_T)
+    assert user.session.turn == 1
+
+
+def test_changing_the_stage_in_the_middle_of_a_stroke_drops_it(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = build(make_window)
+    arm(user, "hut")
+    user.press((2, 9))
+    user.to((5, 9))
+    assert len(user.plan.register) == 4
+    user.key("F5")
+    assert len(user.plan.register) == 0
+    user.release((5, 9))
+    user.click((10, 1))  # another gesture may begin
+    assert user.plan.road[1, 10] == 1
+    assert user.session.document.history.entries == ["Laid road of 1 cell"]
+
+
 def test_the_whole_job_by_keyboard(make_window: Callable[..., Driver]) -> None:
     user = make_window(FIELD)
     user.key("F4")

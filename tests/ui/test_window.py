@@ -155,6 +155,19 @@ def test_saving_where_nothing_can_be_written_loses_nothing(vale: Driver, tmp_pat
     assert vale.session.document.path is None
 
 
+def test_half_a_stroke_is_not_saved(vale: Driver, tmp_path: Path) -> None:
+    vale.window.files.choose_save = lambda: str(tmp_path / "half.plan.json")
+    vale.key("F3")
+    vale.press((20, 30))
+    vale.to((24, 30))
+    vale.key("Ctrl+S")
+    assert "end the stroke" in vale.said
+    assert not (tmp_path / "half.plan.json").exists()
+    vale.release((24, 30))
+    vale.key("Ctrl+S")
+    assert (tmp_path / "half.plan.json").exists()
+
+
 def test_closing_with_unsaved_changes_asks_in_the_window(vale: Driver, tmp_path: Path) -> None:
     window = vale.window
     vale.session.attempt(edits.lay_road, vale.plan, [Cell(16, 28)])

@@ -108,6 +108,9 @@ class Files:
     def _write(self, path: Path, then: Callable[[], None] | None) -> None:
         session = self._window.session
         document = session.document
+        if document.history.in_gesture:
+            session.say("Not saved: end the stroke in hand first, or drop it with Esc", "no")
+            return
         position = document.history.position
 
         def done(_nothing: object = None) -> None:

@@ -57,6 +57,7 @@ class Session(QObject):
     selected = pyqtSignal()
     said = pyqtSignal(str, str)  # text, level: "note", "no" or "error"
     reveal = pyqtSignal(object)  # Cell to bring into sight
+    taken_up = pyqtSignal()  # a tool was chosen by hand: the keys now belong to the sheet
 
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -128,13 +129,20 @@ class Session(QObject):
 
     def set_stage(self, stage: Stage) -> None:
         if stage is not self.stage:
+            self._end_stroke()
             self.disarm()
             self.stage = stage
             self.stage_changed.emit()
             self.tool_changed.emit()
 
+    def _end_stroke(self) -> None:
+        """A stroke belongs to its tool: when another is taken up in the middle of it, it is dropped,
+        as Esc would."""
+        self.tools.current.cancel()
+
     def arm(self, kind_key: str) -> None:
         """Take a kind off the shelf."""
+        self._end_stroke()
         self.armed, self.lifted, self.turn = kind_key, 0, self.turn if self.armed else 0
         self.select(0)
         self._judge_ghost()
@@ -170,6 +178,7 @@ class Session(QObject):
             self.say("Nothing to turn: take a kind off the shelf or select a structure", "no")
 
     def set_way_tool(self, tool: WayTool) -> None:
+        self._end_stroke()
         self.way_tool = tool
         self.route_start = 0
         self.route_start = 0

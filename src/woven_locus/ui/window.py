@@ -53,6 +53,7 @@ class Window(QMainWindow):
         self.setMinimumSize(800, 560)
         self.session.said.connect(self.messages.say)
         self.sheet.acted.connect(self.messages.done_with)
+        self.session.taken_up.connect(self.sheet.setFocus)
         self.session.replaced.connect(self.show_title)
         self.session.changed.connect(lambda _notice: self.show_title())
         self.engine.told.connect(self.status.set_background)

@@ -46,7 +46,7 @@ class Reading(Page):
         self.move_button = QPushButton("Move")
         self.turn_button = QPushButton("Turn")
         self.demolish_button = QPushButton("Demolish")
-        self.move_button.clicked.connect(lambda: session.lift(session.selection))
+        self.move_button.clicked.connect(self._lift)
         self.turn_button.clicked.connect(lambda: session.turn_ghost(1))
         self.demolish_button.clicked.connect(session.demolish_selection)
         for button in (self.move_button, self.turn_button, self.demolish_button):
@@ -63,6 +63,10 @@ class Reading(Page):
         session.replaced.connect(self._replaced)
         self._show_pointer()
         self._show_selection()
+
+    def _lift(self) -> None:
+        self._session.lift(self._session.selection)
+        self._session.taken_up.emit()
 
     def _dress(self) -> None:
         for button, icon in (

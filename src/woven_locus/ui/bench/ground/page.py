@@ -108,7 +108,7 @@ class GroundPage(Page):
             pixels = np.ascontiguousarray(stamps.look_up(keys)[:32, :52])
             image = QImage(pixels.data, 52, 32, 4 * 52, QImage.Format.Format_RGB32).copy()  # type: ignore[call-overload]
             button = TerrainButton(code, item, image, self._theme)
-            button.clicked.connect(lambda _on, code=code: self._session.set_brush(code=code))
+            button.clicked.connect(lambda _on, code=code: self._take(code))
             group.addButton(button)
             column.addWidget(button)
             self.buttons.append(button)
@@ -116,6 +116,10 @@ class GroundPage(Page):
         self._list.deleteLater()
         self._list = fresh
         self._show()
+
+    def _take(self, code: int) -> None:
+        self._session.set_brush(code=code)
+        self._session.taken_up.emit()
 
     def _show(self) -> None:
         if self._session.terrain_code < len(self.buttons):

@@ -165,6 +165,7 @@ class BuildPage(Page):
     def _take(self, key: str, on: bool) -> None:
         if on:
             self._session.arm(key)
+            self._session.taken_up.emit()
         else:
             self._session.disarm()
 

@@ -30,7 +30,7 @@ class WaysPage(Page):
             button = QPushButton(tool.value)
             button.setCheckable(True)
             button.setToolTip(words)
-            button.clicked.connect(lambda _on, tool=tool: session.set_way_tool(tool))
+            button.clicked.connect(lambda _on, tool=tool: self._take(tool))
             group.addButton(button)
             self.column.addWidget(button)
             self.tools[tool] = button
@@ -71,6 +71,10 @@ class WaysPage(Page):
     def _dress(self) -> None:
         for tool, (icon, _words) in _TOOLS.items():
             dress(self.tools[tool], icon, self._theme.palette)
+
+    def _take(self, tool: WayTool) -> None:
+        self._session.set_way_tool(tool)
+        self._session.taken_up.emit()
 
     def _choose(self) -> None:
         self._session.routes.over = self.over.currentData()
