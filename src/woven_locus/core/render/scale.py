@@ -12,8 +12,8 @@ STEPS = (
     *(-64, -48, -32, -24, -16, -12, -8, -6, -4, -3, -2),
     *(1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 20, 24, 28, 32, 40, 48, 64, 96, 128, 192),
 )
-TILE = 256
-MOST_TILE_CELLS = 512
+TILE = 128
+MOST_TILE_CELLS = 384
 
 
 @dataclass(frozen=True, slots=True)

@@ -133,6 +133,7 @@ class Lens(QWidget):
                 left + (x - low.x) / spec.cell_w * pw, top + (y - low.y) / spec.cell_h * ph
             )
 
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setPen(QPen(colour(palette.ink, 90), 1))
         for k in (-1, 0, 1, 2):
             painter.drawLine(QLineF(left + k * pw, 0, left + k * pw, self.height()))
@@ -154,6 +155,7 @@ class Lens(QWidget):
         ):
             painter.drawLine(line)
 
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         raw, point = at(*hover.point), at(*snapped.at)
         for width, dye in ((4.5, palette.paper), (2, palette.madder)):
             painter.setPen(QPen(colour(dye), width))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QLineF, QPointF, Qt
-from PyQt6.QtGui import QPen
+from PyQt6.QtGui import QPainter, QPen
 
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Stage
@@ -17,9 +17,12 @@ def draw(canvas: Canvas) -> None:
         return
     raw = QPointF(camera.x_of(hover.point.x), camera.y_of(hover.point.y))
     full = session.stage is Stage.SURVEY
+    # Upright lines need no smoothing, and a smoothed dotted line costs more than all the rest.
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     faint = QPen(colour(canvas.palette.ink, 120 if full else 70), 1, Qt.PenStyle.DotLine)
     painter.setPen(faint)
     painter.drawLines([QLineF(raw.x(), 0, raw.x(), raw.y()), QLineF(0, raw.y(), raw.x(), raw.y())])
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     if not full:
         return
     at = hover.snapped.at
