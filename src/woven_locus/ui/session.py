@@ -150,6 +150,7 @@ class Session(QObject):
 
     def lift(self, number: int) -> None:
         """Take a placed structure in hand, to put it elsewhere."""
+        self._end_stroke()
         row = self.plan.register[number]
         self.armed, self.lifted, self.turn = row.kind, number, row.turn
         self._judge_ghost()
@@ -159,6 +160,7 @@ class Session(QObject):
         """Put down what is in hand; False when nothing was."""
         if self.armed is None:
             return False
+        self._end_stroke()
         self.armed, self.lifted, self.pulled = None, 0, False
         self._judge_ghost()
         self.tool_changed.emit()

@@ -18,7 +18,7 @@ from woven_locus.ui.sheet.camera import Camera
 # Bytes of pixels that are kept; a screen full of tiles is about 5 MB.
 ROOM = 96 * 1024 * 1024
 # Time for making new tiles in one frame; what is left over is made in the frames after.
-BUDGET = 0.002
+BUDGET = 0.0015
 
 
 @dataclass

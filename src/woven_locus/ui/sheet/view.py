@@ -237,6 +237,9 @@ class Sheet(QWidget):
 
     def _press(self, hover: Hover, held: bool) -> None:
         self.acted.emit()
+        if self._pressing:
+            # The button came up where nobody told us; what it had begun ends here.
+            self._session.tools.current.release(hover, held)
         self._pressing = True
         self._session.tools.current.press(hover, held)
 
