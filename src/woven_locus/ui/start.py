@@ -50,8 +50,9 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     # After the first frame: nothing that can wait stands before it.
     QTimer.singleShot(0, window.engine.start)
     QTimer.singleShot(0, window.recovery.start)
+    # Not to somebody who has come to open a file or has work to get back.
     if document.path is None:
-        QTimer.singleShot(0, window.tour.offer)
+        QTimer.singleShot(0, lambda: window.ask_bar.isVisible() or window.tour.offer())
     return app, window
 
 

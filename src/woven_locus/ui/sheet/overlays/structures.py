@@ -16,7 +16,7 @@ from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import colour, text_font
 
-CODES_FROM = 10
+CODES_FROM = 8
 # More than this many in sight are too small to read one by one.
 MOST_CODES = 800
 MOST_MARKS = 120
