@@ -12,6 +12,7 @@ from woven_locus.ui.theme import colour
 
 # More in sight than this are drawn as points.
 MOST_SHAPED = 400
+_MARGIN = 24
 
 
 def draw(canvas: Canvas) -> None:
@@ -37,17 +38,17 @@ def draw(canvas: Canvas) -> None:
 def _points(canvas: Canvas, xy: npt.NDArray[np.float64]) -> None:
     """Dots of 3 x 3 pixels, set in one picture: thousands cost as much as a few."""
     camera = canvas.camera
-    pixels = np.zeros((camera.height, camera.width), np.uint32)
-    cols, rows = np.rint(xy).astype(np.intp).T
+    # A margin takes the dots that hang over an edge, so that nothing has to be sorted out.
+    wide, tall = camera.width + 2 * _MARGIN, camera.height + 2 * _MARGIN
+    pixels = np.zeros(wide * tall, np.uint32)
+    cols, rows = (np.rint(xy) + _MARGIN).astype(np.intp).T
+    at = np.clip(rows, 1, tall - 2) * wide + np.clip(cols, 1, wide - 2)
     dye = colour(canvas.palette.ink).rgba()
-    for d_row in (-1, 0, 1):
-        for d_col in (-1, 0, 1):
-            r, c = rows + d_row, cols + d_col
-            inside = (r >= 0) & (r < camera.height) & (c >= 0) & (c < camera.width)
-            pixels[r[inside], c[inside]] = dye
+    for step in (-wide - 1, -wide, -wide + 1, -1, 0, 1, wide - 1, wide, wide + 1):
+        pixels[at + step] = dye
     kind = QImage.Format.Format_ARGB32_Premultiplied
-    image = QImage(pixels.data, camera.width, camera.height, 4 * camera.width, kind)  # type: ignore[call-overload]
-    canvas.painter.drawImage(0, 0, image)
+    image = QImage(pixels.data, wide, tall, 4 * wide, kind)  # type: ignore[call-overload]
+    canvas.painter.drawImage(-_MARGIN, -_MARGIN, image)
 
 
 def _agent(canvas: Canvas, x: float, y: float, go_x: float, go_y: float) -> None:

@@ -40,6 +40,7 @@ def draw(
 ) -> None:
     """Draw on a painter whose origin is the widget's. span : low cell, columns, rows to mark."""
     spec = camera.spec
+    origin_x, origin_y = spec.origin_x, spec.origin_y
     wide, tall = camera.width, camera.height
     painter.fillRect(0, 0, LEFT + wide, TOP, colour(palette.panel))
     painter.fillRect(0, TOP, LEFT, tall, colour(palette.panel))
@@ -73,7 +74,7 @@ def draw(
         painter.drawText(
             QRectF(x + 3, 17, 120, 14),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-            number(spec.corner(Cell(index, 0)).x),
+            number(origin_x + col * spec.cell_w),
         )
         ticks.append(QLineF(x, 20, x, TOP))
     painter.setPen(QPen(colour(palette.muted), 1))
@@ -101,7 +102,7 @@ def draw(
         painter.drawText(
             QRectF(0, upper + metrics.height() - 1, LEFT - 8, metrics.height()),
             right,
-            number(spec.corner(Cell(0, index)).y),
+            number(origin_y + row * spec.cell_h),
         )
         ticks.append(QLineF(LEFT - 6, y, LEFT, y))
     painter.setPen(QPen(colour(palette.muted), 1))
