@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from tests.ui.conftest import Driver
 from woven_locus.core.grid import Rule
@@ -40,6 +41,15 @@ def test_the_reading_works_out_where_the_pointer_is(vale: Driver) -> None:
     assert "outside" in reading.where.text()
     assert "Outside the grid" not in reading.verdict.title
     assert reading.verdict.title == "Build on \u22122, 4: no"
+
+
+def test_the_figures_can_be_copied(vale: Driver) -> None:
+    vale.point((20, 17))
+    working = vale.window.reading.working
+    working.actions()[0].trigger()
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert clipboard.text() == working.text() != ""
 
 
 def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:

@@ -174,8 +174,6 @@ class StatusLine(QStatusBar):
         self.cell.setMinimumWidth(150)
         self.hint.setObjectName("muted")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.zoom = QLabel()
-        self.zoom.setFont(number_font(9))
         self.work = QLabel()
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
@@ -188,7 +186,7 @@ class StatusLine(QStatusBar):
         self.addWidget(self.pointer)
         self.addWidget(self.cell)
         self.addWidget(self.hint, 1)
-        for widget in (self.work, self.progress, self.stop, self.zoom):
+        for widget in (self.work, self.progress, self.stop):
             self.addPermanentWidget(widget)
         session.hovered.connect(self._show_pointer)
         session.tool_changed.connect(self._show_hint)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QGuiApplication
 from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from woven_locus.ui.theme import number_font
@@ -24,11 +25,25 @@ def muted(text: str = "") -> QLabel:
 
 
 def figures(text: str = "") -> QLabel:
-    """Numbers that can be selected and copied."""
+    """Numbers in a face of equal widths, with a menu to copy them.
+
+    Not selectable: a label that is lays its text out as a document at every change, and these
+    change with every move of the pointer.
+    """
     label = QLabel(text)
     label.setFont(number_font(9))
-    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    copy = QAction("Copy", label)
+    copy.triggered.connect(lambda: _copy(label.text()))
+    label.addAction(copy)
+    label.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
     return label
+
+
+def _copy(text: str) -> None:
+    clipboard = QGuiApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText(text)
 
 
 def rule() -> QFrame:
