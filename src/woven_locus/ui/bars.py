@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
+from PyQt6.QtCore import QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QFrame,
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
+from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.stages import Stage
@@ -45,12 +46,11 @@ class _Mark(QWidget):
         (marks.free if self.ok else marks.blocked)(painter, self._theme.palette, area)
 
 
-class MessageBar(QFrame):
+class MessageBar(Floating):
     """One line at the foot of the sheet. It floats, so that the map never jumps."""
 
     def __init__(self, over: QWidget, theme: Theme) -> None:
-        super().__init__(over)
-        self._over, self._theme = over, theme
+        super().__init__(over, theme, "ink")
         self.level = ""
         self._mark = _Mark(theme)
         self.label = QLabel()
@@ -72,16 +72,6 @@ class MessageBar(QFrame):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
-        over.installEventFilter(self)
-        theme.changed.connect(self._dress)
-        self._dress()
-        self.hide()
-
-    def _dress(self) -> None:
-        p = self._theme.palette
-        self.setStyleSheet(
-            f"MessageBar {{ background: {p.panel}; border: 1px solid {p.ink}; border-radius: 4px; }}"
-        )
 
     def say(self, text: str, level: str) -> None:
         self.level = level
@@ -89,9 +79,7 @@ class MessageBar(QFrame):
         self._mark.update()
         self.label.setText(text)
         self.label.setAccessibleName(text)
-        self.show()
-        self._place()
-        self.raise_()
+        self.come_up()
         self._timer.stop()
         if level == "note":
             self._timer.start(NOTE_MSEC)
@@ -101,16 +89,11 @@ class MessageBar(QFrame):
         if self.level == "no":
             self.hide()
 
-    def _place(self) -> None:
+    def place(self) -> None:
         wide = min(640, self._over.width() - 80)
         tall = self.label.heightForWidth(wide - 96)
         self.setFixedSize(wide, max(36, tall + 16))
         self.move((self._over.width() + 56 - wide) // 2, self._over.height() - self.height() - 12)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():
-            self._place()
-        return False
 
 
 SAVE_LABELS = ("Save", "Discard the changes", "Keep working")

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from PyQt6.QtCore import QEvent, QObject, QSettings
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from woven_locus.core.geometry import Cell
+from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.theme import Theme
@@ -63,12 +64,12 @@ STEPS = (
 )
 
 
-class Tour(QFrame):
+class Tour(Floating):
     """A card in the corner of the sheet. It changes the stage and nothing else."""
 
     def __init__(self, session: Session, sheet: Sheet, theme: Theme) -> None:
-        super().__init__(sheet)
-        self._session, self._sheet, self._theme = session, sheet, theme
+        super().__init__(sheet, theme, "madder")
+        self._session = session
         self.at = 0
         self.title = heading("")
         self.words = QLabel()
@@ -91,16 +92,6 @@ class Tour(QFrame):
         column.addWidget(self.title)
         column.addWidget(self.words)
         column.addLayout(row)
-        sheet.installEventFilter(self)
-        theme.changed.connect(self._dress)
-        self._dress()
-        self.hide()
-
-    def _dress(self) -> None:
-        p = self._theme.palette
-        self.setStyleSheet(
-            f"Tour {{ background: {p.panel}; border: 2px solid {p.madder}; border-radius: 4px; }}"
-        )
 
     def offer(self) -> None:
         """Begin, unless it was seen or ended before."""
@@ -108,9 +99,8 @@ class Tour(QFrame):
             self.begin()
 
     def begin(self) -> None:
-        self.show()
-        self.raise_()
         self.go(0)
+        self.come_up()
 
     def go(self, at: int) -> None:
         """Show a step; beyond the last one the tour is over."""
@@ -129,19 +119,12 @@ class Tour(QFrame):
         if step.stage is Stage.WAYS:
             self._session.set_way_tool(WayTool.ROUTE)
             self._session.reveal.emit(Cell(16, 28))
-        self._place()
+        self.place()
 
     def finish(self) -> None:
         QSettings().setValue("toured", True)
         self.hide()
 
-    def _place(self) -> None:
-        tall = self.words.heightForWidth(WIDTH - 28) + 92
-        self.setFixedSize(WIDTH, tall)
-        parent: QWidget = self._sheet
-        self.move(parent.width() - WIDTH - 14, 50)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():
-            self._place()
-        return False
+    def place(self) -> None:
+        self.setFixedSize(WIDTH, self.words.heightForWidth(WIDTH - 28) + 92)
+        self.move(self._over.width() - WIDTH - 14, 50)
