@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -79,6 +81,8 @@ def test_the_catalogue_names_what_it_has() -> None:
         Catalogue([kind])["inn"]
     with pytest.raises(BadKind, match="twice"):
         Catalogue([kind, kind])
+    with pytest.raises(BadKind, match="at most 255 kinds, not 256"):
+        Catalogue([replace(kind, key=f"k{n}") for n in range(256)])
 
 
 def terrain(**changes: object) -> TerrainClass:

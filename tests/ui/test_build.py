@@ -5,7 +5,10 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from tests.helpers.builders import draw
 from tests.ui.conftest import Driver
+from woven_locus.core.kinds import Catalogue, Footprint, Kind
+from woven_locus.core.plan import Plan
 from woven_locus.ui.stages import Stage
 
 FIELD = """
@@ -60,6 +63,22 @@ def test_bad_ground_is_marked_cell_by_cell_and_named(make_window: Callable[..., 
     assert is_indigo(user.colour_at((2, 2)))
     # They differ in lightness too, not in hue alone.
     assert abs(sum(user.colour_at((4, 2), 9, 0)) - sum(user.colour_at((2, 2), 9, 0))) > 30
+
+
+def test_a_very_large_ghost_is_judged_and_drawn_too(make_window: Callable[..., Driver]) -> None:
+    plan = draw("\n".join(["." * 40] * 40), cell=(24, 24))
+    hall = Kind("hall", "Hall", "HA", "#2F4B7C", 1, Footprint.block(31, 31))
+    plan = Plan("Large", plan.spec, plan.terrain_table, Catalogue([hall]))
+    user = make_window(plan)
+    user.key("F4")
+    before = user.colour_at((20, 20))
+    arm(user, "hall")
+    user.point((20, 20))
+    assert user.colour_at((20, 20)) != before
+    user.click((20, 20))
+    assert plan.register[1].cell == (5, 5)
+    user.point((22, 20))
+    assert user.window.reading.verdict.title == "Hall at 7, 5: no"
 
 
 def test_a_click_on_bad_ground_places_nothing_and_says_why(

@@ -33,6 +33,10 @@ class Kind:
             raise BadKind(f"kind {self.key}: the price must not be negative, it is {self.price}")
 
 
+# One byte in the map's keys tells kinds apart.
+MOST_KINDS = 255
+
+
 class Catalogue:
     """The kinds of a plan, in the order of the shelf."""
 
@@ -42,6 +46,8 @@ class Catalogue:
             if kind.key in self._kinds:
                 raise BadKind(f"kind {kind.key!r} is there twice")
             self._kinds[kind.key] = kind
+        if len(self._kinds) > MOST_KINDS:
+            raise BadKind(f"a catalogue holds at most {MOST_KINDS} kinds, not {len(self._kinds)}")
 
     def __iter__(self) -> Iterator[Kind]:
         return iter(self._kinds.values())

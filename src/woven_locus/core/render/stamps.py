@@ -81,10 +81,8 @@ class Stamps:
 
     def _compose(self, key: int) -> Pixels:
         kind = (key >> KIND) & 255
-        pixels = self._ground(key)
-        if kind:
-            pixels = self._structure(key, kind - 1)
-        elif (key >> LOOK) & 3:
+        pixels = self._structure(key, kind - 1) if kind else self._ground(key)
+        if not kind and (key >> LOOK) & 3:
             body, line = ink.obstacle(LOOKS[((key >> LOOK) & 3) - 1], self._cell)
             fill = self._palette.lichen if (key >> LOOK) & 3 == 2 else self._palette.muted
             pixels = _over(pixels, mix(self._paper, rgb(fill), 0.75), body)

@@ -13,9 +13,19 @@ from woven_locus.core.render import Palette
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
+MOST_MARKS = 400
+
 
 def draw_cells(canvas: Canvas, cells: tuple[CellVerdict, ...]) -> None:
-    """Mark each cell of a verdict."""
+    """Mark each cell of a verdict. Of very many only the outlines are drawn, in one go each."""
+    if len(cells) > MOST_MARKS:
+        painter = canvas.painter
+        for ok, dye in ((True, canvas.palette.indigo), (False, canvas.palette.madder)):
+            painter.setPen(QPen(colour(dye), 1))
+            style = Qt.BrushStyle.Dense7Pattern if ok else Qt.BrushStyle.DiagCrossPattern
+            painter.setBrush(QBrush(colour(dye), style))
+            painter.drawRects([canvas.rect_of(v.cell) for v in cells if v.ok is ok])
+        return
     for verdict in cells:
         rect = canvas.rect_of(verdict.cell)
         if verdict.ok:
