@@ -76,6 +76,39 @@ def test_labels_follow_edits_as_a_relabelling_would(
             assert network.size(int(mine[0])) == int((expected == label).sum())
 
 
+def test_a_cut_by_two_edits_side_by_side_is_seen() -> None:
+    road = np.ones((1, 5), np.uint8)
+    network = RoadNetwork(road)
+    assert network.size(int(network.labels[0, 0])) == 5
+    for col in (2, 3):
+        road[0, col] = 0
+        network.touch(Box(0, col, 1, col + 1))
+    labels = network.labels[0].tolist()
+    assert labels[0] == labels[1] != labels[4]
+    assert labels[2:4] == [0, 0]
+    assert (network.size(labels[0]), network.size(labels[4])) == (2, 1)
+
+
+def test_many_small_edits_at_once_settle_as_a_relabelling_would() -> None:
+    rng = np.random.default_rng(8)
+    for _ in range(400):
+        road = (rng.random(rng.integers(1, 12, 2)) < rng.random()).astype(np.uint8)
+        network = RoadNetwork(road)
+        _ = network.labels
+        for _ in range(4):
+            for _ in range(rng.integers(1, 5)):
+                row, col = (int(rng.integers(size)) for size in road.shape)
+                road[row, col] ^= 1
+                network.touch(Box(row, col, row + 1, col + 1))
+            labels, (expected, count) = network.labels, ndimage.label(road)
+            pairs = np.unique(np.stack([labels[road > 0], expected[road > 0]], axis=1), axis=0)
+            assert len(pairs) == count == len(np.unique(pairs[:, 0]))
+            assert all(
+                network.size(mine) == (expected == one).sum() for mine, one in pairs.tolist()
+            )
+        assert not labels[road == 0].any()
+
+
 def test_the_flood_twin_grows_its_stack() -> None:
     road = np.ones(60 * 60, np.uint8)
     labels = np.zeros(60 * 60, np.int32)
