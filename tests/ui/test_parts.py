@@ -16,7 +16,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
-from woven_locus.core.routing import Route
+from woven_locus.core.routing import NoRoute, Route
 from woven_locus.core.tools import edits
 from woven_locus.document.document import new_plan
 from woven_locus.ui import route_keeper
@@ -196,6 +196,28 @@ def test_an_answer_for_an_older_plan_is_dropped(
     user.session.attempt(edits.lay_road, plan, [Cell(2, 1)])
     user.qtbot.waitUntil(lambda: isinstance(pin.answer, Route))
     assert not pin.stale
+
+
+def test_of_two_answers_the_newer_question_wins_whichever_comes_last(
+    make_window: Callable[..., Driver], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(route_keeper, "AT_ONCE", 0)
+    plan = draw("......\n=====.\n......", cell=(24, 24))
+    put(plan, "hut", 0, 0)
+    put(plan, "hut", 4, 0)
+    user = make_window(plan)
+    waiting: list[tuple[Callable[..., object], Callable[[object], None]]] = []
+    monkeypatch.setattr(
+        user.session.jobs, "start", lambda _label, work, done: waiting.append((work, done))
+    )
+    pin = user.session.routes.ask(1, 2)
+    assert pin is not None
+    user.session.attempt(edits.erase_road, plan, [Cell(2, 1)])
+    (old_work, old_done), (new_work, new_done) = waiting
+    new_done(new_work(lambda: False))
+    assert isinstance(pin.answer, NoRoute)
+    old_done(old_work(lambda: False))
+    assert isinstance(pin.answer, NoRoute)
 
 
 # --- looks of the plan that hang together ----------------------------------------------------

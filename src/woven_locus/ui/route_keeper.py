@@ -26,12 +26,16 @@ class RouteKeeper(QObject):
         super().__init__(session)
         self._session = session
         self.current: PinnedRoute | None = None
+        # The number of the newest question that a worker has for a pin.
+        self._newest: dict[PinnedRoute, int] = {}
+        self._asked = 0
         self.over = Over.ROADS
         self.moves = 4
         session.changed.connect(lambda _notice: self.refresh())
         session.replaced.connect(self._replaced)
 
     def _replaced(self) -> None:
+        self._newest.clear()
         self.current = None
         self.changed.emit()
 
@@ -52,6 +56,7 @@ class RouteKeeper(QObject):
 
     def drop(self, pin: PinnedRoute) -> None:
         self._session.document.routes.unpin(pin)
+        self._newest.pop(pin, None)
         if self.current is pin:
             self.current = self.pins[-1] if self.pins else None
         self.changed.emit()
@@ -63,7 +68,7 @@ class RouteKeeper(QObject):
             self.changed.emit()
 
     def refresh(self) -> None:
-        """Work out what is stale. During a drag only small plans do so; the rest waits."""
+        """Work out what is stale: here and now on a small plan, else in a worker."""
         stale = [pin for pin in self.pins if pin.stale]
         for pin in stale:
             self._work_out(pin)
@@ -72,6 +77,7 @@ class RouteKeeper(QObject):
 
     def _work_out(self, pin: PinnedRoute) -> None:
         book = self._session.document.routes
+        self._newest.pop(pin, None)
         query = book.question(pin)
         if isinstance(query, NoRoute):
             self._answer(pin, query)
@@ -82,13 +88,15 @@ class RouteKeeper(QObject):
             self._send(pin, query.snapshot())
 
     def _send(self, pin: PinnedRoute, query: RouteQuery) -> None:
-        document, revision = self._session.document, self._session.document.revision
+        document = self._session.document
+        self._asked += 1
+        ticket = self._newest[pin] = self._asked
 
         def done(path: object) -> None:
             if self._session.document is not document or pin not in self.pins:
                 return
-            if document.revision != revision and pin.stale:
-                return  # the plan moved on and the pin was asked again
+            if self._newest.get(pin) != ticket:
+                return  # it was asked again meanwhile, and only the newest question counts
             self._answer(pin, finish_route(document.plan, query, path))  # type: ignore[arg-type]
             self.changed.emit()
 
