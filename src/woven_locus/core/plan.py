@@ -23,9 +23,6 @@ from woven_locus.core.ways.network import RoadNetwork
 
 ByteGrid = npt.NDArray[np.uint8]
 
-# The recorded byte layers, by the name that patches use.
-LAYERS = ("terrain", "reserved", "road")
-
 # Codes of the movement layer besides 1 + terrain class.
 BLOCKED, ON_ROAD = 0, 255
 ROAD_COST = 1.0

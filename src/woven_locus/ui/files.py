@@ -88,7 +88,7 @@ class Files:
             raise error
         self._window.session.say(f"{error}. The open plan is as it was.", "error")
 
-    def save(self, then: Callable[[], None] | None = None) -> None:
+    def save(self, then: Callable[[], object] | None = None) -> None:
         """Save; `then` is called only when that went well."""
         path = self._window.session.document.path
         if path is None:
@@ -96,7 +96,7 @@ class Files:
         else:
             self._write(path, then)
 
-    def save_as(self, then: Callable[[], None] | None = None) -> None:
+    def save_as(self, then: Callable[[], object] | None = None) -> None:
         chosen = self.choose_save()
         if not chosen:
             return
@@ -105,7 +105,7 @@ class Files:
             path = path.with_name(path.name + plan_json.SUFFIX)
         self._write(path, then)
 
-    def _write(self, path: Path, then: Callable[[], None] | None) -> None:
+    def _write(self, path: Path, then: Callable[[], object] | None) -> None:
         session = self._window.session
         document = session.document
         if document.history.in_gesture:
@@ -149,6 +149,6 @@ class Files:
             if word == "discard":
                 go_on()
             elif word == "save":
-                self.save(lambda: go_on())
+                self.save(go_on)
 
         self._window.ask_bar.ask(f"“{document.title}” has changes that are not saved.", answered)

@@ -5,6 +5,7 @@ Every part of the window listens to the session's signals; none knows another pa
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -114,14 +115,13 @@ class Session(QObject):
         """Tell the user; "note" was done, "no" was refused, "error" went wrong."""
         self.said.emit(text, level)
 
-    def attempt(self, edit_of: object, *args: object) -> bool:
+    def attempt(self, edit_of: Callable[..., Edit], *args: object) -> bool:
         """Make an edit and do it; a refusal is said, not raised. False when refused."""
         try:
-            edit = edit_of(*args)  # type: ignore[operator]
+            edit = edit_of(*args)
         except WovenError as err:
             self.say(str(err), "no")
             return False
-        assert isinstance(edit, Edit)
         self.document.history.do(edit)
         return True
 
@@ -182,7 +182,6 @@ class Session(QObject):
     def set_way_tool(self, tool: WayTool) -> None:
         self._end_stroke()
         self.way_tool = tool
-        self.route_start = 0
         self.route_start = 0
         self.tool_changed.emit()
 

@@ -28,13 +28,10 @@ class Patch:
         would change."""
         slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
         box = Box.around(slots)
-        if box.empty:
-            return None
-        before = getattr(plan, layer)[box.slices].copy()
-        after = before.copy()
+        mask = np.zeros(box.shape, bool)
         for row, col in slots:
-            after[row - box.r0, col - box.c0] = code
-        return None if np.array_equal(before, after) else cls(layer, box, before, after)
+            mask[row - box.r0, col - box.c0] = True
+        return cls.of_mask(plan, layer, box, mask, code)
 
     @classmethod
     def of_mask(

@@ -51,12 +51,15 @@ class Verdict:
     def __bool__(self) -> bool:
         return not self.reasons
 
+    def names_for(self, reason: Reason) -> str:
+        """The names of what is in the way for one reason, as a list in words."""
+        return _listed([b.name for b in self.blockers if b.what == WHAT.get(reason)])
+
     def sentence(self) -> str:
         """The refusal in words, or an empty string."""
         parts = []
         for reason in self.reasons:
-            names = [b.name for b in self.blockers if b.what == WHAT.get(reason)]
-            parts.append(_SENTENCE[reason].format(names=_listed(names)))
+            parts.append(_SENTENCE[reason].format(names=self.names_for(reason)))
         return "; ".join(parts)
 
 
@@ -149,6 +152,5 @@ def rule_rows(verdict: Verdict) -> list[tuple[Reason, bool, str]]:
     """Every rule with whether it passed and the names of what is in the way."""
     rows = []
     for reason in ORDER:
-        names = [b.name for b in verdict.blockers if b.what == WHAT.get(reason)]
-        rows.append((reason, reason not in verdict.reasons, _listed(names)))
+        rows.append((reason, reason not in verdict.reasons, verdict.names_for(reason)))
     return rows
