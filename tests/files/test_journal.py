@@ -17,6 +17,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits
 from woven_locus.document import Document
 from woven_locus.files import journal as journals
+from woven_locus.files import plan_json
 from woven_locus.files.journal import left_over, pack, unpack
 
 
@@ -119,6 +120,30 @@ def test_saving_begins_the_journal_anew(folder: Path, tmp_path: Path) -> None:
     assert journal.steps == 1
     again = Document.restore(journal)
     assert (again.path, again.plan.road.tolist()) == (path, [[1, 0, 1]])
+
+
+def test_steps_done_while_a_worker_saves_are_not_lost(folder: Path, tmp_path: Path) -> None:
+    path = tmp_path / "a.plan.json"
+    document = Document(draw("..."))
+    document.save(path)
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    twin, revision = document.plan.snapshot(), document.revision
+    # Meanwhile as many steps as there were, but another one.
+    document.history.undo()
+    document.history.do(edits.lay_road(document.plan, [Cell(1, 0)]))
+    plan_json.save(twin, path)
+    document.now_saved(path, revision)
+    assert not document.history.saved
+    document.history.undo()
+    assert not document.history.saved  # as it was opened, which the file no longer holds
+    document.history.redo()
+    document.history.do(edits.lay_road(document.plan, [Cell(2, 0)]))
+    killed(document)
+    (journal,) = left_over(folder)
+    again = Document.restore(journal)
+    assert (again.path, again.plan.road.tolist()) == (path, [[0, 1, 1]])
+    assert Document.open(path).plan.road.tolist() == [[1, 0, 0]]
 
 
 def test_nothing_to_restore_is_cleared_away(folder: Path) -> None:

@@ -53,6 +53,7 @@ class Document:
         self.history.listen(self._changed)
         self.revision = 0
         self.journal: Journal | None = None
+        self._run: Run | None = None
         self.routes = RouteBook(plan)
         self._listeners: list[Listener] = []
         self._connections: Connections | None = None
@@ -75,20 +76,26 @@ class Document:
         if target is None:
             raise ValueError("a plan that was never saved needs a path")
         plan_json.save(self.plan, target)
-        self.now_saved(target, self.history.position)
+        self.now_saved(target, self.revision)
         return target
 
-    def now_saved(self, path: Path, position: int) -> None:
-        """The file holds the plan as it stood after `position` steps."""
+    def now_saved(self, path: Path, revision: int) -> None:
+        """The file holds the plan as it stood at `revision`; it may have changed since, while a
+        large plan was being written. Either way the journal begins anew, since what it began with
+        is no longer in the file."""
         self.path = path
-        if self.history.position == position:
+        unsaved = self.revision != revision
+        if unsaved:
+            # What was saved before is no longer in the file either.
+            self.history.mark_unsaved()
+        else:
             self.history.mark_saved()
-            if self.journal is not None:
-                self.journal.begin(self.plan, path)
+        if self.journal is not None:
+            self.journal.begin(self.plan, path, unsaved=unsaved, run=self._run)
 
     def keep_journal(self, folder: Path, run: Run | None = None) -> None:
         """Record every step from here on in a journal in `folder`. run : see `Journal.begin`."""
-        self.journal = Journal(folder)
+        self.journal, self._run = Journal(folder), run
         self.journal.begin(self.plan, self.path, unsaved=not self.history.saved, run=run)
         self.history.watch(self.journal.record)
 

@@ -111,10 +111,10 @@ class Files:
         if document.history.in_gesture:
             session.say("Not saved: end the stroke in hand first, or drop it with Esc", "no")
             return
-        position = document.history.position
+        revision = document.revision
 
         def done(_nothing: object = None) -> None:
-            document.now_saved(path, position)
+            document.now_saved(path, revision)
             self._window.show_title()
             session.say(f"Saved {path}")
             if then is not None:
