@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.helpers.builders import WHEN, draw, put
+from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core.editing import Edit, History, Notice
@@ -91,8 +91,8 @@ def test_a_gesture_is_one_step_and_a_failed_one_leaves_no_trace() -> None:
     history = History(plan)
     before = recorded(plan)
     with history.gesture("Paint"):
-        history.do(edits.paint_terrain(plan, [Cell(0, 0)], 2))
-        history.do(edits.paint_terrain(plan, [Cell(0, 0), Cell(1, 0)], 3))
+        history.do(paint(plan, [Cell(0, 0)], 2))
+        history.do(paint(plan, [Cell(0, 0), Cell(1, 0)], 3))
         assert not history.can_undo
     assert history.entries == ["Paint"]
     history.undo()
@@ -100,7 +100,7 @@ def test_a_gesture_is_one_step_and_a_failed_one_leaves_no_trace() -> None:
 
     def fails() -> None:
         with history.gesture("Fails"):
-            history.do(edits.paint_terrain(plan, [Cell(2, 0)], 2))
+            history.do(paint(plan, [Cell(2, 0)], 2))
             raise ZeroDivisionError
 
     with pytest.raises(ZeroDivisionError):

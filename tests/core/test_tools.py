@@ -6,9 +6,11 @@ from hypothesis import strategies as st
 from tests.helpers.builders import WHEN, draw
 from tests.helpers.state import recorded
 from woven_locus.core.editing import History
-from woven_locus.core.geometry import Cell
-from woven_locus.core.tools.lines import brush, held_to_axis, staircase
-from woven_locus.core.tools.strokes import EraseRoadStroke, PaintStroke, PlaceStroke, RoadStroke
+from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.tools.ground import Coat
+from woven_locus.core.tools.ground_strokes import PaintStroke
+from woven_locus.core.tools.lines import Brush, held_to_axis, staircase, swept
+from woven_locus.core.tools.strokes import EraseRoadStroke, PlaceStroke, RoadStroke
 
 cells = st.builds(Cell, st.integers(-40, 40), st.integers(-40, 40))
 
@@ -40,18 +42,22 @@ def test_held_to_an_axis_keeps_the_longer_side(a: Cell, b: Cell) -> None:
     )
 
 
-@given(cells, st.integers(1, 9))
-def test_a_brush_is_a_square_around_its_cell(middle: Cell, size: int) -> None:
-    covered = brush(middle, size)
-    assert len(set(covered)) == size * size
-    assert middle in covered
-    assert max(c.col for c in covered) - min(c.col for c in covered) == size - 1
+@given(cells, st.integers(1, 64), st.booleans())
+def test_a_brush_lies_around_its_cell(middle: Cell, size: int, round_: bool) -> None:
+    brush = Brush(size, round_)
+    box, mask = swept([Slot(middle.row, middle.col)], brush)
+    assert box.shape == mask.shape == (size, size)
+    assert mask[middle.row - box.r0, middle.col - box.c0]
+    assert (mask == mask[::-1]).all()
+    assert (mask == mask.T).all()
+    assert mask.all() or round_
+    assert mask.sum() >= 0.7 * size * size
 
 
 def test_a_paint_stroke_fills_the_way_between_two_moves() -> None:
     plan = draw("......\n......")
     history = History(plan)
-    stroke = PaintStroke(plan, history, plan.terrain_table.code("bog"), 1)
+    stroke = PaintStroke(plan, history, Coat("terrain", plan.terrain_table.code("bog")), Brush(1))
     stroke.start(Cell(0, 0))
     stroke.to(Cell(4, 0))
     stroke.finish()

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.helpers.builders import WHEN, draw, put
+from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.state import recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core.editing import Notice
@@ -68,7 +68,7 @@ def test_a_pinned_route_follows_breaks_and_is_mended() -> None:
     assert book.update() == [pin]
     assert isinstance(pin.answer, Route)
     assert (pin.answer.length, pin.note) == (6, "")
-    history.do(edits.paint_terrain(plan, [Cell(5, 0)], 2))
+    history.do(paint(plan, [Cell(5, 0)], 2))
     assert not pin.stale  # terrain is nothing to a route over roads
     history.do(edits.erase_road(plan, [Cell(3, 1)]))
     assert book.update() == [pin]
@@ -96,7 +96,7 @@ def test_a_route_over_the_ground_minds_terrain_and_structures() -> None:
     book = document.routes
     pin = book.pin(Cell(0, 1), Cell(2, 1), Over.GROUND)
     book.update()
-    document.history.do(edits.paint_terrain(document.plan, [Cell(1, 1)], 5))
+    document.history.do(paint(document.plan, [Cell(1, 1)], 5))
     book.update()
     assert pin.note == "2 longer"
     document.history.do(edits.place(document.plan, "hut", Cell(1, 0), 0, WHEN))

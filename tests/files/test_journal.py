@@ -18,7 +18,8 @@ from woven_locus.core.tools import edits
 from woven_locus.document import Document
 from woven_locus.files import journal as journals
 from woven_locus.files import plan_json
-from woven_locus.files.journal import left_over, pack, unpack
+from woven_locus.files.edit_pack import pack, unpack
+from woven_locus.files.journal import left_over
 
 
 @pytest.fixture
@@ -77,7 +78,7 @@ def test_a_killed_process_loses_nothing(folder: Path, tmp_path: Path) -> None:
 import os, signal
 from pathlib import Path
 from woven_locus.core.geometry import Cell
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, ground
 from woven_locus.document import Document
 document = Document.open(Path({str(file)!r}))
 document.keep_journal(Path({str(folder)!r}))
@@ -85,7 +86,7 @@ for col in range(4):
     document.history.do(edits.lay_road(document.plan, [Cell(col, 1)]))
 document.history.undo()
 document.history.begin("a stroke that nobody finished")
-document.history.do(edits.paint_terrain(document.plan, [Cell(0, 0)], 2))
+document.history.do(ground.paint_cells(document.plan, [Cell(0, 0)], ground.Coat("terrain", 2)))
 os.kill(os.getpid(), signal.SIGKILL)
 """
     done = subprocess.run([sys.executable, "-c", code], check=False)

@@ -80,7 +80,7 @@ CORPUS = {
     "byte order mark": (b"\xef\xbb\xbf{}", "byte order mark"),
     "a list": (b"[]", "Expected `object`"),
     "another format": (b'{"format": "other", "version": 1}', "this is no plan"),
-    "a later version": (broken(version=2), "reads version 1, the file is version 2"),
+    "a later version": (broken(version=3), "reads versions 1 to 2, the file is version 3"),
     "a key missing": (without("roads"), "missing required field `roads`"),
     "a key too many": (broken(wind=3), "unknown field `wind`"),
     "a word for a number": (grid(cols="three"), "grid.cols: Expected `int`, got `str`"),
@@ -100,7 +100,7 @@ CORPUS = {
     "a huge number": (structure(number=10**30), "structures"),
     "a dye by name": (
         broken(terrain=[{**good()["terrain"][0], "dye": "red"}]),  # type: ignore[index]
-        "expected #RRGGBB, found 'red'",
+        r"terrain\[0\]: dye must be #RRGGBB, not 'red'",
     ),
     "an empty footprint": (
         broken(kinds=[{**good()["kinds"][0], "footprint": ["."]}]),  # type: ignore[index]

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.editing import History
+from woven_locus.core.editing import Edit, History
 from woven_locus.core.geometry import SIDE_NAMES, Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.kinds import Catalogue, Door, Footprint, Kind
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, ground
 from woven_locus.document.document import starter_terrain
 
 WHEN = "2031-04-03T09:00:00Z"
@@ -61,3 +61,8 @@ def put(plan: Plan, kind: str, col: int, row: int, turn: int = 0) -> int:
     number = plan.register.next_number
     History(plan).do(edits.place(plan, kind, Cell(col, row), turn, WHEN))
     return number
+
+
+def paint(plan: Plan, cells: list[Cell], code: int) -> Edit:
+    """Terrain on a few cells."""
+    return ground.paint_cells(plan, cells, ground.Coat("terrain", code))

@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from tests.helpers.builders import KINDS, WHEN
+from tests.helpers.builders import KINDS, WHEN, paint
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
@@ -111,7 +111,7 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator) -> None:
         history.do(edits.demolish(plan, [numbers[rng.integers(len(numbers))]]))
     elif what == 4:
         around = [cell() for _ in range(5)]
-        history.do(edits.paint_terrain(plan, around, int(rng.integers(len(plan.terrain_table)))))
+        history.do(paint(plan, around, int(rng.integers(len(plan.terrain_table)))))
     elif what == 5:
         start = cell()
         history.do(

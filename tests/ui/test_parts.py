@@ -104,7 +104,7 @@ def test_mended_tiles_look_like_fresh_ones(qtbot: QtBot, size: int) -> None:
         camera.zoom(1, 200, 150)
     picture(tiles, camera)
     history.do(edits.lay_road(plan, [Cell(c, 75) for c in range(90, 110)]))
-    history.do(edits.paint_brush(plan, [Cell(101, 77)], 3, 0))
+    history.do(ground.paint_brush(plan, [Cell(101, 77)], Brush(3), ground.Coat("terrain", 0)))
     for cell in (Cell(95, 72), Cell(104, 72)):
         if edits.judge(plan, plan.kinds["spring-house"], cell):
             history.do(edits.place(plan, "spring-house", cell, 0, ""))

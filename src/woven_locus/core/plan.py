@@ -14,14 +14,15 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box, Cell
-from woven_locus.core.grid import GridSpec
+from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle, TerrainTable
-from woven_locus.core.kinds import Catalogue
-from woven_locus.core.placing.rules import block_bits
+from woven_locus.core.kinds import Catalogue, Footprint, Kind
+from woven_locus.core.placing.rules import derive_cells
 from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, structure_id
 from woven_locus.core.ways.network import RoadNetwork
 
 ByteGrid = npt.NDArray[np.uint8]
+Heights = npt.NDArray[np.float32]
 
 # Codes of the movement layer besides 1 + terrain class.
 BLOCKED, ON_ROAD = 0, 255
@@ -35,6 +36,8 @@ class Plan:
     road : uint8, 1 where road lies.  occupant : int32, a structure's number, minus an obstacle's
     number, or 0.  blocks : uint8, the bits of the cell rules that forbid building.
     movement : uint8, BLOCKED, ON_ROAD, or 1 + terrain code, what a walker finds there.
+    heights : float32, world units, NaN where the height is not known; None for a plan without.
+    window : the part that may be built on, or None for all of it.
     """
 
     def __init__(
@@ -47,6 +50,8 @@ class Plan:
         terrain: ByteGrid | None = None,
         reserved: ByteGrid | None = None,
         road: ByteGrid | None = None,
+        heights: Heights | None = None,
+        window: BuildWindow | None = None,
         obstacles: Iterable[Obstacle] = (),
         structures: Iterable[Structure] = (),
         next_number: int = 1,
@@ -59,6 +64,8 @@ class Plan:
         self.terrain = self._layer("terrain", terrain)
         self.reserved = self._layer("reserved", reserved)
         self.road = self._layer("road", road)
+        self.heights = checked_heights(spec, heights) if heights is not None else None
+        self.window = window
         if int(self.terrain.max()) >= len(terrain_table):
             row, col = np.argwhere(self.terrain >= len(terrain_table))[0]
             raise BadPlan("terrain rows", f"row {row}, column {col} holds no class of the table")
@@ -87,8 +94,9 @@ class Plan:
         if self.register.next_number > LARGEST_NUMBER:
             raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")
         self.network = RoadNetwork(self.road)
-        self.blocks = block_bits(self, spec.box)
-        self.movement = self._movement_codes(spec.box)
+        self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
+        self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
+        derive_cells(self, spec.box)
 
     def _layer(self, name: str, given: ByteGrid | None) -> ByteGrid:
         if given is None:
@@ -109,19 +117,31 @@ class Plan:
                 raise BadPlan(where, f"cell {cell.col}, {cell.row} is already taken by {there}")
             self.occupant[slot] = who
 
+    def footprint(self, kind: Kind, turn: int) -> Footprint:
+        """A kind's footprint in columns and rows of this plan, after quarter turns clockwise on
+        screen: where rows grow up the screen the same picture has its last row first."""
+        turned = kind.footprint.turned(turn)
+        return turned.upside_down() if self.spec.y_up else turned
+
+    def footprint_of(self, structure: Structure) -> Footprint:
+        return self.footprint(self.kinds[structure.kind], structure.turn)
+
+    def may_address(self, cell: Cell) -> bool:
+        """The strict answer: whether the game's grid has the cell. It is the window, if there is one,
+        and the terrain otherwise."""
+        return self.spec.contains(cell) and (self.window is None or self.window.contains(cell))
+
     def cells_of(self, structure: Structure) -> list[Cell]:
         """The cells that a structure covers."""
-        footprint = self.kinds[structure.kind].footprint.turned(structure.turn)
-        return footprint.at(structure.cell)
+        return self.footprint_of(structure).at(structure.cell)
 
     def approaches_of(self, structure: Structure) -> list[Cell]:
         """The cells just outside a structure's doors (every outer side, without doors)."""
-        footprint = self.kinds[structure.kind].footprint.turned(structure.turn)
-        return footprint.approaches(structure.cell)
+        return self.footprint_of(structure).approaches(structure.cell)
 
     def box_of(self, structure: Structure) -> Box:
         """The block of slots around a structure."""
-        footprint = self.kinds[structure.kind].footprint.turned(structure.turn)
+        footprint = self.footprint_of(structure)
         row, col = self.spec.slot(structure.cell)
         return Box(row, col, row + footprint.rows, col + footprint.cols)
 
@@ -145,12 +165,20 @@ class Plan:
         table[ON_ROAD] = ROAD_COST
         return table
 
-    def _movement_codes(self, box: Box) -> ByteGrid:
+    def movement_codes(self, box: Box) -> ByteGrid:
+        """The movement layer worked out afresh for a box: (box rows, box cols) uint8."""
         codes = self.terrain[box.slices] + np.uint8(1)
         codes[~self.terrain_table.passable[self.terrain[box.slices]]] = BLOCKED
         codes[self.occupant[box.slices] != 0] = BLOCKED
         codes[self.road[box.slices] != 0] = ON_ROAD
         return codes
+
+    def put_obstacle(self, obstacle: Obstacle) -> None:
+        """Add or replace, in order of number. For edits only."""
+        last = next(reversed(self.obstacles), 0)
+        self.obstacles[obstacle.number] = obstacle
+        if obstacle.number < last:
+            self.obstacles = dict(sorted(self.obstacles.items()))
 
     def snapshot(self) -> Plan:
         """A copy of what is recorded, for work that goes on while this plan changes. What is
@@ -158,6 +186,8 @@ class Plan:
         twin = copy(self)
         twin.terrain, twin.reserved = self.terrain.copy(), self.reserved.copy()
         twin.road = self.road.copy()
+        twin.heights = self.heights.copy() if self.heights is not None else None
+        twin.obstacles = dict(self.obstacles)
         twin.register = self.register.copied()
         return twin
 
@@ -165,7 +195,17 @@ class Plan:
         """Work out again, within a box, what follows from the recorded layers. For edits only."""
         if box.empty:
             return
-        self.blocks[box.slices] = block_bits(self, box)
-        self.movement[box.slices] = self._movement_codes(box)
+        derive_cells(self, box)
         if road_changed:
             self.network.touch(box)
+
+
+def checked_heights(spec: GridSpec, heights: npt.NDArray[np.floating]) -> Heights:
+    """Heights as a plan keeps them. Raises BadPlan for another shape, or for infinite ones."""
+    if heights.shape != spec.shape:
+        raise BadPlan("heights", f"layer is {heights.shape}, the grid {spec.shape}")
+    kept = np.ascontiguousarray(heights, np.float32)
+    if np.isinf(kept).any():
+        row, col = np.argwhere(np.isinf(kept))[0]
+        raise BadPlan("heights", f"row {row}, column {col} is infinite")
+    return kept

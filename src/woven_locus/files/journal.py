@@ -17,83 +17,17 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal
 
 import msgspec
-import numpy as np
 
-from woven_locus.core.editing import Edit, History, Patch, StructureChange
+from woven_locus.core.editing import Edit, History
 from woven_locus.core.errors import FileProblem, WovenError
-from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import read_bytes
+from woven_locus.files.edit_pack import Packed, unpack
 
 SUFFIX = ".journal"
-
-_Row = tuple[int, str, int, int, int, int, str]
-
-
-class _Patch(msgspec.Struct, tag="patch"):
-    layer: Literal["terrain", "reserved", "road"]
-    box: tuple[int, int, int, int]
-    before: bytes
-    after: bytes
-
-
-class _Structure(msgspec.Struct, tag="structure"):
-    before: _Row | None
-    after: _Row | None
-
-
-class _Edit(msgspec.Struct):
-    label: str
-    changes: list[_Patch | _Structure]
-
-
-def pack(edit: Edit) -> bytes:
-    """An edit as bytes (MessagePack, byte layers compressed)."""
-    changes: list[_Patch | _Structure] = []
-    for change in edit.changes:
-        if isinstance(change, Patch):
-            box = (change.box.r0, change.box.c0, change.box.r1, change.box.c1)
-            layers = (zlib.compress(part.tobytes(), 1) for part in (change.before, change.after))
-            changes.append(_Patch(change.layer, box, *layers))  # type: ignore[arg-type]
-        else:
-            changes.append(_Structure(_row(change.before), _row(change.after)))
-    return msgspec.msgpack.encode(_Edit(edit.label, changes))
-
-
-def unpack(data: bytes) -> Edit:
-    """The inverse of `pack`. Raises msgspec.DecodeError, zlib.error or ValueError."""
-    held = msgspec.msgpack.decode(data, type=_Edit)
-    changes: list[Patch | StructureChange] = []
-    for change in held.changes:
-        if isinstance(change, _Patch):
-            box = Box(*change.box)
-            before, after = (
-                np.frombuffer(zlib.decompress(part), np.uint8).reshape(box.shape)
-                for part in (change.before, change.after)
-            )
-            changes.append(Patch(change.layer, box, before, after))
-        else:
-            changes.append(StructureChange(_structure(change.before), _structure(change.after)))
-    return Edit(held.label, tuple(changes))
-
-
-def _row(row: Structure | None) -> _Row | None:
-    if row is None:
-        return None
-    return (row.number, row.kind, row.cell.col, row.cell.row, row.turn, row.price, row.placed)
-
-
-def _structure(row: _Row | None) -> Structure | None:
-    if row is None:
-        return None
-    number, kind, col, line, turn, price, placed = row
-    return Structure(number, kind, Cell(col, line), turn, price, placed)
-
 
 # run(work, done): work somewhere, then done(its answer) here.
 Run = Callable[[Callable[[], bytes], Callable[[bytes], None]], None]
@@ -110,6 +44,7 @@ class Journal:
         self.problem = ""
         self._database: sqlite3.Connection | None = None
         self._lock: int | None = None
+        self._packed = Packed()
         self._path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
         try:
             folder.mkdir(parents=True, exist_ok=True)
@@ -155,9 +90,13 @@ class Journal:
                 lambda data: self._run("update base set data = ?", (data,)),
             )
 
+    def prepare(self, edit: Edit) -> None:
+        """Pack a large edit ahead, on whatever thread it was made on; `record` then only writes."""
+        self._packed.put(edit)
+
     def record(self, action: str, edit: Edit) -> None:
         """A step was done, undone or redone."""
-        data = pack(edit) if action == "do" else None
+        data = self._packed.take(edit) if action == "do" else None
         self._run("insert into steps (action, edit) values (?, ?)", (action, data))
 
     def close(self) -> None:

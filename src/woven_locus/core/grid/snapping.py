@@ -6,7 +6,8 @@ With o the origin and s the step of an axis, each axis on its own:
 * centre: ``o + (floor((p - o) / s) + 1/2) * s``
 * intersection: ``o + floor((p - o) / s + 1/2) * s``
 
-Halves go up (towards +infinity) and negatives are floored, never truncated.
+Halves go up (towards +infinity) and negatives are floored, never truncated. A lattice of every nth
+step keeps the corner rule's floor and the nearest place of the other two, among fewer places.
 """
 
 from __future__ import annotations
@@ -20,7 +21,11 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.grid.spec import GridSpec
+from woven_locus.core.grid.axis import Axis
+from woven_locus.core.grid.spec import GridSpec, checked_points
+
+MOST_LATTICE = 10_000
+LARGEST_HELD = 64
 
 
 class Rule(Enum):
@@ -29,27 +34,98 @@ class Rule(Enum):
     INTERSECTION = "intersection"
 
 
-# What each rule adds before the floor (in steps), and after it.
-_BEFORE = {Rule.CORNER: 0.0, Rule.CENTRE: 0.0, Rule.INTERSECTION: 0.5}
-_AFTER = {Rule.CORNER: 0.0, Rule.CENTRE: 0.5, Rule.INTERSECTION: 0.0}
+class Holding(Enum):
+    """What the pointer has in hand: nothing with a size, a footprint, or an object with its own
+    origin at its low corner."""
+
+    POINT = "point"
+    FOOTPRINT = "footprint"
+    OBJECT = "object"
 
 
 @dataclass(frozen=True, slots=True)
 class SnapSettings:
-    """The rule in force. A step of None is the cell's own size on that axis; world units."""
+    """The rule in force.
+
+    step_x, step_y : None is the cell's own size on that axis; else world units, or cells when
+    `in_cells`.
+    every_x, every_y : only every nth step is on the lattice.  offset_x, offset_y : the first of them.
+    hold_x, hold_y : a world value that this axis is held at, so that a line stays straight.
+    holding : with FOOTPRINT, `held` is its columns and rows, and the footprint is centred under the
+    pointer whatever the rule (an odd count on a centre, an even one on an intersection). With OBJECT,
+    `held` is its world size, and `Snapped.origin` is half of it below the snapped place.
+    Raises BadGrid.
+    """
 
     rule: Rule = Rule.CENTRE
     step_x: float | None = None
     step_y: float | None = None
+    in_cells: bool = False
+    every_x: int = 1
+    every_y: int = 1
+    offset_x: int = 0
+    offset_y: int = 0
+    hold_x: float | None = None
+    hold_y: float | None = None
+    holding: Holding = Holding.POINT
+    held: tuple[float, float] = (1, 1)
 
     def __post_init__(self) -> None:
         for step in (self.step_x, self.step_y):
             if step is not None and not (math.isfinite(step) and step > 0):
                 raise BadGrid(f"a step must be a number above 0, not {step:g}")
+        for every in (self.every_x, self.every_y):
+            if not 1 <= every <= MOST_LATTICE:
+                raise BadGrid(f"a lattice takes every 1st to {MOST_LATTICE}th cell, not {every}")
+        for hold in (self.hold_x, self.hold_y):
+            if hold is not None and not math.isfinite(hold):
+                raise BadGrid(f"an axis is held at a finite number, not {hold:g}")
+        for side in self.held:
+            if not (math.isfinite(side) and side > 0):
+                raise BadGrid(f"what is held has a size above 0, not {side:g}")
+            if self.holding is Holding.FOOTPRINT and (side % 1 or side > LARGEST_HELD):
+                raise BadGrid(
+                    f"a footprint is 1 to {LARGEST_HELD} whole cells a side, not {side:g}"
+                )
 
     def steps(self, spec: GridSpec) -> tuple[float, float]:
-        """(x, y) step in world units."""
-        return self.step_x or spec.cell_w, self.step_y or spec.cell_h
+        """(x, y) step in world units, before the lattice."""
+        scale = (spec.cell_w, spec.cell_h) if self.in_cells else (1.0, 1.0)
+        return (
+            self.step_x * scale[0] if self.step_x else spec.cell_w,
+            self.step_y * scale[1] if self.step_y else spec.cell_h,
+        )
+
+    @property
+    def holds(self) -> tuple[float | None, float | None]:
+        return self.hold_x, self.hold_y
+
+    def axes(self, spec: GridSpec) -> tuple[Axis, Axis]:
+        """The rule on x and on y."""
+        step_x, step_y = self.steps(spec)
+        x = self._axis(spec.origin_x, step_x, spec.cell_w, self.every_x, self.offset_x, 0)
+        y = self._axis(spec.origin_y, step_y, spec.cell_h, self.every_y, self.offset_y, 1)
+        return x, y
+
+    def _axis(
+        self, origin: float, step: float, cell: float, every: int, offset: int, way: int
+    ) -> Axis:
+        if self.holding is Holding.FOOTPRINT:
+            # Halves of a cell, exact: low cell floor(q - n/2 + 1/2), and n/2 on from there.
+            half = self.held[way] / 2
+            return Axis(origin, cell, 0.5 - half, half)
+        return rule_axis(self.rule, origin, step, every, offset)
+
+
+def rule_axis(rule: Rule, origin: float, step: float, every: int = 1, offset: int = 0) -> Axis:
+    """A rule as numbers. every, offset : the lattice, in steps."""
+    origin, whole = origin + offset * step if offset else origin, step * every
+    if rule is Rule.CORNER:
+        return Axis(origin, whole)
+    if rule is Rule.INTERSECTION:
+        return Axis(origin, whole, 0.5)
+    # The centre of a step is half a step on; the nearest such place switches half way between two.
+    return Axis(origin, whole, 0.5 - 0.5 / every, 0.5 / every)
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,32 +133,35 @@ class Snapped:
     """The answer of a rule for one point.
 
     at : the snapped place.  low, high : the half-open block of world within which the answer
-    stays the same; its edges are where the rule would switch.
+    stays the same; its edges are where the rule would switch (infinite on an axis that is held).
+    origin : where the held thing's own origin goes; `at` unless an object or a footprint is held.
     """
 
     raw: Point
     at: Point
     low: Point
     high: Point
-
-
-def _snap_axis(p: float, origin: float, step: float, rule: Rule) -> tuple[float, float, float]:
-    """Snapped value, and the low and high switch points, of one axis."""
-    before = _BEFORE[rule]
-    k = math.floor((p - origin) / step + before)
-    return (
-        origin + (k + _AFTER[rule]) * step,
-        origin + (k - before) * step,
-        origin + (k - before + 1) * step,
-    )
+    origin: Point
 
 
 def snap(spec: GridSpec, settings: SnapSettings, x: float, y: float) -> Snapped:
-    """Snap one world point. Points outside the grid snap to the lattice that goes on there."""
-    step_x, step_y = settings.steps(spec)
-    sx, low_x, high_x = _snap_axis(x, spec.origin_x, step_x, settings.rule)
-    sy, low_y, high_y = _snap_axis(y, spec.origin_y, step_y, settings.rule)
-    return Snapped(Point(x, y), Point(sx, sy), Point(low_x, low_y), Point(high_x, high_y))
+    """Snap one world point. Points outside the grid snap to the lattice that goes on there.
+
+    Raises BadGrid for a point that is not finite or too far out to count steps.
+    """
+    at, low, high = [], [], []
+    for p, axis, held in zip((x, y), settings.axes(spec), settings.holds, strict=True):
+        k = axis.index(p)
+        at.append(axis.value(k) if held is None else held)
+        low.append(axis.border(k) if held is None else -math.inf)
+        high.append(axis.border(k + 1) if held is None else math.inf)
+    half = (0.0, 0.0)
+    if settings.holding is Holding.OBJECT:
+        half = settings.held[0] / 2, settings.held[1] / 2
+    elif settings.holding is Holding.FOOTPRINT:
+        half = settings.held[0] / 2 * spec.cell_w, settings.held[1] / 2 * spec.cell_h
+    origin = Point(at[0] - half[0], at[1] - half[1])
+    return Snapped(Point(x, y), Point(*at), Point(*low), Point(*high), origin)
 
 
 def snap_many(
@@ -91,22 +170,15 @@ def snap_many(
     """`snap` for many points at once; agrees with it bit for bit.
 
     points : (N, 2) float64 of (x, y), world units. Returns the same shape. Not changed in place.
+    Raises BadGrid, naming the row, for a point that is not finite or too far out.
     """
-    if points.ndim != 2 or points.shape[1] != 2:
-        raise BadGrid(f"points must be (N, 2), got {points.shape}")
+    checked_points(points)
     out = np.empty(points.shape, np.float64)
-    origins = (spec.origin_x, spec.origin_y)
-    before, after = _BEFORE[settings.rule], _AFTER[settings.rule]
-    for axis, step in enumerate(settings.steps(spec)):
-        line = points[:, axis] - origins[axis]
-        line /= step
-        if before:
-            line += before
-        np.floor(line, out=line)
-        if after:
-            line += after
-        line *= step
-        np.add(line, origins[axis], out=out[:, axis])
+    for at, (axis, held) in enumerate(zip(settings.axes(spec), settings.holds, strict=True)):
+        if held is None:
+            out[:, at] = axis.values(axis.indices(points[:, at]))
+        else:
+            out[:, at] = held
     return out
 
 
@@ -116,8 +188,8 @@ def low_cell(spec: GridSpec, x: float, y: float, cols: int, rows: int) -> Cell:
     An odd side lands on a cell's centre and an even side on an intersection.
     """
     return Cell(
-        math.floor((x - spec.origin_x) / spec.cell_w - cols / 2 + 0.5) + spec.first_col,
-        math.floor((y - spec.origin_y) / spec.cell_h - rows / 2 + 0.5) + spec.first_row,
+        Axis(spec.origin_x, spec.cell_w, 0.5 - cols / 2).index(x) + spec.first_col,
+        Axis(spec.origin_y, spec.cell_h, 0.5 - rows / 2).index(y) + spec.first_row,
     )
 
 
@@ -129,27 +201,43 @@ def number(value: float) -> str:
     return text.replace("-", "\N{MINUS SIGN}")
 
 
+def _added(value: float) -> str:
+    """`` + 1/2`` and the like, or nothing for 0."""
+    if not value:
+        return ""
+    sign = "+" if value > 0 else "\N{MINUS SIGN}"
+    return f" {sign} {'1/2' if abs(value) == 0.5 else number(abs(value))}"
+
+
 def working(spec: GridSpec, settings: SnapSettings, x: float, y: float) -> list[str]:
     """The arithmetic of `snap` with its real numbers, one line a step, x before y."""
     lines = []
-    rule = settings.rule
-    step_x, step_y = settings.steps(spec)
-    for name, p, origin, step in (
-        ("x", x, spec.origin_x, step_x),
-        ("y", y, spec.origin_y, step_y),
+    for name, p, axis, held in zip(
+        ("x", "y"), (x, y), settings.axes(spec), settings.holds, strict=True
     ):
-        before, after = _BEFORE[rule], _AFTER[rule]
-        q = (p - origin) / step
-        k = math.floor(q + before)
-        snapped = origin + (k + after) * step
-        minus = f"({number(origin)})" if origin < 0 else number(origin)
-        lines.append(f"{name}: ({number(p)} \N{MINUS SIGN} {minus}) / {number(step)} = {number(q)}")
-        if before:
-            lines.append(f"   floor({number(q)} + 1/2) = {number(k)}")
-        else:
-            lines.append(f"   floor({number(q)}) = {number(k)}")
-        factor = f"({number(k)} + 1/2)" if after else number(k)
+        if held is not None:
+            lines.append(f"{name}: held at {number(held)}")
+            continue
+        k = axis.index(p)
+        q = (p - axis.origin) / axis.step
+        minus = f"({number(axis.origin)})" if axis.origin < 0 else number(axis.origin)
         lines.append(
-            f"   {number(origin)} + {factor} \N{MULTIPLICATION SIGN} {number(step)} = {number(snapped)}"
+            f"{name}: ({number(p)} \N{MINUS SIGN} {minus}) / {number(axis.step)} = {number(q)}"
         )
+        lines.append(f"   floor({number(q)}{_added(axis.before)}) = {number(k)}")
+        if math.floor(q + axis.before) != k:
+            lines.append(f"   since border {math.floor(q + axis.before)} as a float lies beside it")
+        factor = f"({number(k)}{_added(axis.after)})" if axis.after else number(k)
+        lines.append(
+            f"   {number(axis.origin)} + {factor} \N{MULTIPLICATION SIGN} {number(axis.step)}"
+            f" = {number(axis.value(k))}"
+        )
+    if settings.holding is Holding.OBJECT:
+        at = snap(spec, settings, x, y)
+        for name, value, side, origin in zip(
+            ("x", "y"), at.at, settings.held, at.origin, strict=True
+        ):
+            lines.append(
+                f"{name}: {number(value)} \N{MINUS SIGN} {number(side)} / 2 = {number(origin)}"
+            )
     return lines

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import BadGrid, OutsideGrid
 from woven_locus.core.geometry import Box, Cell, Point, Slot
+from woven_locus.core.grid.axis import Axis
 
 # 16 M cells is what the program is made for; four times that still fits in memory.
 MOST_CELLS = 64 * 1024 * 1024
@@ -25,6 +26,8 @@ class GridSpec:
     centred : the grid keeps its middle on the anchor whatever its size is.
     first_col, first_row : index of the first cell; may be negative.
     unit : name of a world unit, for display only.
+    y_up : whether y, and with it the row, grows up the screen rather than down. It turns the picture
+    only: which row a point lies in does not depend on it.
 
     Raises BadGrid for a grid that cannot exist.
     """
@@ -39,6 +42,7 @@ class GridSpec:
     first_col: int = 0
     first_row: int = 0
     unit: str = "units"
+    y_up: bool = False
 
     def __post_init__(self) -> None:
         if self.cols < 1 or self.rows < 1:
@@ -117,12 +121,19 @@ class GridSpec:
             and 0 <= cell.row - self.first_row < self.rows
         )
 
+    @property
+    def axes(self) -> tuple[Axis, Axis]:
+        """The lattice of cells along x and along y, counted from 0 at the low corner."""
+        return Axis(self.origin_x, self.cell_w), Axis(self.origin_y, self.cell_h)
+
     def locate_virtual(self, x: float, y: float) -> Cell:
-        """The cell of the endless lattice under a world point: floor, also for negatives."""
-        return Cell(
-            math.floor((x - self.origin_x) / self.cell_w) + self.first_col,
-            math.floor((y - self.origin_y) / self.cell_h) + self.first_row,
-        )
+        """The cell of the endless lattice under a world point: floor, also for negatives, and exact:
+        a cell's own corner is in that cell, the float just below it is not.
+
+        Raises BadGrid for a point that is not finite or too far out to count cells.
+        """
+        across, along = self.axes
+        return Cell(across.index(x) + self.first_col, along.index(y) + self.first_row)
 
     def locate(self, x: float, y: float) -> Cell | None:
         """The cell under a world point, or None outside the grid."""
@@ -168,6 +179,24 @@ class GridSpec:
             raise OutsideGrid((index, 0), f"indices 0 to {self.cols * self.rows - 1}")
         return self.cell_of_slot(Slot(index // self.cols, index % self.cols))
 
+    def locate_many(
+        self, points: npt.NDArray[np.float64]
+    ) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+        """`locate_virtual` and `contains` for many points at once.
+
+        points : (N, 2) float64 of (x, y). Returns the cells of the endless lattice, (N, 2) int64 of
+        (col, row), the virtual answer; and (N,) bool, whether the grid has them, the strict one.
+        Raises BadGrid, naming the row, for a point that is not finite or too far out.
+        """
+        checked_points(points)
+        slots = np.empty(points.shape, np.int64)
+        inside = np.ones(len(points), bool)
+        for at, (axis, count) in enumerate(zip(self.axes, (self.cols, self.rows), strict=True)):
+            steps = axis.indices(points[:, at])
+            inside &= (steps >= 0) & (steps < count)
+            slots[:, at] = steps
+        return slots + np.array(self.first), inside
+
     def centres(self, slots: npt.NDArray[np.integer]) -> npt.NDArray[np.float64]:
         """World centres of array slots. slots : (N, 2) of (row, col) -> (N, 2) of (x, y)."""
         scale = np.array([self.cell_w, self.cell_h])
@@ -175,7 +204,18 @@ class GridSpec:
         centres: npt.NDArray[np.float64] = (slots[:, ::-1] + 0.5) * scale + origin
         return centres
 
+    def centres_of_cells(self, cells: npt.NDArray[np.integer]) -> npt.NDArray[np.float64]:
+        """`centre` for many cells: (N, 2) of (col, row) -> (N, 2) of (x, y); the virtual answer,
+        cells outside the grid are on the lattice too."""
+        return self.centres((cells - np.array(self.first))[:, ::-1])
+
     def describe_range(self) -> str:
         """The addressable cells in words, for messages."""
         last = self.last
         return f"columns {self.first_col} to {last.col}, rows {self.first_row} to {last.row}"
+
+
+def checked_points(points: npt.NDArray[np.float64]) -> None:
+    """Raises BadGrid unless points are (N, 2)."""
+    if points.ndim != 2 or points.shape[1] != 2:
+        raise BadGrid(f"points must be (N, 2), got {points.shape}")

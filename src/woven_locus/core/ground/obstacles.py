@@ -18,3 +18,4 @@ class Obstacle:
 
 
 LOOKS = ("boulder", "rowan")
+LARGEST_OBSTACLE = 256

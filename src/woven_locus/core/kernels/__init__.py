@@ -1,4 +1,5 @@
-"""The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`, `flood`).
+"""The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`,
+`flood`, `cells`).
 
 `compiled` is the same source put through Numba; until `install` has been called the plain twin is
 used, so that nothing ever waits for a compiler. The twin is also the tests' oracle.
@@ -10,9 +11,14 @@ from collections.abc import Callable
 from typing import Any
 
 from woven_locus.core.kernels import astar as _astar
+from woven_locus.core.kernels import cells as _cells
 from woven_locus.core.kernels import flood as _flood
 
-_TWINS: dict[str, Callable[..., Any]] = {"search": _astar.search, "relabel": _flood.relabel}
+_TWINS: dict[str, Callable[..., Any]] = {
+    "search": _astar.search,
+    "relabel": _flood.relabel,
+    "derive": _cells.derive,
+}
 _active = dict(_TWINS)
 _compiled = False
 
@@ -26,8 +32,7 @@ def install() -> None:
     from woven_locus.core.kernels import compiled
 
     compiled.warm()
-    _active["search"] = compiled.search
-    _active["relabel"] = compiled.relabel
+    _active.update({name: getattr(compiled, name) for name in _TWINS})
     _compiled = True
 
 
@@ -50,3 +55,8 @@ def search(*args: Any) -> Any:
 def relabel(*args: Any) -> Any:
     """See `flood.relabel`."""
     return _active["relabel"](*args)
+
+
+def derive(*args: Any) -> Any:
+    """See `cells.derive`."""
+    return _active["derive"](*args)

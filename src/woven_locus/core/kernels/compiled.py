@@ -5,10 +5,11 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from woven_locus.core.kernels import astar, flood
+from woven_locus.core.kernels import astar, cells, flood
 
 search = numba.njit(cache=True, nogil=True, error_model="numpy")(astar.search)
 relabel = numba.njit(cache=True, nogil=True, error_model="numpy")(flood.relabel)
+derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 
 
 def warm() -> None:
@@ -18,3 +19,8 @@ def warm() -> None:
     ends = np.zeros(1, np.int64)
     search(code, 2, 2, table, 1.0, 1.0, 4, ends, ends, 1.0)
     relabel(code, 2, 2, np.zeros(4, np.int32), ends, 1)
+    byte, four = code.reshape(2, 2), np.zeros(4, np.int64)
+    whose, bits = np.zeros((2, 2), np.int32), np.zeros(4, np.uint8)
+    flags = np.zeros(256, np.uint8)
+    outside = np.uint8(0)
+    derive(byte, byte, byte, whose, four, outside, four, flags, flags, bits, byte, byte)

@@ -94,6 +94,10 @@ class Footprint:
         """After `turn` quarter turns clockwise on screen (row numbers grow downwards)."""
         return _turned(self, turn % 4)
 
+    def upside_down(self) -> Footprint:
+        """With the last row first: the same picture on a plan whose rows grow up the screen."""
+        return _upside_down(self)
+
     def at(self, low: Cell) -> list[Cell]:
         """The plan cells covered when the bounding box's lowest cell is `low`."""
         return [Cell(low.col + c, low.row + r) for c, r in self.cells]
@@ -126,3 +130,16 @@ def _turned(footprint: Footprint, turn: int) -> Footprint:
             tuple(Door(tall - 1 - d.row, d.col, (d.side + 1) % 4) for d in footprint.doors),
         )
     return footprint
+
+
+@lru_cache(maxsize=4096)
+def _upside_down(footprint: Footprint) -> Footprint:
+    last = footprint.rows - 1
+    return Footprint(
+        tuple((c, last - r) for c, r in footprint.cells),
+        # North and south change places, east and west stay.
+        tuple(
+            Door(d.col, last - d.row, d.side ^ 2 if d.side % 2 == 0 else d.side)
+            for d in footprint.doors
+        ),
+    )

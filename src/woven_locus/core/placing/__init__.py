@@ -7,6 +7,7 @@ from woven_locus.core.placing.judge import (
     Verdict,
     judge,
     judge_cells,
+    judge_ground,
     judge_road,
 )
 from woven_locus.core.placing.rules import RULES, Reason
@@ -20,5 +21,6 @@ __all__ = [
     "feasible_map",
     "judge",
     "judge_cells",
+    "judge_ground",
     "judge_road",
 ]

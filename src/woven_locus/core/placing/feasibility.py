@@ -19,7 +19,7 @@ def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]
     Returns (rows, cols) bool. Agrees with `judge` for every slot. The map is the OR of the blocked
     mask shifted by each footprint cell; full rectangles are done side by side (w + h ORs, not w*h).
     """
-    footprint = kind.footprint.turned(turn)
+    footprint = plan.footprint(kind, turn)
     blocked = plan.blocks != 0
     rows, cols = blocked.shape
     out = np.zeros((rows, cols), bool)

@@ -27,7 +27,7 @@ class CellVerdict(NamedTuple):
 
 
 class Blocker(NamedTuple):
-    """A thing in the way. what : structure, obstacle, terrain, reserved or road.
+    """A thing in the way. what : window, structure, obstacle, terrain, reserved or road.
     id : the structure's or obstacle's name (``S12``, ``O3``), else None."""
 
     what: str
@@ -59,12 +59,14 @@ class Verdict:
         """The refusal in words, or an empty string."""
         parts = []
         for reason in self.reasons:
-            parts.append(_SENTENCE[reason].format(names=self.names_for(reason)))
+            names = self.names_for(reason) or "the grid"
+            parts.append(_SENTENCE[reason].format(names=names))
         return "; ".join(parts)
 
 
 # Which blockers belong to which reason.
 WHAT = {
+    Reason.OUTSIDE: "window",
     Reason.TERRAIN: "terrain",
     Reason.RESERVED: "reserved",
     Reason.OBSTACLE: "obstacle",
@@ -72,7 +74,7 @@ WHAT = {
     Reason.ROAD: "road",
 }
 _SENTENCE = {
-    Reason.OUTSIDE: "part of it lies outside the grid",
+    Reason.OUTSIDE: "part of it lies outside {names}",
     Reason.TERRAIN: "{names} cannot be built on",
     Reason.RESERVED: "the ground is reserved",
     Reason.OBSTACLE: "{names} in the way",
@@ -87,17 +89,27 @@ def _listed(names: Sequence[str]) -> str:
     return " and ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else "".join(names)
 
 
-def judge(plan: Plan, kind: Kind, cell: Cell, turn: int = 0, lifted: int = 0) -> Verdict:
+def judge(
+    plan: Plan, kind: Kind, cell: Cell, turn: int = 0, lifted: int = 0, care: int = ALL_BITS
+) -> Verdict:
     """May a structure of `kind` stand with its turned bounding box's lowest cell at `cell`?
 
     lifted : number of a structure that is taken as gone (it is being moved), or 0.
+    care : the bits of the cell rules that are asked.
     """
-    return _judge_cells(plan, kind.footprint.turned(turn).at(cell), lifted, ALL_BITS)
+    return _judge_cells(plan, plan.footprint(kind, turn).at(cell), lifted, care)
 
 
 def judge_road(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     """May road be laid on these cells? Road that is there already is no objection."""
     return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.ROAD])
+
+
+def judge_ground(plan: Plan, cells: Sequence[Cell]) -> Verdict:
+    """May something that grew there stand on these cells, whatever the terrain and its reservation,
+    inside the buildable window or not?"""
+    ground = BIT[Reason.TERRAIN] | BIT[Reason.RESERVED] | BIT[Reason.OUTSIDE]
+    return _judge_cells(plan, cells, 0, ALL_BITS & ~ground)
 
 
 def judge_cells(plan: Plan, cells: Sequence[Cell]) -> Verdict:
@@ -126,15 +138,17 @@ def _judge_cells(plan: Plan, cells: Sequence[Cell], lifted: int, care: int) -> V
             for blocker in _blockers(plan, row, col, bits):
                 blockers[blocker] = None
         verdicts.append(CellVerdict(cell, REASONS_OF[bits]))
-    reasons = REASONS_OF[seen]
     if outside:
-        reasons = (Reason.OUTSIDE, *reasons)
+        seen |= BIT[Reason.OUTSIDE]
+    reasons = REASONS_OF[seen]
     return Verdict(tuple(verdicts), reasons, tuple(blockers))
 
 
 def _blockers(plan: Plan, row: int, col: int, bits: int) -> list[Blocker]:
     found = []
     who = int(plan.occupant[row, col])
+    if bits & BIT[Reason.OUTSIDE]:
+        found.append(Blocker("window", "the buildable window", None))
     if bits & BIT[Reason.TERRAIN]:
         found.append(Blocker("terrain", plan.terrain_table[int(plan.terrain[row, col])].name, None))
     if bits & BIT[Reason.RESERVED]:

@@ -7,6 +7,7 @@ layer, so a rule added here works in all of them.
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
@@ -15,6 +16,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core import kernels
 from woven_locus.core.geometry import Box
 
 Mask = npt.NDArray[np.bool_]
@@ -44,6 +46,16 @@ class CellRule:
     mask: Callable[[Plan, Box], Mask]
 
 
+def _outside(plan: Plan, box: Box) -> Mask:
+    mask = np.zeros(box.shape, bool)
+    if plan.window is not None:
+        inside = plan.window.box(plan.spec)
+        rows, cols = np.arange(box.r0, box.r1)[:, None], np.arange(box.c0, box.c1)
+        mask |= (rows < inside.r0) | (rows >= inside.r1)
+        mask |= (cols < inside.c0) | (cols >= inside.c1)
+    return mask
+
+
 def _terrain(plan: Plan, box: Box) -> Mask:
     return np.logical_not(plan.terrain_table.buildable[plan.terrain[box.slices]])
 
@@ -65,6 +77,7 @@ def _road(plan: Plan, box: Box) -> Mask:
 
 
 RULES: tuple[CellRule, ...] = (
+    CellRule(Reason.OUTSIDE, 32, "Inside the grid", _outside),
     CellRule(Reason.TERRAIN, 1, "Terrain may be built on", _terrain),
     CellRule(Reason.RESERVED, 2, "Not reserved", _reserved),
     CellRule(Reason.OBSTACLE, 4, "No obstacle", _obstacle),
@@ -74,13 +87,57 @@ RULES: tuple[CellRule, ...] = (
 BIT: dict[Reason, int] = {rule.reason: rule.bit for rule in RULES}
 ALL_BITS = sum(BIT.values())
 
-# All reasons in the order in which they are shown; being outside comes before what is inside.
-ORDER: tuple[Reason, ...] = (Reason.OUTSIDE, *(rule.reason for rule in RULES))
+# All reasons in the order in which they are shown.
+ORDER: tuple[Reason, ...] = tuple(rule.reason for rule in RULES)
 
 # REASONS_OF[bits] -> tuple of reasons; looked up per cell, so that a judgement allocates little.
 REASONS_OF: tuple[tuple[Reason, ...], ...] = tuple(
     tuple(rule.reason for rule in RULES if bits & rule.bit) for bits in range(ALL_BITS + 1)
 )
+
+
+# Boxes from this many cells on are worth the compiled pass, and two threads.
+LARGE, VERY_LARGE = 4096, 1 << 20
+
+
+def derive_cells(plan: Plan, box: Box) -> None:
+    """Work out the blocks and the movement layer afresh within a box."""
+    if box.shape[0] * box.shape[1] < LARGE or not kernels.compiled_ready():
+        plan.blocks[box.slices] = block_bits(plan, box)
+        plan.movement[box.slices] = plan.movement_codes(box)
+        return
+    table = plan.terrain_table
+    inside = plan.window.box(plan.spec) if plan.window is not None else plan.spec.box
+
+    def part(r0: int, r1: int) -> None:
+        kernels.derive(
+            plan.terrain,
+            plan.reserved,
+            plan.road,
+            plan.occupant,
+            np.array([inside.r0, inside.c0, inside.r1, inside.c1], np.int64),
+            np.uint8(BIT[Reason.OUTSIDE]),
+            np.array([r0, box.c0, r1, box.c1], np.int64),
+            np.where(table.buildable, 0, BIT[Reason.TERRAIN]).astype(np.uint8),
+            np.where(table.passable, np.arange(1, 257), 0).astype(np.uint8),
+            np.array([BIT[r] for r in _DERIVED], np.uint8),
+            plan.blocks,
+            plan.movement,
+        )
+
+    middle = (box.r0 + box.r1) // 2
+    if box.shape[0] * box.shape[1] < VERY_LARGE:
+        part(box.r0, box.r1)
+        return
+    # The pass lets go of the interpreter, so that two halves run side by side.
+    other = threading.Thread(target=part, args=(middle, box.r1))
+    other.start()
+    part(box.r0, middle)
+    other.join()
+
+
+# The order in which the compiled pass takes the bits of the other layers.
+_DERIVED = (Reason.RESERVED, Reason.OBSTACLE, Reason.OCCUPIED, Reason.ROAD)
 
 
 def block_bits(plan: Plan, box: Box) -> npt.NDArray[np.uint8]:

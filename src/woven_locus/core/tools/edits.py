@@ -1,42 +1,17 @@
-"""The edits that the tools make. Each returns an `Edit` (perhaps empty); none touches the plan."""
+"""The edits that the tools of Build and Ways make; those of Ground are in `ground`. Each returns an `Edit` (perhaps empty); none touches the plan."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
-
 from woven_locus.core.editing import Edit, Patch, StructureChange
 from woven_locus.core.errors import Refused
-from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Verdict, judge, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
-from woven_locus.core.tools.lines import brush_low
-
-
-def paint_terrain(plan: Plan, cells: Sequence[Cell], code: int) -> Edit:
-    """Set the terrain class of cells; those outside the grid are passed over."""
-    patch = Patch.of_cells(plan, "terrain", cells, code)
-    return Edit(_painted(plan, code), (patch,) if patch else ())
-
-
-def _painted(plan: Plan, code: int) -> str:
-    return f"Painted {plan.terrain_table[code].name.lower()}"
-
-
-def paint_brush(plan: Plan, middles: Sequence[Cell], size: int, code: int) -> Edit:
-    """`paint_terrain` under a square brush that comes past each of `middles`."""
-    lows = [plan.spec.slot(brush_low(middle, size)) for middle in middles]
-    whole = Box.around(lows)
-    whole = Box(whole.r0, whole.c0, whole.r1 + size - 1, whole.c1 + size - 1)
-    mask = np.zeros(whole.shape, bool)
-    for row, col in lows:
-        mask[row - whole.r0 : row - whole.r0 + size, col - whole.c0 : col - whole.c0 + size] = True
-    patch = Patch.of_mask(plan, "terrain", whole, mask, code)
-    return Edit(_painted(plan, code), (patch,) if patch else ())
 
 
 def lay_road(plan: Plan, cells: Sequence[Cell]) -> Edit:

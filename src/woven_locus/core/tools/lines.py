@@ -2,20 +2,34 @@
 
 from __future__ import annotations
 
-from woven_locus.core.geometry import Cell
+from dataclasses import dataclass
 
-LARGEST_BRUSH = 9
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.geometry import Box, Cell, Slot
+
+LARGEST_BRUSH = 64
 
 
-def brush_low(middle: Cell, size: int) -> Cell:
-    """The lowest cell of a square brush of size x size cells (1 to 9); an even size leans low."""
-    return middle.moved(-(size // 2), -(size // 2))
+@dataclass(frozen=True, slots=True)
+class Brush:
+    """size x size cells (1 to LARGEST_BRUSH), or those of them within a circle. An even size leans
+    low: its middle cell is the first of the upper half."""
 
+    size: int = 3
+    round: bool = False
 
-def brush(middle: Cell, size: int) -> list[Cell]:
-    """The cells of a square brush around a cell."""
-    low = brush_low(middle, size)
-    return [low.moved(c, r) for r in range(size) for c in range(size)]
+    def low(self, middle: Cell) -> Cell:
+        """The lowest cell of the square around the brush."""
+        return middle.moved(-(self.size // 2), -(self.size // 2))
+
+    def mask(self) -> npt.NDArray[np.bool_]:
+        """(size, size) bool: the cells that it covers."""
+        if not self.round:
+            return np.ones((self.size, self.size), bool)
+        off = np.arange(self.size) - (self.size - 1) / 2
+        return np.asarray(np.hypot(off[:, None], off) <= self.size / 2)
 
 
 def staircase(a: Cell, b: Cell) -> list[Cell]:
@@ -43,3 +57,30 @@ def held_to_axis(a: Cell, b: Cell) -> Cell:
     if abs(b.col - a.col) >= abs(b.row - a.row):
         return Cell(b.col, a.row)
     return Cell(a.col, b.row)
+
+
+def swept(slots: list[Slot], brush: Brush) -> tuple[Box, npt.NDArray[np.bool_]]:
+    """What a brush covers that comes past each of `slots` (its middles): a box, perhaps beyond the
+    grid, and a mask of the box's shape."""
+    half, size = brush.size // 2, brush.size
+    whole = Box.around(slots)
+    whole = Box(whole.r0 - half, whole.c0 - half, whole.r1 - half, whole.c1 - half)
+    whole = Box(whole.r0, whole.c0, whole.r1 + size - 1, whole.c1 + size - 1)
+    mask, shape = np.zeros(whole.shape, bool), brush.mask()
+    for row, col in slots:
+        r, c = row - half - whole.r0, col - half - whole.c0
+        mask[r : r + size, c : c + size] |= shape
+    return whole, mask
+
+
+def rectangle(a: Slot, b: Slot) -> Box:
+    """The block with two slots in opposite corners."""
+    return Box(min(a.row, b.row), min(a.col, b.col), max(a.row, b.row) + 1, max(a.col, b.col) + 1)
+
+
+def squared(a: Cell, b: Cell) -> Cell:
+    """`b` moved so that the block between the two is a square, the longer side kept."""
+    side = max(abs(b.col - a.col), abs(b.row - a.row))
+    return Cell(
+        a.col + (side if b.col >= a.col else -side), a.row + (side if b.row >= a.row else -side)
+    )

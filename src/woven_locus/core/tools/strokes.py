@@ -45,18 +45,6 @@ class Stroke:
         raise NotImplementedError
 
 
-class PaintStroke(Stroke):
-    """Terrain under a square brush."""
-
-    def __init__(self, plan: Plan, history: History, code: int, size: int) -> None:
-        super().__init__(plan, history)
-        self.code, self.size = code, size
-        self.label = f"Painted {plan.terrain_table[code].name.lower()}"
-
-    def _touch(self, cells: list[Cell]) -> None:
-        self.history.do(edits.paint_brush(self.plan, cells, self.size, self.code))
-
-
 class EraseRoadStroke(Stroke):
     """Takes road away."""
 

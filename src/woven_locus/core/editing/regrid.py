@@ -1,0 +1,210 @@
+"""Another grid under what stands on it: what goes where, what falls outside, and the edit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from enum import Enum
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.editing.changes import Boxes
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import BuildWindow, GridSpec, low_cell
+from woven_locus.core.ground import Obstacle
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import Structure, structure_id
+
+Ints = npt.NDArray[np.int64]
+
+
+class Keep(Enum):
+    """How content finds its new cell: the cell with its old index, or the cell at its old place."""
+
+    INDEX = "index"
+    PLACE = "place"
+
+
+@dataclass(frozen=True, slots=True)
+class Losses:
+    """What a change of the grid would leave behind.
+
+    structures, obstacles : those that find no cells, each with the reason in words.
+    terrain, reserved, road, heights : old cells with something on them whose place is gone (terrain:
+    other than the first class).
+    """
+
+    structures: tuple[tuple[int, str], ...] = ()
+    obstacles: tuple[tuple[int, str], ...] = ()
+    terrain: int = 0
+    reserved: int = 0
+    road: int = 0
+    heights: int = 0
+
+    def __bool__(self) -> bool:
+        return bool(
+            self.structures
+            or self.obstacles
+            or self.terrain
+            or self.reserved
+            or self.road
+            or self.heights
+        )
+
+
+def _sources(old: GridSpec, new: GridSpec, keep: Keep) -> tuple[Ints, Ints]:
+    """For each new row and each new column, the old one that its content comes from, or -1."""
+    found = []
+    for axis, count, first, old_axis, old_count, old_first in (
+        (new.axes[1], new.rows, new.first_row, old.axes[1], old.rows, old.first_row),
+        (new.axes[0], new.cols, new.first_col, old.axes[0], old.cols, old.first_col),
+    ):
+        if keep is Keep.INDEX:
+            source = np.arange(count, dtype=np.int64) + (first - old_first)
+        else:
+            middles = axis.values(np.arange(count) + 0.5)
+            source = old_axis.indices(middles).astype(np.int64)
+        source[(source < 0) | (source >= old_count)] = -1
+        found.append(source)
+    return found[0], found[1]
+
+
+def _taken(layer: npt.NDArray[Any], rows: Ints, cols: Ints, empty: float = 0) -> npt.NDArray[Any]:
+    out = np.full((len(rows), len(cols)), empty, layer.dtype)
+    here, there = np.flatnonzero(rows >= 0), np.flatnonzero(cols >= 0)
+    if len(here) and len(there):
+        out[np.ix_(here, there)] = layer[np.ix_(rows[here], cols[there])]
+    return out
+
+
+def _stays(old: GridSpec, new: GridSpec, keep: Keep) -> npt.NDArray[np.bool_]:
+    """(old rows, old cols) bool: whether an old cell's index, or middle, is on the new grid."""
+    rows, cols = _sources(new, old, keep)
+    return np.asarray((rows >= 0)[:, None] & (cols >= 0))
+
+
+@dataclass(frozen=True, slots=True)
+class Regrid:
+    """A question: this grid in place of the plan's, keeping content in this way."""
+
+    spec: GridSpec
+    keep: Keep
+
+    def work_out(self, plan: Plan) -> tuple[Plan, Losses]:
+        """The plan on the new grid, and what is lost. The plan itself is not changed, and nothing of
+        it is shared. Raises BadPlan where the new grid cannot hold a plan at all."""
+        old, new = plan.spec, self.spec
+        rows, cols = _sources(old, new, self.keep)
+        road = _taken(plan.road, rows, cols)
+        held = np.zeros(new.shape, bool)
+        # Structures first: they cannot be mended as easily as a road that runs beneath them.
+        structures, no_room = self._structures(plan, held)
+        obstacles, cleared = self._obstacles(plan, held)
+        stays = _stays(old, new, self.keep)
+        under = int(np.count_nonzero(road[held]))
+        road[held] = 0
+        lost = Losses(
+            tuple(no_room),
+            tuple(cleared),
+            int(np.count_nonzero(plan.terrain[~stays])),
+            int(np.count_nonzero(plan.reserved[~stays])),
+            int(np.count_nonzero(plan.road[~stays])) + under,
+            0 if plan.heights is None else int(np.count_nonzero(~np.isnan(plan.heights[~stays]))),
+        )
+        heights = None
+        if plan.heights is not None:
+            heights = _taken(plan.heights, rows, cols, np.nan)
+        made = Plan(
+            plan.name,
+            new,
+            plan.terrain_table,
+            plan.kinds,
+            terrain=_taken(plan.terrain, rows, cols),
+            reserved=_taken(plan.reserved, rows, cols),
+            road=road,
+            heights=heights,
+            window=self._window(plan),
+            obstacles=obstacles,
+            structures=structures,
+            next_number=plan.register.next_number,
+            money=plan.money,
+        )
+        return made, lost
+
+    def _window(self, plan: Plan) -> BuildWindow | None:
+        window = plan.window
+        if window is None or self.keep is Keep.INDEX:
+            return window
+        low, last = plan.spec.corner(window.low), plan.spec.corner(window.last.moved(1, 1))
+        return window.centred_on(self.spec, (low.x + last.x) / 2, (low.y + last.y) / 2)
+
+    def _structures(
+        self, plan: Plan, held: npt.NDArray[np.bool_]
+    ) -> tuple[list[Structure], list[tuple[int, str]]]:
+        stay, lost = [], []
+        for row in plan.register:
+            kind = plan.kinds[row.kind]
+            footprint = kind.footprint.turned(row.turn)
+            if self.spec.y_up:
+                footprint = footprint.upside_down()
+            cell = row.cell
+            if self.keep is Keep.PLACE:
+                low = plan.spec.corner(row.cell)
+                x = low.x + footprint.cols * plan.spec.cell_w / 2
+                y = low.y + footprint.rows * plan.spec.cell_h / 2
+                cell = low_cell(self.spec, x, y, footprint.cols, footprint.rows)
+            why = self._claim(held, footprint.at(cell))
+            if why:
+                lost.append((row.number, f"{structure_id(row.number)} {kind.name} {why}"))
+            else:
+                stay.append(replace(row, cell=cell))
+        return stay, lost
+
+    def _obstacles(
+        self, plan: Plan, held: npt.NDArray[np.bool_]
+    ) -> tuple[list[Obstacle], list[tuple[int, str]]]:
+        stay, lost = [], []
+        for item in plan.obstacles.values():
+            cells = item.cells
+            if self.keep is Keep.PLACE:
+                middles = (plan.spec.centre(cell) for cell in cells)
+                cells = tuple(dict.fromkeys(self.spec.locate_virtual(*at) for at in middles))
+            why = self._claim(held, cells)
+            if why:
+                lost.append((item.number, f"{item.name} {why}"))
+            else:
+                stay.append(replace(item, cells=cells))
+        return stay, lost
+
+    def _claim(self, held: npt.NDArray[np.bool_], cells: Iterable[Cell]) -> str:
+        """Take the cells, or say why not."""
+        cells = list(cells)
+        if not all(self.spec.contains(cell) for cell in cells):
+            return "would lie outside"
+        slots = [self.spec.slot(cell) for cell in cells]
+        if any(held[slot] for slot in slots):
+            return "would find its cells taken"
+        for slot in slots:
+            held[slot] = True
+        return ""
+
+
+class GridChange:
+    """The plan on another grid. Undo and redo only change two whole states for each other, whatever
+    their size; `prepared` may be worked out ahead, elsewhere, from a snapshot."""
+
+    layer = "grid"
+
+    def __init__(self, question: Regrid, prepared: Plan | None = None) -> None:
+        self.question = question
+        self._other: dict[str, object] | None = dict(vars(prepared)) if prepared else None
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        if self._other is None:
+            self._other = dict(vars(self.question.work_out(plan)[0]))
+        here = dict(vars(plan))
+        vars(plan).update(self._other)
+        self._other = here
+        return (plan.spec.box,)

@@ -1,0 +1,182 @@
+"""Heights as a surface: slope, hill shade, smoothing, profiles, resampling.
+
+Heights are (H, W) float arrays in world units, NaN where the height is not known (no-data). Rows grow
+with y. Nothing here changes its input.
+"""
+
+from __future__ import annotations
+
+from enum import Enum
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.errors import BadPlan
+from woven_locus.core.geometry import Box
+
+Floats = npt.NDArray[np.float32]
+
+
+def gradient(
+    heights: Floats, cell_w: float, cell_h: float, box: Box | None = None
+) -> tuple[Floats, Floats]:
+    """Rise per world unit along x and along y, for cells that need not be square.
+
+    Central differences between the neighbours two cells apart; at an edge of the map, or beside a cell
+    without a height, the difference to the one neighbour there is; 0 with none. NaN where the cell
+    itself has no height. box : slots to answer for (all by default). Returns two (box) float32.
+    """
+    rows, cols = heights.shape
+    box = box or Box(0, 0, rows, cols)
+    wide = box.grown(1).clipped((rows, cols))
+    around = np.full((box.shape[0] + 2, box.shape[1] + 2), np.nan, np.float32)
+    top, left = wide.r0 - box.r0 + 1, wide.c0 - box.c0 + 1
+    around[top : top + wide.shape[0], left : left + wide.shape[1]] = heights[wide.slices]
+    here = around[1:-1, 1:-1]
+    across = _slope_along(around[1:-1, :-2], here, around[1:-1, 2:], cell_w)
+    along = _slope_along(around[:-2, 1:-1], here, around[2:, 1:-1], cell_h)
+    return across, along
+
+
+def _slope_along(before: Floats, here: Floats, after: Floats, size: float) -> Floats:
+    no_before, no_after = np.isnan(before), np.isnan(after)
+    if not (no_before.any() or no_after.any()):
+        rise = (after - before) / np.float32(2 * size)
+    else:
+        low, high = np.where(no_before, here, before), np.where(no_after, here, after)
+        steps = np.float32(2) - no_before - no_after
+        rise = (high - low) / (np.maximum(steps, 1) * np.float32(size))
+    return np.where(np.isnan(here), np.float32(np.nan), rise).astype(np.float32, copy=False)
+
+
+def slope(heights: Floats, cell_w: float, cell_h: float, box: Box | None = None) -> Floats:
+    """Steepest rise per world unit of way: 1 is 45 degrees. See `gradient` for edges and no-data.
+
+    Source: the tangent of the angle between the surface's normal and the vertical, |grad h|.
+    """
+    across, along = gradient(heights, cell_w, cell_h, box)
+    return np.hypot(across, along)
+
+
+def hill_shade(
+    heights: Floats, cell_w: float, cell_h: float, y_up: bool, box: Box | None = None
+) -> Floats:
+    """Brightness, 0 to 1, of the surface lit from the top left of the screen at 45 degrees; flat
+    ground and ground without a height have 0.707.
+
+    Source: J. H. Lambert, "Photometria" (1760): brightness goes with the cosine between the surface's
+    normal and the light.
+    """
+    across, along = gradient(heights, cell_w, cell_h, box)
+    light_x, light_y, light_z = -0.5, 0.5 if y_up else -0.5, np.sqrt(0.5)
+    steep = np.sqrt(1 + across * across + along * along)
+    lit = (light_z - light_x * across - light_y * along) / steep
+    lit[np.isnan(lit)] = light_z
+    return np.clip(lit, 0, 1).astype(np.float32, copy=False)
+
+
+def smoothed(heights: Floats, box: Box) -> Floats:
+    """The mean of each cell of a box and its eight neighbours, of those that have a height; cells
+    without one stay so. box : within the map."""
+    wide = box.grown(1).clipped(heights.shape)
+    part = heights[wide.slices].astype(np.float64)
+    known = ~np.isnan(part)
+    values = np.pad(np.where(known, part, 0), 1)
+    counts = np.pad(known.astype(np.float64), 1)
+    total, number = np.zeros_like(part), np.zeros_like(part)
+    for d_row in range(3):
+        for d_col in range(3):
+            rows, cols = part.shape
+            total += values[d_row : d_row + rows, d_col : d_col + cols]
+            number += counts[d_row : d_row + rows, d_col : d_col + cols]
+    mean = np.where(known, total / np.maximum(number, 1), np.nan).astype(np.float32)
+    top, left = box.r0 - wide.r0, box.c0 - wide.c0
+    return mean[top : top + box.shape[0], left : left + box.shape[1]]
+
+
+def profile(heights: Floats, points: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    """Heights along a line, between four cell centres each (bilinear).
+
+    points : (N, 2) of (x, y) in cells from the low corner of the first, so that (0.5, 0.5) is a centre.
+    Returns (N,) float64; NaN outside the map and beside a cell without a height.
+    """
+    rows, cols = heights.shape
+    x, y = points[:, 0] - 0.5, points[:, 1] - 0.5
+    inside = (x >= -0.5) & (x <= cols - 0.5) & (y >= -0.5) & (y <= rows - 0.5)
+    x, y = np.clip(x, 0, cols - 1), np.clip(y, 0, rows - 1)
+    c0, r0 = (
+        np.minimum(x.astype(int), max(0, cols - 2)),
+        np.minimum(y.astype(int), max(0, rows - 2)),
+    )
+    c1, r1 = np.minimum(c0 + 1, cols - 1), np.minimum(r0 + 1, rows - 1)
+    u, v = x - c0, y - r0
+    low = _blend(heights[r0, c0], heights[r0, c1], u)
+    high = _blend(heights[r1, c0], heights[r1, c1], u)
+    out = _blend(low, high, v)
+    out[~inside] = np.nan
+    return out
+
+
+def _blend(
+    a: npt.NDArray[np.floating], b: npt.NDArray[np.floating], share: npt.NDArray[np.float64]
+) -> npt.NDArray[np.float64]:
+    """a to b, without asking the one that has no part in it."""
+    out = np.where(share == 0, a, a * (1 - share) + b * share)
+    return np.where(share == 1, b, out).astype(np.float64)
+
+
+class Fit(Enum):
+    """How a raster of another size comes onto a map.
+
+    STRETCH : resampled to the map's size.  LOW, MIDDLE, HIGH : cell for cell, its low corner, middle
+    or high corner on the map's; what does not fit is cut off, what is not covered stays as it was.
+    """
+
+    STRETCH = "stretch"
+    LOW = "low corner"
+    MIDDLE = "middle"
+    HIGH = "high corner"
+
+
+def placed(raster_shape: tuple[int, int], shape: tuple[int, int], fit: Fit) -> tuple[Box, Box]:
+    """Where an anchored raster goes: the box of the map and the box of the raster that match."""
+    lows = []
+    for have, want in zip(raster_shape, shape, strict=True):
+        spare = want - have
+        lows.append({Fit.LOW: 0, Fit.MIDDLE: spare // 2, Fit.HIGH: spare}.get(fit, 0))
+    on_map = Box(lows[0], lows[1], lows[0] + raster_shape[0], lows[1] + raster_shape[1]).clipped(
+        shape
+    )
+    of_raster = Box(
+        on_map.r0 - lows[0], on_map.c0 - lows[1], on_map.r1 - lows[0], on_map.c1 - lows[1]
+    )
+    return on_map, of_raster
+
+
+def fitted(
+    raster: npt.NDArray[np.generic], under: npt.NDArray[np.generic], fit: Fit
+) -> npt.NDArray[np.generic]:
+    """A raster on a map of another size.
+
+    raster : (h, w), heights (floating, blended between four values) or codes (whole numbers, the
+    nearest).  under : (H, W), what stays where an anchored raster does not reach.
+    Returns (H, W) of the raster's dtype. Raises BadPlan for a raster without cells.
+    """
+    if raster.ndim != 2 or not raster.size:
+        raise BadPlan("raster", f"expected rows and columns, got {raster.shape}")
+    shape = under.shape
+    if fit is not Fit.STRETCH:
+        out = under.astype(raster.dtype)
+        on_map, of_raster = placed(raster.shape, (shape[0], shape[1]), fit)
+        out[on_map.slices] = raster[of_raster.slices]
+        return out
+    if raster.shape == shape:
+        return raster.copy()
+    rows = (np.arange(shape[0]) + 0.5) * raster.shape[0] / shape[0]
+    cols = (np.arange(shape[1]) + 0.5) * raster.shape[1] / shape[1]
+    if raster.dtype.kind != "f":
+        return raster[np.ix_(rows.astype(int), cols.astype(int))]
+    out = np.empty(shape, raster.dtype)
+    for row, y in enumerate(rows):
+        out[row] = profile(raster, np.stack([cols, np.full(shape[1], y)], axis=1))  # type: ignore[arg-type]
+    return out

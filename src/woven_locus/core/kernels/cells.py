@@ -1,0 +1,38 @@
+"""What follows from the recorded layers of a large block, in one pass that Numba can compile."""
+
+from __future__ import annotations
+
+
+def derive(  # type: ignore[no-untyped-def]
+    terrain, reserved, road, occupant, window, block, box, unfit, codes, bits, blocks, movement
+):
+    """Fill a block of the blocks and movement layers.
+
+    terrain, reserved, road : (H, W) uint8.  occupant : (H, W) int32.
+    window : (r0, c0, r1, c1) int64, the slots that may be built on.  block : bits of being outside it.
+    box : (r0, c0, r1, c1) int64, what to fill.
+    unfit : (256,) uint8, the blocks bits of each terrain code.  codes : (256,) uint8, its movement code.
+    bits : (4,) uint8, the bits of reserved, obstacle, occupied, road.
+    blocks, movement : (H, W) uint8, changed in place. O(cells of the box).
+    """
+    width = box[3] - box[1]
+    for row in range(box[0], box[2]):
+        # Rows as views, and sums in place of branches: that is what the compiler can put in lanes.
+        ground = terrain[row, box[1] : box[3]]
+        kept, way = reserved[row, box[1] : box[3]], road[row, box[1] : box[3]]
+        who = occupant[row, box[1] : box[3]]
+        held, code = blocks[row, box[1] : box[3]], movement[row, box[1] : box[3]]
+        below = not window[0] <= row < window[2]
+        for k in range(width):
+            found = unfit[ground[k]]
+            found |= bits[0] * (kept[k] != 0)
+            found |= bits[1] * (who[k] < 0)
+            found |= bits[2] * (who[k] > 0)
+            found |= bits[3] * (way[k] != 0)
+            held[k] = found
+            code[k] = codes[ground[k]] * (who[k] == 0) * (way[k] == 0) + 255 * (way[k] != 0)
+        if below:
+            held |= block
+        else:
+            held[: max(0, window[1] - box[1])] |= block
+            held[max(0, window[3] - box[1]) :] |= block

@@ -1,0 +1,114 @@
+"""Edits of obstacles: placed and cleared singly, and scattered by seed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from woven_locus.core.editing import Edit, ObstacleChange
+from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.ground.obstacles import LARGEST_OBSTACLE, LOOKS, Obstacle
+from woven_locus.core.placing import Reason, judge_ground
+from woven_locus.core.placing.rules import BIT
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import LARGEST_NUMBER
+
+# Obstacles of one scatter; each is a thing of its own with a name.
+MOST_AT_ONCE = 20_000
+
+
+def next_number(plan: Plan) -> int:
+    return max(plan.obstacles, default=0) + 1
+
+
+def block_of(low: Cell, cols: int, rows: int) -> tuple[Cell, ...]:
+    """The cells of an obstacle of cols x rows."""
+    return tuple(low.moved(c, r) for r in range(rows) for c in range(cols))
+
+
+def place_obstacle(plan: Plan, name: str, look: str, cells: Sequence[Cell]) -> Edit:
+    """Put an obstacle on cells that are free of structures, roads and other obstacles, whatever the
+    terrain. Raises Refused in the judge's words."""
+    _check(name, look, len(cells))
+    verdict = judge_ground(plan, cells)
+    if not verdict:
+        raise Refused(f"{name} cannot stand at {cell_text(cells[0])}: {verdict.sentence()}")
+    number = next_number(plan)
+    if number >= LARGEST_NUMBER:
+        raise Refused(f"there are too many obstacles: their numbers end at {LARGEST_NUMBER - 1:,}")
+    item = Obstacle(number, name, look, tuple(cells))
+    return Edit(f"Placed {name} at {cell_text(cells[0])}", (ObstacleChange(None, item),))
+
+
+def _check(name: str, look: str, cells: int) -> None:
+    if not name.strip():
+        raise Refused("an obstacle needs a name")
+    if look not in LOOKS:
+        raise Refused(f"an obstacle looks like one of {', '.join(LOOKS)}, not {look!r}")
+    if not 1 <= cells <= LARGEST_OBSTACLE:
+        raise Refused(f"an obstacle covers 1 to {LARGEST_OBSTACLE} cells, not {cells}")
+
+
+def clear_obstacles(plan: Plan, numbers: Sequence[int]) -> Edit:
+    """Take obstacles away; numbers that are not there are passed over."""
+    gone = [plan.obstacles[number] for number in numbers if number in plan.obstacles]
+    if len(gone) == 1:
+        label = f"Cleared {gone[0].name}"
+    else:
+        label = f"Cleared {len(gone):,} obstacles"
+    return Edit(label, tuple(ObstacleChange(item, None) for item in gone))
+
+
+def obstacles_in(plan: Plan, box: Box) -> list[int]:
+    """Numbers of the obstacles of which a cell lies in a block of slots."""
+    occupant = plan.occupant[box.clipped(plan.spec.shape).slices]
+    return sorted((-np.unique(occupant[occupant < 0])).tolist())
+
+
+def scatter(
+    plan: Plan,
+    name: str,
+    look: str,
+    codes: Sequence[int],
+    density: float,
+    seed: int,
+    size: tuple[int, int] = (1, 1),
+) -> Edit:
+    """Obstacles at random on some terrain classes.
+
+    codes : of the terrain they may stand on, with every cell.  density : obstacles a free cell, 0 to 1.
+    size : columns and rows of each. The same seed on the same plan gives the same obstacles. They keep
+    off structures, roads, reserved ground and each other. Raises Refused.
+    """
+    _check(name, look, size[0] * size[1])
+    if not 0 < density <= 1:
+        raise Refused(f"the density is a share above 0 and up to 1, not {density:g}")
+    free = np.isin(plan.terrain, np.array(codes, np.uint8))
+    free &= (plan.blocks & ~np.uint8(BIT[Reason.TERRAIN])) == 0
+    rng = np.random.default_rng(seed)
+    expected = int(np.count_nonzero(free) * density)
+    if expected > MOST_AT_ONCE:
+        raise Refused(
+            f"that would be about {expected:,} obstacles; the most at once is {MOST_AT_ONCE:,}: "
+            "lower the density or choose fewer classes"
+        )
+    slots = np.argwhere(free & (rng.random(free.shape, np.float32) < density))
+    rng.shuffle(slots)
+    cols, rows = size
+    found = []
+    number = next_number(plan)
+    for row, col in slots.tolist():
+        # Each takes its block out of what is free, so that the next keeps off it.
+        block = free[row : row + rows, col : col + cols]
+        if block.shape == (rows, cols) and block.all():
+            block[:] = False
+            found.append((row, col))
+    found.sort()
+    made = []
+    for at, slot in enumerate(found):
+        cells = block_of(plan.spec.cell_of_slot(slot), cols, rows)
+        item = Obstacle(number + at, f"{name} {number + at}", look, cells)
+        made.append(ObstacleChange(None, item))
+    return Edit(f"Scattered {len(made):,} of {name}", tuple(made))

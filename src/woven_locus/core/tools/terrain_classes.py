@@ -1,0 +1,117 @@
+"""Edits of the terrain classes: add, change, merge, remove."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+import numpy as np
+
+from woven_locus.core.editing import Change, Edit, Patch, TableChange
+from woven_locus.core.errors import Refused
+from woven_locus.core.ground import TerrainClass, TerrainTable
+from woven_locus.core.plan import Plan
+
+_MARKS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+def usage(plan: Plan) -> list[int]:
+    """Cells of each class."""
+    counts = np.zeros(256, np.int64)
+    # By strips: counting bytes makes eight of each on the way.
+    for row in range(0, plan.spec.rows, 256):
+        counts += np.bincount(plan.terrain[row : row + 256].ravel(), minlength=256)
+    return counts[: len(plan.terrain_table)].tolist()
+
+
+def fresh_key(table: Sequence[TerrainClass], name: str) -> str:
+    """A key made of a name that no class of the table has."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "class"
+    taken = {item.key for item in table}
+    key, at = base, 2
+    while key in taken:
+        key, at = f"{base}-{at}", at + 1
+    return key
+
+
+def fresh_mark(table: Sequence[TerrainClass], name: str) -> str:
+    """A letter for rows of a file that no class of the table has, from the name if it can be."""
+    taken = {item.mark for item in table}
+    wished = [ch for ch in name.lower() if ch in _MARKS]
+    free = [ch for ch in (*wished, *_MARKS) if ch not in taken]
+    if not free:
+        raise Refused(f"all {len(_MARKS)} letters for terrain classes are taken")
+    return free[0]
+
+
+def set_classes(plan: Plan, classes: Sequence[TerrainClass], origins: Sequence[int | None]) -> Edit:
+    """The whole table at once, and the ground with it.
+
+    classes : the new table.  origins : for each new class the code that it had, or None for a new one.
+    An old class that is no origin must have no cells; merge it first. Raises Refused, BadPlan.
+    """
+    table = TerrainTable(classes)
+    codes = np.zeros(256, np.uint8)
+    kept = {old: new for new, old in enumerate(origins) if old is not None}
+    counts = usage(plan)
+    for old, item in enumerate(plan.terrain_table):
+        if old in kept:
+            codes[old] = kept[old]
+        elif counts[old]:
+            raise Refused(
+                f"{item.name} cannot be removed: {counts[old]:,} cells are {item.name.lower()}; "
+                "merge it into another class"
+            )
+    return _with_table(plan, table, codes, "Changed the terrain classes")
+
+
+def change_class(plan: Plan, code: int, item: TerrainClass) -> Edit:
+    """Another name, look or meaning for a class. Raises BadPlan."""
+    classes = list(plan.terrain_table)
+    old, classes[code] = classes[code], item
+    if old == item:
+        return Edit("", ())
+    label = f"Changed {item.name.lower()}"
+    if old.name != item.name:
+        label = f"Renamed {old.name.lower()} to {item.name.lower()}"
+    return Edit(label, (TableChange(plan.terrain_table, TerrainTable(classes)),))
+
+
+def add_class(plan: Plan, item: TerrainClass) -> Edit:
+    """One more class, last. Raises BadPlan."""
+    table = TerrainTable([*plan.terrain_table, item])
+    return Edit(f"Added {item.name.lower()}", (TableChange(plan.terrain_table, table),))
+
+
+def remove_class(plan: Plan, code: int) -> Edit:
+    """Take away a class that nothing uses. Raises Refused, saying what does."""
+    rest = [k for k in range(len(plan.terrain_table)) if k != code]
+    if not rest:
+        raise Refused("a plan keeps at least one terrain class")
+    edit = set_classes(plan, [plan.terrain_table[k] for k in rest], rest)
+    return Edit(f"Removed {plan.terrain_table[code].name.lower()}", edit.changes)
+
+
+def merge_class(plan: Plan, code: int, into: int) -> Edit:
+    """Make all ground of one class another's, and take the class away. Raises Refused."""
+    if code == into:
+        raise Refused("a class cannot be merged into itself")
+    table = plan.terrain_table
+    rest = [k for k in range(len(table)) if k != code]
+    codes = np.zeros(256, np.uint8)
+    for new, old in enumerate(rest):
+        codes[old] = new
+    codes[code] = codes[into]
+    label = f"Merged {table[code].name.lower()} into {table[into].name.lower()}"
+    return _with_table(plan, TerrainTable([table[k] for k in rest]), codes, label)
+
+
+def _with_table(plan: Plan, table: TerrainTable, codes: np.ndarray, label: str) -> Edit:
+    """The table, and the ground with each code put through `codes`."""
+    changes: list[Change] = []
+    moved = [k for k in range(len(plan.terrain_table)) if codes[k] != k]
+    if moved:
+        patch = Patch.of_block(plan, "terrain", plan.spec.box, codes[plan.terrain])
+        changes += [patch] if patch else []
+    changes.append(TableChange(plan.terrain_table, table))
+    return Edit(label, tuple(changes))

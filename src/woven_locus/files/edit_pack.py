@@ -1,0 +1,198 @@
+"""Edits as bytes for the recovery journal: MessagePack, layers compressed."""
+
+from __future__ import annotations
+
+import zlib
+from typing import Any, Literal
+
+import msgspec
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.editing import (
+    Change,
+    Edit,
+    GridChange,
+    HeightsChange,
+    Keep,
+    ObstacleChange,
+    Patch,
+    Regrid,
+    StructureChange,
+    TableChange,
+    WindowChange,
+)
+from woven_locus.core.geometry import Box
+from woven_locus.core.ground import TerrainTable
+from woven_locus.files.plan_rows import (
+    GridRow,
+    ObstacleRow,
+    StructureRow,
+    TerrainRow,
+    WindowRow,
+)
+
+_DTYPES: dict[str, npt.DTypeLike] = {"heights": np.float32}
+
+
+class _Patch(msgspec.Struct, tag="patch"):
+    layer: Literal["terrain", "reserved", "road", "heights"]
+    box: tuple[int, int, int, int]
+    before: bytes
+    after: bytes
+
+
+class _Structure(msgspec.Struct, tag="structure"):
+    before: StructureRow | None
+    after: StructureRow | None
+
+
+class _Obstacle(msgspec.Struct, tag="obstacle"):
+    before: ObstacleRow | None
+    after: ObstacleRow | None
+
+
+class _Window(msgspec.Struct, tag="window"):
+    before: WindowRow | None
+    after: WindowRow | None
+
+
+class _Table(msgspec.Struct, tag="terrain"):
+    before: list[TerrainRow]
+    after: list[TerrainRow]
+
+
+class _Layer(msgspec.Struct):
+    shape: tuple[int, int]
+    data: bytes
+
+
+class _Heights(msgspec.Struct, tag="heights"):
+    before: _Layer | None
+    after: _Layer | None
+
+
+class _Grid(msgspec.Struct, tag="grid"):
+    """The question alone; its answer follows from the plan that it is asked of."""
+
+    spec: GridRow
+    keep: Keep
+
+
+_Held = _Patch | _Structure | _Obstacle | _Window | _Table | _Heights | _Grid
+
+
+class _Edit(msgspec.Struct):
+    label: str
+    changes: list[_Held]
+
+
+def pack(edit: Edit) -> bytes:
+    """An edit as bytes."""
+    return msgspec.msgpack.encode(_Edit(edit.label, [_held(change) for change in edit.changes]))
+
+
+def unpack(data: bytes) -> Edit:
+    """The inverse of `pack`. Raises msgspec.DecodeError, zlib.error, ValueError or WovenError."""
+    held = msgspec.msgpack.decode(data, type=_Edit)
+    return Edit(held.label, tuple(_change(each) for each in held.changes))
+
+
+def _held(change: Change) -> _Held:
+    match change:
+        case Patch():
+            box = (change.box.r0, change.box.c0, change.box.r1, change.box.c1)
+            return _Patch(change.layer, box, _bytes(change.before), _bytes(change.after))  # type: ignore[arg-type]
+        case StructureChange():
+            return _Structure(
+                StructureRow.of(change.before) if change.before else None,
+                StructureRow.of(change.after) if change.after else None,
+            )
+        case ObstacleChange():
+            return _Obstacle(
+                ObstacleRow.of(change.before) if change.before else None,
+                ObstacleRow.of(change.after) if change.after else None,
+            )
+        case WindowChange():
+            return _Window(
+                WindowRow.of(change.before) if change.before else None,
+                WindowRow.of(change.after) if change.after else None,
+            )
+        case TableChange():
+            return _Table(
+                [TerrainRow.of(item) for item in change.before],
+                [TerrainRow.of(item) for item in change.after],
+            )
+        case HeightsChange():
+            return _Heights(_layer(change.before), _layer(change.after))
+        case GridChange():
+            return _Grid(GridRow.of(change.question.spec), change.question.keep)
+
+
+def _change(held: _Held) -> Change:
+    match held:
+        case _Patch():
+            box = Box(*held.box)
+            dtype = _DTYPES.get(held.layer, np.uint8)
+            before, after = (_array(d, box.shape, dtype) for d in (held.before, held.after))
+            return Patch(held.layer, box, before, after)
+        case _Structure():
+            return StructureChange(
+                held.before.made() if held.before else None,
+                held.after.made() if held.after else None,
+            )
+        case _Obstacle():
+            return ObstacleChange(
+                held.before.made() if held.before else None,
+                held.after.made() if held.after else None,
+            )
+        case _Window():
+            return WindowChange(
+                held.before.made() if held.before else None,
+                held.after.made() if held.after else None,
+            )
+        case _Table():
+            before_table, after_table = (
+                TerrainTable([row.made("terrain") for row in rows])
+                for rows in (held.before, held.after)
+            )
+            return TableChange(before_table, after_table)
+        case _Heights():
+            return HeightsChange(_unlayer(held.before), _unlayer(held.after))
+        case _Grid():
+            return GridChange(Regrid(held.spec.made(), held.keep))
+
+
+def _bytes(array: npt.NDArray[Any]) -> bytes:
+    return zlib.compress(array.tobytes(), 1)
+
+
+def _array(data: bytes, shape: tuple[int, int], dtype: npt.DTypeLike) -> npt.NDArray[Any]:
+    # A copy: layers are written to in place.
+    return np.frombuffer(zlib.decompress(data), dtype).reshape(shape).copy()
+
+
+def _layer(layer: npt.NDArray[np.float32] | None) -> _Layer | None:
+    if layer is None:
+        return None
+    return _Layer((layer.shape[0], layer.shape[1]), _bytes(layer))
+
+
+def _unlayer(held: _Layer | None) -> npt.NDArray[np.float32] | None:
+    return None if held is None else _array(held.data, held.shape, np.float32)
+
+
+class Packed:
+    """The one edit that was packed ahead of being done."""
+
+    def __init__(self) -> None:
+        self._edit: Edit | None = None
+        self._data = b""
+
+    def put(self, edit: Edit) -> None:
+        self._data, self._edit = pack(edit), edit
+
+    def take(self, edit: Edit) -> bytes:
+        """The bytes of an edit, packed now unless it is the one that was put."""
+        mine, self._edit = self._edit, None
+        return self._data if mine is edit else pack(edit)

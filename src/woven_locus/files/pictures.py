@@ -1,0 +1,245 @@
+"""PNG pictures of the map, one pixel a cell: terrain by colour, heights as grey.
+
+The picture's top row is the map's top row on screen.
+"""
+
+from __future__ import annotations
+
+import io
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+from PIL import Image, PngImagePlugin, UnidentifiedImageError
+
+from woven_locus.core.errors import FileProblem
+from woven_locus.core.grid.spec import MOST_CELLS
+from woven_locus.core.plan import Heights
+from woven_locus.files.atomic import read_bytes, write_bytes
+
+Rgb = tuple[int, int, int]
+
+# Grey that stands for an unknown height, and the text chunk that says so.
+UNKNOWN_GREY = 0
+_SCALE, _BASE, _NODATA = "heights:scale", "heights:base", "heights:nodata"
+
+
+def _opened(data: bytes, path: object) -> Image.Image:
+    """The picture with its pixels read. Raises FileProblem."""
+    if not data.startswith(b"\x89PNG\r\n\x1a\n"):
+        raise FileProblem(path, "", "is no PNG picture")
+    try:
+        with warnings.catch_warnings():
+            # The size is looked at below, before any pixel is unpacked.
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(data), formats=("PNG",))
+        wide, tall = picture.size
+        if wide * tall > MOST_CELLS:
+            raise FileProblem(
+                path,
+                "header",
+                f"{wide:,} × {tall:,} pixels are too many; the most is {MOST_CELLS:,}",
+            )
+        picture.load()
+    except FileProblem:
+        raise
+    except Image.DecompressionBombError as err:
+        raise FileProblem(
+            path, "header", f"the picture is too large; the most is {MOST_CELLS:,} pixels"
+        ) from err
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError) as err:
+        raise FileProblem(path, "", f"is a broken or truncated picture: {err}") from err
+    return picture
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture as a table of its colours.
+
+    codes : (H, W) int32, index into `colours`, top row first.  colours : by how often, then by value.
+    counts : pixels of each.
+    """
+
+    codes: npt.NDArray[np.int32]
+    colours: tuple[Rgb, ...]
+    counts: tuple[int, ...]
+
+
+def load_picture(path: Path) -> Picture:
+    """Read a colour picture. Raises FileProblem."""
+    return parse_picture(read_bytes(path), path)
+
+
+def parse_picture(data: bytes, path: object = "picture") -> Picture:
+    """`load_picture` from bytes. Transparency is laid on black."""
+    picture = _opened(data, path)
+    if picture.mode in ("RGBA", "LA") or "transparency" in picture.info:
+        ground = Image.new("RGBA", picture.size, (0, 0, 0, 255))
+        picture = Image.alpha_composite(ground, picture.convert("RGBA"))
+    elif picture.mode.startswith("I"):
+        raise FileProblem(
+            path, "", "is a 16-bit grey picture, which holds heights rather than colours"
+        )
+    pixels = np.asarray(picture.convert("RGB"), np.uint32)
+    packed = pixels[..., 0] << 16 | pixels[..., 1] << 8 | pixels[..., 2]
+    values, which, counts = np.unique(packed, return_inverse=True, return_counts=True)
+    order = np.lexsort((values, -counts))
+    place = np.empty(len(order), np.int32)
+    place[order] = np.arange(len(order), dtype=np.int32)
+    colours = tuple((int(v) >> 16, int(v) >> 8 & 255, int(v) & 255) for v in values[order])
+    return Picture(
+        place[which.reshape(packed.shape)], colours, tuple(counts[order].tolist())
+    )
+
+
+def hex_of(colour: Rgb) -> str:
+    return "#{:02X}{:02X}{:02X}".format(*colour)
+
+
+def rgb_of(text: str) -> Rgb:
+    """ "#RRGGBB" as three numbers."""
+    return int(text[1:3], 16), int(text[3:5], 16), int(text[5:7], 16)
+
+
+def proposed(colours: tuple[Rgb, ...], dyes: list[str], reach: float = 60) -> list[int | None]:
+    """For each colour the terrain code whose dye is the same or, within `reach` of RGB distance, the
+    nearest; None for those that no dye is near to."""
+    table = np.array([rgb_of(dye) for dye in dyes], np.float64)
+    out: list[int | None] = []
+    for colour in colours:
+        far = np.linalg.norm(table - np.array(colour, np.float64), axis=1)
+        best = int(np.argmin(far))
+        out.append(best if far[best] <= reach else None)
+    return out
+
+
+def distinct_colours(dyes: list[str]) -> list[Rgb]:
+    """A colour for each class: its dye, or when an earlier class has that, the nearest free one, so
+    that a picture reads back to the same classes."""
+    taken: set[Rgb] = set()
+    out = []
+    for dye in dyes:
+        red, green, blue = rgb_of(dye)
+        step = 0
+        while (red, green, blue) in taken:
+            step += 1
+            blue = (blue + step) % 256
+        taken.add((red, green, blue))
+        out.append((red, green, blue))
+    return out
+
+
+def dump_terrain(terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool) -> bytes:
+    """Terrain as a palette picture, one pixel a cell. terrain : (H, W) codes, rows growing with y."""
+    rows = terrain[::-1] if y_up else terrain
+    picture = Image.fromarray(np.ascontiguousarray(rows)).convert("P")
+    picture.putpalette([part for colour in distinct_colours(dyes) for part in colour])
+    return _bytes(picture)
+
+
+def save_terrain(
+    terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool, path: Path
+) -> None:
+    """Write the picture, atomically. Raises FileProblem."""
+    write_bytes(path, dump_terrain(terrain, dyes, y_up))
+
+
+@dataclass(frozen=True)
+class Grey:
+    """A grey picture of heights: height = base + scale * value.
+
+    values : (H, W) uint16, top row first.  depth : 8 or 16 bits.
+    scale, base, nodata : as the picture itself says, or None.
+    """
+
+    values: npt.NDArray[np.uint16]
+    depth: int
+    scale: float | None = None
+    base: float | None = None
+    nodata: int | None = None
+
+    @property
+    def most(self) -> int:
+        return (1 << self.depth) - 1
+
+    def heights(self, scale: float, base: float, nodata: int | None, y_up: bool) -> Heights:
+        """(H, W) float32 with rows growing with y; NaN where the value is `nodata`."""
+        out = (base + scale * self.values.astype(np.float64)).astype(np.float32)
+        if nodata is not None:
+            out[self.values == nodata] = np.nan
+        return np.ascontiguousarray(out[::-1] if y_up else out)
+
+
+def load_grey(path: Path) -> Grey:
+    """Read an 8 or 16-bit grey picture. Raises FileProblem."""
+    return parse_grey(read_bytes(path), path)
+
+
+def parse_grey(data: bytes, path: object = "picture") -> Grey:
+    """`load_grey` from bytes."""
+    picture = _opened(data, path)
+    text = getattr(picture, "text", {})
+    if picture.mode.startswith("I"):
+        values, depth = np.asarray(picture).astype(np.uint16), 16
+    elif picture.mode in ("L", "1"):
+        values, depth = np.asarray(picture.convert("L")).astype(np.uint16), 8
+    else:
+        raise FileProblem(
+            path, "", f"is a colour picture ({picture.mode}); heights are read from a grey one"
+        )
+    try:
+        scale, base = (float(text[key]) if key in text else None for key in (_SCALE, _BASE))
+        nodata = int(text[_NODATA]) if _NODATA in text else None
+    except ValueError as err:
+        raise FileProblem(path, "text", f"its scale cannot be read: {err}") from err
+    if scale is not None and not (np.isfinite(scale) and scale > 0 and np.isfinite(base or 0.0)):
+        raise FileProblem(path, "text", f"its scale must be a number above 0, not {scale:g}")
+    return Grey(values, depth, scale, base, nodata)
+
+
+def grey_of(heights: Heights, depth: int, scale: float | None = None, base: float | None = None) -> Grey:
+    """Heights as grey values. Without a scale and a base the whole range of heights is used. Values
+    are rounded to the nearest (halves up) and cut off at the ends. Unknown heights become 0, and then
+    known ones begin at 1.
+
+    heights : (H, W), as it lies on screen, the top row first.
+    """
+    most = (1 << depth) - 1
+    unknown = np.isnan(heights)
+    first = 1 if unknown.any() else 0
+    known = heights[~unknown].astype(np.float64)
+    lowest, highest = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
+    if scale is None:
+        scale = (highest - lowest) / (most - first) or 1.0
+    if base is None:
+        base = lowest - first * scale
+    with np.errstate(invalid="ignore"):
+        values = np.floor((heights.astype(np.float64) - base) / scale + 0.5)
+    values = np.clip(np.where(unknown, UNKNOWN_GREY, values), 0, most)
+    if first:
+        values = np.where(unknown, UNKNOWN_GREY, np.maximum(values, 1))
+    return Grey(values.astype(np.uint16), depth, scale, base, UNKNOWN_GREY if first else None)
+
+
+def dump_grey(grey: Grey) -> bytes:
+    """The bytes of a grey PNG, with its scale in text chunks."""
+    pixels = grey.values if grey.depth == 16 else grey.values.astype(np.uint8)
+    said = PngImagePlugin.PngInfo()
+    said.add_text(_SCALE, repr(float(grey.scale or 1.0)))
+    said.add_text(_BASE, repr(float(grey.base or 0.0)))
+    if grey.nodata is not None:
+        said.add_text(_NODATA, str(grey.nodata))
+    return _bytes(Image.fromarray(np.ascontiguousarray(pixels)), said)
+
+
+def save_grey(grey: Grey, path: Path) -> None:
+    """Write the picture, atomically. Raises FileProblem."""
+    write_bytes(path, dump_grey(grey))
+
+
+def _bytes(picture: Image.Image, said: PngImagePlugin.PngInfo | None = None) -> bytes:
+    out = io.BytesIO()
+    picture.save(out, "PNG", pnginfo=said)
+    return out.getvalue()
