@@ -17,7 +17,8 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
 from woven_locus.core.routing import NoRoute, Route
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, ground
+from woven_locus.core.tools.lines import Brush
 from woven_locus.document.document import new_plan
 from woven_locus.ui import route_keeper
 from woven_locus.ui.jobs.pool import Jobs

@@ -113,9 +113,9 @@ def test_painting_terrain_is_one_step_and_can_be_undone(make_window: Callable[..
     assert user.session.stage is Stage.GROUND
     page = user.window.bench.ground
     user.push(page.buttons[3])
-    page.slider.setFocus()
-    QTest.keyClick(page.slider, Qt.Key.Key_Home)
-    assert user.session.brush_size == 1
+    page.brush.slider.setFocus()
+    QTest.keyClick(page.brush.slider, Qt.Key.Key_Home)
+    assert user.session.ground.brush.size == 1
     before = user.colour_at((5, 5))
     user.drag((5, 5), (9, 5))
     assert user.plan.terrain[5].tolist() == [0] * 5 + [3] * 5 + [0] * 6

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 
-from woven_locus.core.editing import History, Notice
+from woven_locus.core.editing import Edit, History, Notice
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
@@ -99,6 +99,11 @@ class Document:
         self.journal.begin(self.plan, self.path, unsaved=not self.history.saved, run=run)
         self.history.watch(self.journal.record)
 
+    def prepare(self, edit: Edit) -> None:
+        """Pack a large edit for the journal ahead of doing it, on the thread that made it."""
+        if self.journal is not None:
+            self.journal.prepare(edit)
+
     def close(self) -> None:
         """Closed in good order: the journal goes."""
         if self.journal is not None:
@@ -148,6 +153,9 @@ class Document:
     def _changed(self, notice: Notice) -> None:
         if notice.boxes:
             self.revision += 1
+        if notice.reformed:
+            # Whatever was worked out for the old grid or the old classes is void.
+            self._connections = self._links = self._soundness = None
         if self._connections is not None:
             self._connections.update(notice.structures)
         if self._soundness is not None:

@@ -64,7 +64,8 @@ class RouteBook:
         for pin in self.pins:
             over_roads = pin.over is Over.ROADS
             if (
-                "road" in notice.layers
+                notice.reformed
+                or "road" in notice.layers
                 or pin.ends & notice.structures
                 or (not over_roads and (notice.structures or "terrain" in notice.layers))
             ):

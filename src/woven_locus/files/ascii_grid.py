@@ -1,5 +1,5 @@
 """Heights as an ASCII grid (the open text raster of the Esri kind): a few header lines, then a row of
-numbers per line, the first row being the one with the highest y.
+numbers per line, the first row being the top of the picture.
 
 ``xllcorner`` and ``yllcorner`` (or the same with ``center``) give the world place of the low corner,
 ``cellsize`` (or ``dx`` and ``dy``, as GDAL writes them) the cell, ``NODATA_value`` the number that
@@ -30,7 +30,7 @@ _LONGEST_HEADER = 200
 
 @dataclass(frozen=True)
 class Raster:
-    """heights : (H, W) float32 with rows growing with y, NaN for no-data.
+    """heights : (H, W) float32, top row first, NaN for no-data.
     low : world place of the low corner, or None.  cell : width and height of a cell, or None."""
 
     heights: Heights
@@ -62,7 +62,7 @@ def parse(data: bytes, path: object = "grid") -> Raster:
         row, col = np.argwhere(np.isinf(values))[0]
         raise FileProblem(path, f"row {row + 1}, column {col + 1}", "is not a finite height")
     with np.errstate(over="ignore"):
-        kept = np.ascontiguousarray(values[::-1], np.float32)
+        kept = np.ascontiguousarray(values, np.float32)
     if np.isinf(kept).any():
         raise FileProblem(path, "", "holds a height too large to be kept (above 3e38)")
     return Raster(kept, _low(head), _cell(head))
@@ -72,7 +72,7 @@ def _header(lines: list[str], path: object) -> tuple[dict[str, float], list[str]
     """The header's values, the lines after it, and the number of the first of those."""
     head: dict[str, float] = {}
     at = 0
-    for at, line in enumerate(lines):  # noqa: B007 - where the numbers begin is wanted
+    for at, line in enumerate(lines):
         words = line[:_LONGEST_HEADER].split()
         if not words:
             continue
@@ -81,8 +81,9 @@ def _header(lines: list[str], path: object) -> tuple[dict[str, float], list[str]
             break
         if key not in _KEYS:
             raise FileProblem(
-                path, f"line {at + 1}", f"{words[0]!r} is no header of an ASCII grid; "
-                f"expected {', '.join(_KEYS)}"
+                path,
+                f"line {at + 1}",
+                f"{words[0]!r} is no header of an ASCII grid; expected {', '.join(_KEYS)}",
             )
         if len(words) != 2:
             raise FileProblem(path, f"line {at + 1}", f"expected one number after {words[0]}")
@@ -176,9 +177,11 @@ def _low(head: dict[str, float]) -> tuple[float, float] | None:
 
 
 def dump(heights: Heights, spec: GridSpec) -> bytes:
-    """The bytes of an ASCII grid. Each height with the fewest digits that read back to the same."""
+    """The bytes of an ASCII grid. heights : (H, W), rows growing with y. Each height with the fewest digits that read back to the same."""
     head = [f"ncols {spec.cols}", f"nrows {spec.rows}"]
-    head += [f"xllcorner {spec.origin_x!r}", f"yllcorner {spec.origin_y!r}"]
+    # The grid's y always grows upwards; on a plan with y down it is the plan's with its sign changed.
+    low_y = spec.origin_y if spec.y_up else 0.0 - spec.high.y
+    head += [f"xllcorner {spec.origin_x!r}", f"yllcorner {low_y!r}"]
     if spec.cell_w == spec.cell_h:
         head.append(f"cellsize {spec.cell_w!r}")
     else:
@@ -190,10 +193,9 @@ def dump(heights: Heights, spec: GridSpec) -> bytes:
     parts = ["\n".join(head)]
     # Few different heights occur, as a rule: make each one's text once.
     present, which = np.unique(heights, return_inverse=True)
-    texts = np.array(
-        [str(unknown) if np.isnan(v) else _shortest(v) for v in present], object
-    )
-    for row in which.reshape(heights.shape)[::-1]:
+    texts = np.array([str(unknown) if np.isnan(v) else _shortest(v) for v in present], object)
+    rows = which.reshape(heights.shape)
+    for row in rows[::-1] if spec.y_up else rows:
         parts.append(" ".join(texts[row].tolist()))
     return ("\n".join(parts) + "\n").encode("ascii")
 

@@ -163,13 +163,21 @@ def _change(held: _Held) -> Change:
             return GridChange(Regrid(held.spec.made(), held.keep))
 
 
+# How the values of an array follow: one for all of them, or every one, compressed.
+_ONE, _EVERY = b"=", b"z"
+
+
 def _bytes(array: npt.NDArray[Any]) -> bytes:
-    return zlib.compress(array.tobytes(), 1)
+    if array.size and (array == array.flat[0]).all():
+        return _ONE + array.flat[0].tobytes()
+    return _EVERY + zlib.compress(array.tobytes(), 1)
 
 
 def _array(data: bytes, shape: tuple[int, int], dtype: npt.DTypeLike) -> npt.NDArray[Any]:
+    if data[:1] == _ONE:
+        return np.full(shape, np.frombuffer(data[1:], dtype)[0])
     # A copy: layers are written to in place.
-    return np.frombuffer(zlib.decompress(data), dtype).reshape(shape).copy()
+    return np.frombuffer(zlib.decompress(data[1:]), dtype).reshape(shape).copy()
 
 
 def _layer(layer: npt.NDArray[np.float32] | None) -> _Layer | None:

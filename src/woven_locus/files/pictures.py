@@ -89,9 +89,7 @@ def parse_picture(data: bytes, path: object = "picture") -> Picture:
     place = np.empty(len(order), np.int32)
     place[order] = np.arange(len(order), dtype=np.int32)
     colours = tuple((int(v) >> 16, int(v) >> 8 & 255, int(v) & 255) for v in values[order])
-    return Picture(
-        place[which.reshape(packed.shape)], colours, tuple(counts[order].tolist())
-    )
+    return Picture(place[which.reshape(packed.shape)], colours, tuple(counts[order].tolist()))
 
 
 def hex_of(colour: Rgb) -> str:
@@ -139,9 +137,7 @@ def dump_terrain(terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool) ->
     return _bytes(picture)
 
 
-def save_terrain(
-    terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool, path: Path
-) -> None:
+def save_terrain(terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool, path: Path) -> None:
     """Write the picture, atomically. Raises FileProblem."""
     write_bytes(path, dump_terrain(terrain, dyes, y_up))
 
@@ -164,12 +160,12 @@ class Grey:
     def most(self) -> int:
         return (1 << self.depth) - 1
 
-    def heights(self, scale: float, base: float, nodata: int | None, y_up: bool) -> Heights:
-        """(H, W) float32 with rows growing with y; NaN where the value is `nodata`."""
+    def heights(self, scale: float, base: float, nodata: int | None) -> Heights:
+        """(H, W) float32, top row first; NaN where the value is `nodata`."""
         out = (base + scale * self.values.astype(np.float64)).astype(np.float32)
         if nodata is not None:
             out[self.values == nodata] = np.nan
-        return np.ascontiguousarray(out[::-1] if y_up else out)
+        return out
 
 
 def load_grey(path: Path) -> Grey:
@@ -199,7 +195,9 @@ def parse_grey(data: bytes, path: object = "picture") -> Grey:
     return Grey(values, depth, scale, base, nodata)
 
 
-def grey_of(heights: Heights, depth: int, scale: float | None = None, base: float | None = None) -> Grey:
+def grey_of(
+    heights: Heights, depth: int, scale: float | None = None, base: float | None = None
+) -> Grey:
     """Heights as grey values. Without a scale and a base the whole range of heights is used. Values
     are rounded to the nearest (halves up) and cut off at the ends. Unknown heights become 0, and then
     known ones begin at 1.

@@ -6,7 +6,8 @@ Every part of the window listens to the session's signals; none knows another pa
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -17,13 +18,20 @@ from woven_locus.core.grid import Snapped, SnapSettings, low_cell, snap
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Verdict, judge
 from woven_locus.core.plan import Plan
+from woven_locus.core.render import GroundView, Overlay
+from woven_locus.core.render.ground_view import height_range
 from woven_locus.core.tools import edits
+from woven_locus.core.tools.ground import Coat
 from woven_locus.document import Document
 from woven_locus.ui.jobs.pool import Jobs
 from woven_locus.ui.route_keeper import RouteKeeper
+from woven_locus.ui.settings import GroundSettings, SurveySettings
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.tools.choose import ToolBox
 from woven_locus.ui.walk import Walk
+
+# Plans up to this many cells are worked on within a frame.
+AT_ONCE = 256 * 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +65,7 @@ class Session(QObject):
     hovered = pyqtSignal()
     selected = pyqtSignal()
     said = pyqtSignal(str, str)  # text, level: "note", "no" or "error"
+    profiled = pyqtSignal()  # the line along which heights are read
     reveal = pyqtSignal(object)  # Cell to bring into sight
     taken_up = pyqtSignal()  # a tool was chosen by hand: the keys now belong to the sheet
 
@@ -65,8 +74,8 @@ class Session(QObject):
         self.jobs = Jobs(self)
         self.stage = Stage.SURVEY
         self.snap_settings = SnapSettings()
-        self.terrain_code = 0
-        self.brush_size = 3
+        self.ground = GroundSettings()
+        self.survey = SurveySettings()
         self.way_tool = WayTool.ROAD
         self._reset(document)
         self.routes = RouteKeeper(self)
@@ -82,8 +91,11 @@ class Session(QObject):
         self.route_start = 0
         self.hover: Hover | None = None
         self.ghost: Ghost | None = None
-        self.terrain_code = min(self.terrain_code, len(document.plan.terrain_table) - 1)
+        self.survey = replace(self.survey, actor=None)
+        self.profile: tuple[Cell, Cell] | None = None
+        self._heights_moved = False
         self.tools = ToolBox(self)
+        self._fit_ground()
         document.listen(self._changed)
 
     def open(self, document: Document) -> None:
@@ -98,7 +110,34 @@ class Session(QObject):
     def plan(self) -> Plan:
         return self.document.plan
 
+    def _fit_ground(self) -> None:
+        """Keep what is chosen in Ground to what the plan has."""
+        plan, ground = self.plan, self.ground
+        if ground.coat.layer == "terrain" and ground.coat.code >= len(plan.terrain_table):
+            ground = replace(ground, coat=Coat("terrain", 0))
+        view = ground.view
+        if plan.heights is None:
+            overlay = Overlay.NONE if view.overlay.needs_heights else view.overlay
+            view = GroundView(overlay)
+        else:
+            lowest, highest = height_range(plan)
+            view = replace(view, lowest=lowest, highest=highest)
+        self.ground = replace(ground, view=view)
+
     def _changed(self, notice: Notice) -> None:
+        if notice.reformed:
+            # The pointer's place was worked out on another grid.
+            self.hover = None
+            self._end_stroke()
+            self._fit_ground()
+            self.tool_changed.emit()
+        if "heights" in notice.layers:
+            self._heights_moved = True
+        if self._heights_moved and not self.document.history.in_gesture:
+            # Once a stroke: the range of all heights takes a look at all of them.
+            self._heights_moved = False
+            self._fit_ground()
+            self.tool_changed.emit()
         if self.selection and self.selection not in self.plan.register:
             self.select(0)
         if self.lifted and self.lifted not in self.plan.register:
@@ -124,6 +163,55 @@ class Session(QObject):
             return False
         self.document.history.do(edit)
         return True
+
+    def work(
+        self,
+        label: str,
+        make: Callable[[Plan, Callable[[], bool]], Edit],
+        done: Callable[[], object] | None = None,
+    ) -> None:
+        """Make an edit that may take long and do it: at once on a small plan, else in a worker from a
+        copy of the plan, with progress and Stop. A refusal is said; an answer for a plan that has
+        changed meanwhile is dropped."""
+        document = self.document
+        if document.history.in_gesture:
+            self.say("Not now: end the stroke in hand first", "no")
+            return
+
+        def finish(edit: Edit) -> None:
+            document.history.do(edit)
+            if not edit.changes:
+                self.say("Nothing would change there")
+            if done is not None:
+                done()
+
+        if self.plan.terrain.size <= AT_ONCE:
+            try:
+                edit = make(self.plan, lambda: False)
+            except WovenError as err:
+                self.say(str(err), "no")
+                return
+            finish(edit)
+            return
+        twin, revision = self.plan.snapshot(), document.revision
+
+        def elsewhere(stopped: Callable[[], bool]) -> Edit:
+            edit = make(twin, stopped)
+            document.prepare(edit)
+            return edit
+
+        def arrived(edit: Edit) -> None:
+            if self.document is not document or document.revision != revision:
+                self.say(f"{label}: dropped, since the plan changed meanwhile; do it again", "no")
+            else:
+                finish(edit)
+
+        def failed(error: Exception) -> None:
+            if not isinstance(error, WovenError):
+                raise error
+            self.say(str(error), "no")
+
+        self.jobs.start(label, elsewhere, arrived, failed)
 
     # --- stage and tools ---------------------------------------------------------------------
 
@@ -185,16 +273,43 @@ class Session(QObject):
         self.route_start = 0
         self.tool_changed.emit()
 
-    def set_brush(self, code: int | None = None, size: int | None = None) -> None:
-        self.terrain_code = self.terrain_code if code is None else code
-        self.brush_size = self.brush_size if size is None else size
+    def set_ground(self, **changes: Any) -> None:
+        """Change what is chosen in Ground; see `GroundSettings`."""
+        if "tool" in changes and changes["tool"] is not self.ground.tool:
+            self._end_stroke()
+        self.ground = replace(self.ground, **changes)
         self.tool_changed.emit()
+
+    def set_view(self, **changes: Any) -> None:
+        """Change what is shown of the ground; see `GroundView`."""
+        self.ground = replace(self.ground, view=replace(self.ground.view, **changes))
+        self._fit_ground()
+        self.tool_changed.emit()
+
+    def set_survey(self, **changes: Any) -> None:
+        """Change what is chosen in Survey; see `SurveySettings`."""
+        if "tool" in changes:
+            self._end_stroke()
+        self.survey = replace(self.survey, **changes)
+        self.tool_changed.emit()
+
+    def set_brush(self, code: int | None = None, size: int | None = None) -> None:
+        """A terrain class, a size, or both."""
+        ground = self.ground
+        coat = ground.coat if code is None else Coat("terrain", code)
+        brush = ground.brush if size is None else replace(ground.brush, size=size)
+        self.set_ground(coat=coat, brush=brush)
 
     def set_snap(self, settings: SnapSettings) -> None:
         self.snap_settings = settings
         if self.hover is not None:
             self.set_hover(self.hover.point)
         self.tool_changed.emit()
+
+    def set_profile(self, ends: tuple[Cell, Cell] | None) -> None:
+        """Read heights from the centre of one cell to that of another."""
+        self.profile = ends
+        self.profiled.emit()
 
     # --- pointer and selection ---------------------------------------------------------------
 
@@ -215,7 +330,7 @@ class Session(QObject):
             self.ghost = None
             return
         kind = self.plan.kinds[self.armed]
-        footprint = kind.footprint.turned(self.turn)
+        footprint = self.plan.footprint(kind, self.turn)
         cell = low_cell(self.plan.spec, *self.hover.point, footprint.cols, footprint.rows)
         verdict = judge(self.plan, kind, cell, self.turn, self.lifted)
         self.ghost = Ghost(kind, cell, self.turn, self.lifted, verdict)

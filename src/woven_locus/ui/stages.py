@@ -1,4 +1,4 @@
-"""The stages of the work, and the tools of Ways."""
+"""The stages of the work, and the tools of some of them."""
 
 from __future__ import annotations
 
@@ -13,6 +13,28 @@ class Stage(Enum):
     BUILD = "Build"
     WAYS = "Ways"
     TRAFFIC = "Traffic"
+
+
+class SurveyTool(Enum):
+    """What the pointer does in Survey."""
+
+    SELECT = "Select"
+    ACTOR = "Place the actor"
+
+
+class GroundTool(Enum):
+    """What the pointer does in Ground."""
+
+    BRUSH = "Brush"
+    LINE = "Line"
+    BOX = "Rectangle"
+    FILL = "Fill"
+    REPLACE = "Replace"
+    PICK = "Pick"
+    SCULPT = "Sculpt"
+    PROFILE = "Profile"
+    OBSTACLE = "Obstacle"
+    CLEAR = "Clear"
 
 
 class WayTool(Enum):

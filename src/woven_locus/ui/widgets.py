@@ -2,9 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QGuiApplication
-from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDoubleSpinBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from woven_locus.ui.theme import number_font
 
@@ -66,6 +77,40 @@ class WorldBox(QDoubleSpinBox):
         text = super().textFromValue(value)
         point = self.locale().decimalPoint()
         return text.rstrip("0").rstrip(point) if point in text else text
+
+
+def whole_box(value: int, low: int, high: int, name: str) -> QSpinBox:
+    """A whole number with its accessible name."""
+    box = QSpinBox()
+    box.setRange(low, high)
+    box.setValue(value)
+    box.setAccessibleName(name)
+    return box
+
+
+def world_box(value: float, low: float, high: float, name: str) -> WorldBox:
+    """A world value with its accessible name."""
+    box = WorldBox(value, low, high)
+    box.setAccessibleName(name)
+    return box
+
+
+def side_by_side(*widgets: QWidget) -> QWidget:
+    """Widgets in a row that share its width, for one line of a form."""
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(6)
+    for widget in widgets:
+        row.addWidget(widget, 1)
+    return holder
+
+
+def quietly(widget: QWidget, change: Callable[[], object]) -> None:
+    """Change a widget without its telling anybody."""
+    blocked = widget.blockSignals(True)
+    change()
+    widget.blockSignals(blocked)
 
 
 class Page(QScrollArea):

@@ -209,6 +209,13 @@ class GridSpec:
         cells outside the grid are on the lattice too."""
         return self.centres((cells - np.array(self.first))[:, ::-1])
 
+    def mirrored(self, box: Box) -> Box:
+        """A block of slots as rows of the screen, top first, and the other way round: the same block,
+        unless y grows upwards."""
+        if not self.y_up:
+            return box
+        return Box(self.rows - box.r1, box.c0, self.rows - box.r0, box.c1)
+
     def describe_range(self) -> str:
         """The addressable cells in words, for messages."""
         last = self.last

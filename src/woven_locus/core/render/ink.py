@@ -116,6 +116,28 @@ def _reed(dx: Floats, dy: Floats, px: float) -> Floats:
     return _near(np.minimum.reduce([_segment(dx, dy, -0.3, 0.12, 0.3, 0.12), *stems]), px)
 
 
+def rank(code: int, x: Floats, y: Floats, px: float) -> Floats:
+    """Hatching of an overlay's class: 0, unknown, a loose sow of crosses; 1 nothing; 2 dots; 3 to 5
+    slanted lines, closer and closer; 6 and 7 crossed lines."""
+    if code == 0:
+        u, v = x % 1.0 - 0.5, y % 1.0 - 0.5
+        arm = np.minimum(np.abs(u - v), np.abs(u + v)) / np.sqrt(2)
+        return _near(arm, px) * (np.maximum(np.abs(u), np.abs(v)) < 0.14)
+    if code == 1:
+        return np.zeros(np.broadcast(x, y).shape)
+    if code == 2:
+        return _fill(np.hypot(x % 0.5 - 0.25, y % 0.5 - 0.25) - max(0.04, 0.6 * px), px)
+    lines = {3: 1, 4: 2, 5: 4, 6: 2, 7: 4}[code]
+    out = _slanted(x + y, lines, px)
+    return np.maximum(out, _slanted(x - y, lines, px)) if code >= 6 else out
+
+
+def _slanted(across: Floats, lines: int, px: float) -> Floats:
+    """`lines` slanted lines in each cell."""
+    far = across * lines - np.rint(across * lines)
+    return _near(far / lines / np.sqrt(2), px)
+
+
 def reserved(x: Floats, y: Floats, px: float) -> Floats:
     """Reserved ground: rows of dots set off against each other, unlike any terrain pattern."""
     row = np.floor(y * 2)

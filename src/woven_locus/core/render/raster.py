@@ -1,15 +1,23 @@
-"""The raster of a block of the plan."""
+"""The raster of a block of the plan.
+
+Rows of the raster are rows of the screen: where y grows upwards, the last row of the plan comes first.
+All layers are looked at through `_on_screen`, so that nothing else here has to know.
+"""
 
 from __future__ import annotations
+
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Box
+from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.placing.rules import BIT, Reason
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import ink
+from woven_locus.core.render.ground_view import GroundView, Overlay
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.scale import Scale
 from woven_locus.core.render.stamps import (
@@ -17,6 +25,7 @@ from woven_locus.core.render.stamps import (
     EDGES,
     KIND,
     LOOK,
+    OVERLAY,
     RESERVED,
     ROAD,
     TERRAIN,
@@ -30,14 +39,22 @@ DOORS_FROM = 8
 
 
 class Raster:
-    """Shades blocks of one plan in one palette; composed cells are kept per zoom step."""
+    """Shades blocks of one plan in one palette; composed cells are kept per zoom step.
 
-    def __init__(self, plan: Plan, palette: Palette) -> None:
+    view : what is shown of the ground besides the terrain.
+    """
+
+    def __init__(self, plan: Plan, palette: Palette, view: GroundView | None = None) -> None:
         self._plan, self._palette = plan, palette
+        self.view = view or GroundView()
         self._stamps: dict[tuple[int, int], Stamps] = {}
         self._kind_at = {kind.key: at + 1 for at, kind in enumerate(plan.kinds)}
         self._kind_of = np.zeros(1, np.uint8)
         self._known = 0
+
+    @property
+    def spec(self) -> GridSpec:
+        return self._plan.spec
 
     def learn(self, numbers: list[int] | frozenset[int]) -> None:
         """The register rows of these structures are new or changed."""
@@ -54,7 +71,9 @@ class Raster:
         key = (scale.pw, scale.ph)
         if key not in self._stamps:
             plan = self._plan
-            self._stamps[key] = Stamps(*key, self._palette, plan.terrain_table, plan.kinds)
+            self._stamps[key] = Stamps(
+                *key, self._palette, plan.terrain_table, plan.kinds, self.view.overlay
+            )
         return self._stamps[key]
 
     def prepare(self, scale: Scale) -> bool:
@@ -64,7 +83,8 @@ class Raster:
     def shade(self, box: Box, scale: Scale) -> Pixels:
         """The pixels of a block.
 
-        box : within the grid; its edges are multiples of `scale.skip`, or the grid's own end.
+        box : rows of the screen and columns, within the grid; its edges are multiples of
+        `scale.skip`, or the grid's own end.
         Returns (rows * ph, cols * pw) uint32 RGB32; with cells skipped, one pixel for skip x skip.
         """
         if self._known == 0 and len(self._plan.register):
@@ -72,24 +92,58 @@ class Raster:
             self._known = 1
         stamps = self.stamps(scale)
         keys = self._skipped(box, scale.skip) if scale.skip > 1 else self._keys(box, scale, stamps)
-        return stamps.look_up(keys)
+        pixels = stamps.look_up(keys)
+        if self.view.shade and self._plan.heights is not None:
+            self._light(pixels, box, scale)
+        return pixels
+
+    def _on_screen(self, layer: npt.NDArray[Any]) -> npt.NDArray[Any]:
+        return layer[::-1] if self._plan.spec.y_up else layer
+
+    def _ground(self, box: Box, skip: int) -> npt.NDArray[np.int64]:
+        """The part of the keys that says what the ground is."""
+        plan = self._plan
+        if self.view.overlay is not Overlay.NONE:
+            codes = self.view.codes(plan, self._array_box(box))
+            return (self._on_screen(codes)[::skip, ::skip].astype(np.int64) + 1) << OVERLAY
+        every = (slice(box.r0, box.r1, skip), slice(box.c0, box.c1, skip))
+        keys = self._on_screen(plan.terrain)[every].astype(np.int64) << TERRAIN
+        keys |= self._on_screen(plan.reserved)[every].astype(np.int64) << RESERVED
+        return keys
+
+    def _array_box(self, box: Box) -> Box:
+        """A block of the screen as a block of the layers, or the other way round."""
+        return self._plan.spec.mirrored(box)
+
+    def _light(self, pixels: Pixels, box: Box, scale: Scale) -> None:
+        """Hill shade, in place; what is built keeps its own colours."""
+        plan, skip = self._plan, scale.skip
+        lit = self.view.light(plan, self._array_box(box), skip)
+        factor = np.rint(self._on_screen(lit) * 128).astype(np.uint16)
+        if skip == 1:
+            factor[self._on_screen(plan.occupant)[box.slices] > 0] = 128
+        factor = np.repeat(np.repeat(factor, scale.ph, axis=0), scale.pw, axis=1)
+        bytes_ = pixels.view(np.uint8).reshape(*pixels.shape, 4)
+        lighter = bytes_[..., :3] * factor[..., None] >> 7
+        bytes_[..., :3] = np.minimum(lighter, 255)
 
     def _keys(self, box: Box, scale: Scale, stamps: Stamps) -> npt.NDArray[np.int64]:
         plan = self._plan
-        keys = plan.terrain[box.slices].astype(np.int64) << TERRAIN
+        keys = self._ground(box, 1)
         if stamps.patterned:
             rows = np.arange(box.r0, box.r1) % ink.PERIOD * ink.PERIOD
             keys |= rows[:, None] + np.arange(box.c0, box.c1) % ink.PERIOD
-        keys |= plan.reserved[box.slices].astype(np.int64) << RESERVED
-        road = plan.road[box.slices] != 0
+        ways = self._on_screen(plan.road)
+        road = ways[box.slices] != 0
         if road.any():
-            masks = neighbour_masks(plan.road, box).astype(np.int64) + 1
+            masks = neighbour_masks(ways, box).astype(np.int64) + 1
             keys[road] |= masks[road] << ROAD
-        occupant = plan.occupant[box.slices]
+        whose = self._on_screen(plan.occupant)
+        occupant = whose[box.slices]
         built = occupant > 0
         if built.any():
             looks = self._kind_of[np.where(built, occupant, 0)].astype(np.int64) << KIND
-            looks |= _edge_masks(plan.occupant, box).astype(np.int64) << EDGES
+            looks |= _edge_masks(whose, box).astype(np.int64) << EDGES
             if min(scale.pw, scale.ph) >= DOORS_FROM:
                 looks |= self._doors(box, occupant[built]).astype(np.int64) << DOORS
             # A structure hides the ground: keys without it are far fewer.
@@ -107,10 +161,11 @@ class Raster:
         bits = np.zeros(box.shape, np.uint8)
         for number in np.unique(numbers).tolist():
             structure = plan.register[number]
-            low = plan.spec.slot(structure.cell)
+            # As drawn on the screen, from the top of the structure on.
             footprint = plan.kinds[structure.kind].footprint.turned(structure.turn)
+            top = self._array_box(plan.box_of(structure))
             for door in footprint.doors:
-                row, col = low.row + door.row - box.r0, low.col + door.col - box.c0
+                row, col = top.r0 + door.row - box.r0, top.c0 + door.col - box.c0
                 if 0 <= row < bits.shape[0] and 0 <= col < bits.shape[1]:
                     bits[row, col] |= 1 << door.side
         return bits
@@ -118,9 +173,9 @@ class Raster:
     def _skipped(self, box: Box, skip: int) -> npt.NDArray[np.int64]:
         """One key for skip x skip cells: the low cell's ground, but anything built there shows."""
         plan = self._plan
-        keys = plan.terrain[box.slices][::skip, ::skip].astype(np.int64) << TERRAIN
-        keys |= plan.reserved[box.slices][::skip, ::skip].astype(np.int64) << RESERVED
-        found = _any(plan.blocks[box.slices] & _SHOWN, skip)
+        keys = self._ground(box, skip)
+        whose = self._on_screen(plan.occupant)
+        found = _any(self._on_screen(plan.blocks)[box.slices] & _SHOWN, skip)
         keys[found & BIT[Reason.ROAD] > 0] |= 16 << ROAD
         built = np.argwhere(found & BIT[Reason.OCCUPIED] > 0)
         if len(built):
@@ -130,7 +185,7 @@ class Raster:
             for r in range(skip):
                 for c in range(skip):
                     at = np.minimum(rows + r, box.r1 - 1), np.minimum(cols + c, box.c1 - 1)
-                    np.maximum(numbers, plan.occupant[at], out=numbers)
+                    np.maximum(numbers, whose[at], out=numbers)
             keys[built[:, 0], built[:, 1]] = self._kind_of[numbers].astype(np.int64) << KIND
         return keys
 
@@ -147,6 +202,7 @@ def _any(bits: npt.NDArray[np.uint8], skip: int) -> npt.NDArray[np.uint8]:
         whole = np.zeros((tall * skip, wide * skip), np.uint8)
         whole[:h, :w] = bits
         bits = whole
+    bits = np.ascontiguousarray(bits)
     # Twice along memory, turned in between: several times quicker than across it.
     rows = np.bitwise_or.reduce(bits.reshape(tall, skip, wide * skip), axis=1)
     turned = np.ascontiguousarray(rows.T).reshape(wide, skip, tall)

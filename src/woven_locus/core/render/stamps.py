@@ -9,13 +9,24 @@ from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.ground.terrain import TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.render import ink
+from woven_locus.core.render.ground_view import Overlay
 from woven_locus.core.render.palette import Palette, Rgb, mix, rgb
 
 Pixels = npt.NDArray[np.uint32]
 Colours = npt.NDArray[np.float64]
 
 # Bit fields of a key, low to high.
-VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND = 0, 4, 10, 11, 16, 18, 22, 26
+VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY = (
+    0,
+    4,
+    10,
+    11,
+    16,
+    18,
+    22,
+    26,
+    34,
+)
 
 # Below this size a pattern would be noise.
 PATTERN_FROM = 6
@@ -27,11 +38,19 @@ class Stamps:
     """Composed cells of one zoom step in one palette."""
 
     def __init__(
-        self, pw: int, ph: int, palette: Palette, terrain: TerrainTable, kinds: Catalogue
+        self,
+        pw: int,
+        ph: int,
+        palette: Palette,
+        terrain: TerrainTable,
+        kinds: Catalogue,
+        overlay: Overlay = Overlay.NONE,
     ) -> None:
+        """overlay : what the OVERLAY field of a key stands for: one more than the overlay's code."""
         self.pw, self.ph = pw, ph
         self._palette, self._terrain = palette, terrain
         self._kinds = list(kinds)
+        self._overlay = overlay
         self._at: dict[int, int] = {}
         self._periods: dict[tuple[int, bool], Colours] = {}
         self._atlas: Pixels = np.empty((16, ph, pw), np.uint32)
@@ -101,7 +120,12 @@ class Stamps:
 
     def _ground(self, key: int) -> Colours:
         variant = key & 15
-        pixels = self._bare((key >> TERRAIN) & 63, bool((key >> RESERVED) & 1), variant)
+        code = (key >> OVERLAY) & 15
+        if code:
+            places = self._places(variant % ink.PERIOD, variant // ink.PERIOD, 1)
+            pixels = self._ranked(code - 1, *places)
+        else:
+            pixels = self._bare((key >> TERRAIN) & 63, bool((key >> RESERVED) & 1), variant)
         road = (key >> ROAD) & 31
         if not road:
             return pixels
@@ -148,6 +172,19 @@ class Stamps:
             pixels = _over(pixels, heather, np.full(x.shape, 0.22))
             if self.patterned:
                 pixels = _over(pixels, heather, ink.reserved(x, y, self._cell.px) * 0.9)
+        return pixels
+
+    def _ranked(self, code: int, x: Colours, y: Colours) -> Colours:
+        """A class of the overlay: darker and more densely hatched from one to the next, so that it
+        reads without hue."""
+        palette = self._palette
+        dye = rgb(palette.madder if self._overlay is Overlay.SLOPE else palette.indigo)
+        paper = rgb(palette.paper)
+        pixels = np.empty((*x.shape, 3))
+        pixels[:] = mix(paper, dye, 0.11 * max(0, code - 1))
+        if self.patterned:
+            line = ink.rank(code, x, y, self._cell.px)
+            pixels = _over(pixels, mix(dye, rgb(palette.ink), 0.35), line * 0.8)
         return pixels
 
     def _structure(self, key: int, kind: int) -> Colours:

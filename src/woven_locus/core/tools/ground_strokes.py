@@ -50,10 +50,11 @@ class SculptStroke(Stroke):
         self.history.begin(self.label)
         if begun:
             self.history.do(heights.set_heights(self.plan, heights.flat(self.plan), self.label))
-        if self.how is Sculpt.LEVEL and self.plan.heights is not None:
-            if self.plan.spec.contains(cell):
-                here = float(self.plan.heights[self.plan.spec.slot(cell)])
-                self.amount = here if here == here else self.amount
+        assert self.plan.heights is not None
+        if self.how is Sculpt.LEVEL and self.plan.spec.contains(cell):
+            here = float(self.plan.heights[self.plan.spec.slot(cell)])
+            # Where the height is not known, the one that was asked for.
+            self.amount = self.amount if np.isnan(here) else here
         self._last = cell
         self._touch([cell])
 

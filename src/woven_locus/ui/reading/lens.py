@@ -63,6 +63,9 @@ class Lens(QWidget):
         self._shown = None
 
     def _changed(self, notice: Notice) -> None:
+        if notice.reformed:
+            self._rebuild()
+            return
         self._raster.learn(notice.structures)
         self._shown = None
         self.update()
@@ -72,6 +75,8 @@ class Lens(QWidget):
         if cell != self._shown:
             spec = self._session.plan.spec
             row, col = spec.slot(cell)
+            # As rows of the screen, like all that the raster makes.
+            row = spec.rows - 1 - row if spec.y_up else row
             down = math.ceil((self.height() / self._scale.ph - 1) / 2)
             across = math.ceil((self.width() / self._scale.pw - 1) / 2)
             around = Box(row - down, col - across, row + down + 1, col + across + 1)
@@ -121,6 +126,7 @@ class Lens(QWidget):
         # The cell stands still in the middle; the pointer moves in it.
         left, top = self.width() / 2 - pw / 2, self.height() / 2 - ph / 2
         row, col = spec.slot(cell)
+        row = spec.rows - 1 - row if spec.y_up else row
         image = self._look(cell)
         if image is not None:
             painter.drawImage(
@@ -129,8 +135,9 @@ class Lens(QWidget):
         low = spec.corner(cell)
 
         def at(x: float, y: float) -> QPointF:
+            down = (y - low.y) / spec.cell_h
             return QPointF(
-                left + (x - low.x) / spec.cell_w * pw, top + (y - low.y) / spec.cell_h * ph
+                left + (x - low.x) / spec.cell_w * pw, top + (1 - down if spec.y_up else down) * ph
             )
 
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)

@@ -153,8 +153,7 @@ class Reading(Page):
             return
         plan = session.plan
         row = plan.register[session.selection]
-        kind = plan.kinds[row.kind]
-        footprint = kind.footprint.turned(row.turn)
+        footprint = plan.footprint_of(row)
         linked = session.document.is_linked(row.number)
         turn = f", turn {row.turn}" if row.turn else ""
         self.selection.setText(

@@ -1,4 +1,8 @@
-"""Where the sheet looks: cells to pixels and back. Plain numbers, no Qt."""
+"""Where the sheet looks: cells to pixels and back. Plain numbers, no Qt.
+
+Where y grows upwards, the first row of the screen is the last of the plan; only this module and the
+raster know.
+"""
 
 from __future__ import annotations
 
@@ -38,17 +42,23 @@ class Camera:
     def point_at(self, x: float, y: float) -> Point:
         """The world point under a pixel."""
         spec = self.spec
+        down = (y + self.top) / self.ppc_y * spec.cell_h
         return Point(
             spec.origin_x + (x + self.left) / self.ppc_x * spec.cell_w,
-            spec.origin_y + (y + self.top) / self.ppc_y * spec.cell_h,
+            spec.high.y - down if spec.y_up else spec.origin_y + down,
         )
 
     def cell_at(self, x: float, y: float) -> Cell:
         """The cell of the endless lattice under a pixel: the only place where y becomes a row."""
-        return Cell(
-            math.floor((x + self.left) / self.ppc_x) + self.spec.first_col,
-            math.floor((y + self.top) / self.ppc_y) + self.spec.first_row,
-        )
+        col, row = math.floor((x + self.left) / self.ppc_x), math.floor((y + self.top) / self.ppc_y)
+        if self.spec.y_up:
+            row = self.spec.rows - 1 - row
+        return Cell(col + self.spec.first_col, row + self.spec.first_row)
+
+    @property
+    def row_way(self) -> int:
+        """What a step down the screen adds to the row."""
+        return -1 if self.spec.y_up else 1
 
     # --- the world to pixels -----------------------------------------------------------------
 
@@ -56,13 +66,18 @@ class Camera:
         return (world_x - self.spec.origin_x) / self.spec.cell_w * self.ppc_x - self.left
 
     def y_of(self, world_y: float) -> float:
-        return (world_y - self.spec.origin_y) / self.spec.cell_h * self.ppc_y - self.top
+        spec = self.spec
+        down = spec.high.y - world_y if spec.y_up else world_y - spec.origin_y
+        return down / spec.cell_h * self.ppc_y - self.top
 
-    def corner_of(self, cell: Cell) -> tuple[float, float]:
-        """Pixel of a cell's low corner."""
+    def corner_of(self, cell: Cell, rows: int = 1) -> tuple[float, float]:
+        """Pixel of the top left corner of a cell, or of a block `rows` high whose lowest it is."""
+        row = cell.row - self.spec.first_row
+        if self.spec.y_up:
+            row = self.spec.rows - row - rows
         return (
             (cell.col - self.spec.first_col) * self.ppc_x - self.left,
-            (cell.row - self.spec.first_row) * self.ppc_y - self.top,
+            row * self.ppc_y - self.top,
         )
 
     def middle_of(self, cell: Cell) -> tuple[float, float]:
@@ -72,6 +87,10 @@ class Camera:
 
     def visible(self) -> Box:
         """The slots of the grid that show."""
+        return self.spec.mirrored(self.sight())
+
+    def sight(self) -> Box:
+        """The same as rows of the screen, counted from the grid's top edge."""
         return Box(
             math.floor(self.top / self.ppc_y),
             math.floor(self.left / self.ppc_x),
@@ -101,7 +120,7 @@ class Camera:
 
     def show_box(self, box: Box) -> None:
         """A block of slots in the middle, no nearer than 1:1."""
-        self._show(box.grown(2), STEPS.index(32))
+        self._show(self.spec.mirrored(box).grown(2), STEPS.index(32))
 
     def _show(self, box: Box, nearest: int) -> None:
         rows, cols = box.shape

@@ -19,6 +19,8 @@ from woven_locus.ui.sheet.camera import Camera
 ROOM = 96 * 1024 * 1024
 # Time for making new tiles in one frame; what is left over is made in the frames after.
 BUDGET = 0.0015
+# Cells of a tile that are mended in the frame of the edit, budget or not.
+AT_ONCE_CELLS = 4096
 
 
 @dataclass
@@ -29,6 +31,15 @@ class Tile:
     pixels: Pixels
     image: QImage
     dirty: list[Box]
+
+    @property
+    def dirty_cells(self) -> int:
+        """About how many cells are to be shaded again."""
+        return sum(
+            max(0, min(self.box.r1, b.r1) - max(self.box.r0, b.r0))
+            * max(0, min(self.box.c1, b.c1) - max(self.box.c0, b.c0))
+            for b in self.dirty
+        )
 
 
 TileKey = tuple[int, int, int]
@@ -46,7 +57,9 @@ class Tiles:
     def forget(self, notice: Notice) -> None:
         """An edit touched these boxes; roads and edges take their look from neighbours too."""
         self.raster.learn(notice.structures)
-        boxes = [box.grown(1) for box in notice.boxes]
+        spec = self.raster.spec
+        # Hill shade and slope, too, look one cell around.
+        boxes = [spec.mirrored(box).grown(1) for box in notice.boxes]
         if not boxes:
             return
         for tile in self._tiles.values():
@@ -59,12 +72,12 @@ class Tiles:
         """
         scale = camera.scale
         tall, wide = scale.tile_cells
-        sight = camera.visible()
+        sight = camera.sight()
         if sight.empty:
             return False
         until = time.perf_counter() + (3600 if patient else BUDGET)
         ready: list[Tile] = []
-        missing = False
+        missing = stale = False
         for row in range(sight.r0 // tall, (sight.r1 - 1) // tall + 1):
             for col in range(sight.c0 // wide, (sight.c1 - 1) // wide + 1):
                 key = (camera.step, row, col)
@@ -75,7 +88,11 @@ class Tiles:
                         continue
                     tile = self._make(key, scale, camera)
                 elif tile.dirty:
-                    self._mend(tile, scale)
+                    # Small mends are what the pointer just did; large ones may take their turns.
+                    if time.perf_counter() < until or tile.dirty_cells <= AT_ONCE_CELLS:
+                        self._mend(tile, scale)
+                    else:
+                        stale = True
                 self._tiles.move_to_end(key)
                 ready.append(tile)
         if missing:
@@ -87,7 +104,7 @@ class Tiles:
             y = tile.box.r0 * camera.ppc_y - camera.top
             painter.drawImage(int(x), int(y), tile.image)
         self._trim()
-        return missing
+        return missing or stale
 
     def _make(self, key: TileKey, scale: Scale, camera: Camera) -> Tile:
         box = scale.tile_box(key[1], key[2]).clipped(camera.spec.shape)

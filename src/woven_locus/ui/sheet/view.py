@@ -17,12 +17,21 @@ from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Cell
-from woven_locus.core.render import Raster, Scale
+from woven_locus.core.render import GroundView, Raster, Scale
 from woven_locus.core.render.scale import STEPS
-from woven_locus.core.tools.lines import brush_low
 from woven_locus.ui.session import Hover, Session
 from woven_locus.ui.sheet.camera import Camera
-from woven_locus.ui.sheet.overlays import agents, ghost, grid, plumb, routes, scales, structures
+from woven_locus.ui.sheet.overlays import (
+    agents,
+    ghost,
+    grid,
+    ground,
+    plumb,
+    routes,
+    scales,
+    structures,
+    survey,
+)
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.tiles import Tiles
 from woven_locus.ui.stages import Stage
@@ -53,6 +62,7 @@ class Sheet(QWidget):
         self._session, self._theme = session, theme
         self.camera = Camera(session.plan.spec)
         self._tiles = Tiles(Raster(session.plan, theme.palette))
+        self._contours = ground.Contours()
         self._fitted = False
         self._pan_from: QPointF | None = None
         self._space = False
@@ -73,12 +83,13 @@ class Sheet(QWidget):
         for signal in (
             session.hovered,
             session.selected,
-            session.stage_changed,
-            session.tool_changed,
+            session.profiled,
             session.walk.moved,
             session.routes.changed,
         ):
             signal.connect(self.update)
+        session.stage_changed.connect(self._view_changed)
+        session.tool_changed.connect(self._view_changed)
         session.reveal.connect(self._reveal)
         theme.changed.connect(self._rebuild)
 
@@ -95,10 +106,27 @@ class Sheet(QWidget):
         self._rebuild()
 
     def _rebuild(self) -> None:
-        self._tiles = Tiles(Raster(self._session.plan, self._theme.palette))
+        self._tiles = Tiles(Raster(self._session.plan, self._theme.palette, self._view()))
+        self.update()
+
+    def _view(self) -> GroundView:
+        """What is shown of the ground: what was chosen, while the stage is Ground."""
+        session = self._session
+        return session.ground.view if session.stage is Stage.GROUND else GroundView()
+
+    def _view_changed(self) -> None:
+        view = self._view()
+        if view != self._tiles.raster.view:
+            self._rebuild()
         self.update()
 
     def _plan_changed(self, notice: Notice) -> None:
+        if notice.reformed:
+            if self._session.plan.spec != self.camera.spec:
+                self._replaced()
+            else:
+                self._rebuild()
+            return
         self._tiles.forget(notice)
         self.update()
 
@@ -174,9 +202,14 @@ class Sheet(QWidget):
         lines = session.armed is not None or session.stage is not Stage.TRAFFIC
         grid.draw(canvas, lines)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._tiles.raster.view.contours:
+            self._contours.draw(canvas)
+        if session.plan.window is not None:
+            ground.window(canvas, session.plan.window)
         structures.draw(canvas)
         routes.draw(canvas)
         agents.draw(canvas)
+        self._draw_stage(canvas)
         ghost.draw(canvas, self._session.tools.current)
         plumb.draw(canvas)
         painter.restore()
@@ -187,6 +220,18 @@ class Sheet(QWidget):
         painter.end()
         (self._again if missing else self._idle).start()
         self.painted.emit()
+
+    def _draw_stage(self, canvas: Canvas) -> None:
+        """What only one stage lays over the map."""
+        session = self._session
+        if session.stage is Stage.SURVEY:
+            survey.lattice(canvas)
+            if session.survey.art is not None:
+                survey.art(canvas, session.survey.art)
+            if session.survey.actor is not None:
+                survey.actor(canvas, session.survey.actor)
+        elif session.stage is Stage.GROUND:
+            ground.profile(canvas)
 
     def _prepare(self) -> None:
         """A few milliseconds of work for the next zoom, as long as nobody waits for a frame."""
@@ -202,13 +247,15 @@ class Sheet(QWidget):
         """What is marked on the scales: the ghost, the brush, or the pointer's cell."""
         session = self._session
         if session.ghost is not None:
-            footprint = session.ghost.kind.footprint.turned(session.ghost.turn)
+            footprint = session.plan.footprint(session.ghost.kind, session.ghost.turn)
             return session.ghost.cell, footprint.cols, footprint.rows
         if session.hover is None:
             return None
-        if session.stage is Stage.GROUND:
-            size = session.brush_size
-            return brush_low(session.hover.cell, size), size, size
+        covered = session.tools.current.cover()
+        if covered is not None:
+            box = covered[0].clipped(session.plan.spec.shape)
+            if not box.empty:
+                return session.plan.spec.cell_of_slot((box.r0, box.c0)), box.shape[1], box.shape[0]
         return session.hover.cell, 1, 1
 
     # --- the pointer -------------------------------------------------------------------------
@@ -291,7 +338,10 @@ class Sheet(QWidget):
         assert event is not None
         key = Qt.Key(event.key())
         if key in _ARROWS:
-            self._step_cursor(*_ARROWS[key], 8 if _shift(event) else 1)
+            cols, rows = _ARROWS[key]
+            way = (cols, rows * self.camera.row_way)
+            if not self._session.tools.current.walk(*way, _shift(event)):
+                self._step_cursor(cols, rows, 8 if _shift(event) else 1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._press_by_key(_shift(event))
         elif key == Qt.Key.Key_Space:
@@ -318,7 +368,7 @@ class Sheet(QWidget):
             sight = self.camera.visible()
             cell = spec.cell_of_slot(((sight.r0 + sight.r1) // 2, (sight.c0 + sight.c1) // 2))
         else:
-            cell = hover.cell.moved(cols * far, rows * far)
+            cell = hover.cell.moved(cols * far, rows * far * self.camera.row_way)
         last = spec.last
         cell = Cell(
             min(max(cell.col, spec.first_col), last.col),

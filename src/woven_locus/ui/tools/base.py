@@ -4,11 +4,18 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.geometry import Box
 from woven_locus.core.placing import Verdict
 from woven_locus.core.tools.strokes import Stroke
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Hover, Session
+
+
+Cover = tuple[Box, npt.NDArray[np.bool_]]
 
 
 class Tool:
@@ -37,6 +44,15 @@ class Tool:
         self.stroke = None
         self.session.tool_changed.emit()
         return True
+
+    def walk(self, cols: int, rows: int, far: bool) -> bool:
+        """An arrow key, in columns and rows; False leaves it to the cell cursor. far : Shift."""
+        return False
+
+    def cover(self) -> Cover | None:
+        """Cells that a press, or letting go, would change: a box, perhaps beyond the grid, and a mask
+        of its shape."""
+        return None
 
     def marks(self) -> Verdict | None:
         """Cells to mark on the sheet besides the ghost's."""

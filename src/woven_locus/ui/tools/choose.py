@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.base import Tool
+from woven_locus.ui.tools.ground import ground_tools
 from woven_locus.ui.tools.pointer import (
     BuildTool,
     EraseTool,
-    PaintTool,
     RoadTool,
     RouteTool,
     SelectTool,
 )
+from woven_locus.ui.tools.survey import ActorTool
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
@@ -26,7 +27,8 @@ class ToolBox:
         self._session = session
         self._select = SelectTool(session)
         self._build = BuildTool(session)
-        self._paint = PaintTool(session)
+        self._ground = ground_tools(session)
+        self._actor = ActorTool(session)
         self._ways: dict[WayTool, Tool] = {
             WayTool.SELECT: self._select,
             WayTool.ROAD: RoadTool(session),
@@ -39,7 +41,9 @@ class ToolBox:
         if self._session.armed is not None:
             return self._build
         if self._session.stage is Stage.GROUND:
-            return self._paint
+            return self._ground[self._session.ground.tool]
+        if self._session.stage is Stage.SURVEY and self._session.survey.tool is SurveyTool.ACTOR:
+            return self._actor
         if self._session.stage is Stage.WAYS:
             return self._ways[self._session.way_tool]
         return self._select

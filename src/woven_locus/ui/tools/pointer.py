@@ -1,4 +1,4 @@
-"""The tools of the stages."""
+"""The tools of Build and Ways, and the one that selects."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from woven_locus.core.geometry import Cell
 from woven_locus.core.placing import Verdict, judge_road
 from woven_locus.core.tools import edits
-from woven_locus.core.tools.strokes import EraseRoadStroke, PaintStroke, PlaceStroke, RoadStroke
+from woven_locus.core.tools.strokes import EraseRoadStroke, PlaceStroke, RoadStroke
 from woven_locus.core.tools.strokes import Stroke as CoreStroke
 from woven_locus.ui.tools.base import StrokeTool, Tool
 
@@ -87,18 +87,6 @@ class BuildTool(StrokeTool):
     def _say_refusal(self) -> None:
         if isinstance(self.stroke, PlaceStroke) and self.stroke.first_refusal:
             self.session.say(self.stroke.first_refusal, "no")
-
-
-class PaintTool(StrokeTool):
-    """Terrain under the brush."""
-
-    hint = "Drag to paint terrain; the brush size is on the bench"
-
-    def begin(self) -> PaintStroke:
-        session, document = self.session, self.session.document
-        return PaintStroke(
-            document.plan, document.history, session.terrain_code, session.brush_size
-        )
 
 
 class RoadTool(StrokeTool):

@@ -64,7 +64,7 @@ class RegisterModel(QAbstractTableModel):
 
     def _value(self, row: Structure, column: int) -> tuple[str, Any]:
         plan = self._session.plan
-        footprint = plan.kinds[row.kind].footprint.turned(row.turn)
+        footprint = plan.footprint_of(row)
         low = plan.spec.corner(row.cell)
         x = low.x + footprint.cols * plan.spec.cell_w / 2
         y = low.y + footprint.rows * plan.spec.cell_h / 2
@@ -110,6 +110,9 @@ class RegisterModel(QAbstractTableModel):
 
     def _follow(self, notice: Notice) -> None:
         register = self._session.plan.register
+        if notice.reformed:
+            self._reset()
+            return
         known = set(self._numbers)
         come = sorted(n for n in notice.structures if n in register and n not in known)
         gone = [n for n in notice.structures if n not in register and n in known]

@@ -20,13 +20,13 @@ def draw(canvas: Canvas) -> None:
     if not len(walkers):
         return
     spec = camera.spec
-    low = camera.point_at(-20, -20)
-    high = camera.point_at(camera.width + 20, camera.height + 20)
+    corners = camera.point_at(-20, -20), camera.point_at(camera.width + 20, camera.height + 20)
+    low, high = (tuple(map(end, zip(*corners, strict=True))) for end in (min, max))
     x, y = walkers.position[:, 0], walkers.position[:, 1]
-    rows = np.flatnonzero((x > low.x) & (x < high.x) & (y > low.y) & (y < high.y))
-    to_px = np.array([camera.ppc_x / spec.cell_w, camera.ppc_y / spec.cell_h])
+    rows = np.flatnonzero((x > low[0]) & (x < high[0]) & (y > low[1]) & (y < high[1]))
+    to_px = np.array([camera.ppc_x / spec.cell_w, camera.row_way * camera.ppc_y / spec.cell_h])
     xy = (walkers.position[rows] - (spec.origin_x, spec.origin_y)) * to_px
-    xy -= (camera.left, camera.top)
+    xy += (camera.x_of(spec.origin_x), camera.y_of(spec.origin_y))
     if len(rows) > MOST_SHAPED or canvas.cell_px < 5:
         _points(canvas, xy)
         return

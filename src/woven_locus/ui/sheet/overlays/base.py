@@ -23,7 +23,8 @@ class Canvas:
     palette: Palette
 
     def rect_of(self, cell: Cell, cols: int = 1, rows: int = 1) -> QRectF:
-        x, y = self.camera.corner_of(cell)
+        """A block of cells whose lowest is `cell`."""
+        x, y = self.camera.corner_of(cell, rows)
         return QRectF(x, y, cols * self.camera.ppc_x, rows * self.camera.ppc_y)
 
     @property

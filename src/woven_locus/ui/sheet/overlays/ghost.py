@@ -1,16 +1,15 @@
-"""What the pointer would do: the ghost with its marks, the brush, the road proposed."""
+"""What the pointer would do: the ghost with its marks, the cells of a stroke, the road proposed."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPen
 
-from woven_locus.core.geometry import SIDES, Cell
-from woven_locus.core.tools.lines import brush_low
+from woven_locus.core.geometry import SIDES
 from woven_locus.ui.session import Ghost
-from woven_locus.ui.sheet.overlays import marks
+from woven_locus.ui.sheet.overlays import ground, marks
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.stages import GroundTool
 from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Tool
 
@@ -23,13 +22,27 @@ def draw(canvas: Canvas, tool: Tool) -> None:
     verdict = tool.marks()
     if verdict is not None:
         marks.draw_cells(canvas, verdict.cells)
-    elif session.stage is Stage.GROUND and session.hover is not None:
-        _brush(canvas, session.hover.cell)
+        return
+    covered = tool.cover()
+    if covered is not None:
+        ground.cover(canvas, covered, _dye(canvas))
+
+
+def _dye(canvas: Canvas) -> str:
+    """What a stroke of Ground would leave there."""
+    chosen, plan = canvas.session.ground, canvas.session.plan
+    if chosen.tool in (GroundTool.SCULPT, GroundTool.PROFILE):
+        return canvas.palette.weld
+    if chosen.tool is GroundTool.CLEAR:
+        return canvas.palette.madder
+    if chosen.coat.layer == "terrain":
+        return plan.terrain_table[chosen.coat.code].dye
+    return canvas.palette.heather if chosen.coat.code else canvas.palette.paper
 
 
 def _ghost(canvas: Canvas, ghost: Ghost) -> None:
     painter = canvas.painter
-    footprint = ghost.kind.footprint.turned(ghost.turn)
+    footprint = canvas.session.plan.footprint(ghost.kind, ghost.turn)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(ghost.kind.dye, 130))
     for cell in footprint.at(ghost.cell):
@@ -44,22 +57,14 @@ def _doors(canvas: Canvas, ghost: Ghost) -> None:
     painter.setBrush(colour(canvas.palette.ink))
     painter.setPen(QPen(colour(canvas.palette.paper), 1))
     size = max(3.0, canvas.cell_px * 0.2)
-    for door in ghost.kind.footprint.turned(ghost.turn).doors:
-        x, y = camera.middle_of(Cell(ghost.cell.col + door.col, ghost.cell.row + door.row))
+    # As it is drawn, from its top left corner on.
+    footprint = ghost.kind.footprint.turned(ghost.turn)
+    corner = canvas.rect_of(ghost.cell, footprint.cols, footprint.rows).topLeft()
+    for door in footprint.doors:
+        x = corner.x() + (door.col + 0.5) * camera.ppc_x
+        y = corner.y() + (door.row + 0.5) * camera.ppc_y
         d_row, d_col = SIDES[door.side]
         edge = QPointF(x + d_col * camera.ppc_x * 0.5, y + d_row * camera.ppc_y * 0.5)
         tip = edge + QPointF(d_col * size, d_row * size)
         side = QPointF(-d_row * size, d_col * size)
         painter.drawPolygon([tip, edge + side, edge - side])
-
-
-def _brush(canvas: Canvas, middle: Cell) -> None:
-    size = canvas.session.brush_size
-    low = brush_low(middle, size)
-    rect: QRectF = canvas.rect_of(low, size, size)
-    painter = canvas.painter
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(colour(canvas.palette.paper), 4))
-    painter.drawRect(rect)
-    painter.setPen(QPen(colour(canvas.palette.ink), 2))
-    painter.drawRect(rect)

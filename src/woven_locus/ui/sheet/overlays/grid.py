@@ -15,7 +15,7 @@ LINES_FROM = 7
 def draw(canvas: Canvas, lines: bool) -> None:
     """lines : whether cell borders are wanted; the edge of the grid always shows."""
     camera, painter = canvas.camera, canvas.painter
-    box = camera.visible()
+    box = camera.sight()
     if box.empty:
         return
     x0, y0 = box.c0 * camera.ppc_x - camera.left, box.r0 * camera.ppc_y - camera.top

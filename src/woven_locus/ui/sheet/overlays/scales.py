@@ -91,8 +91,10 @@ def draw(
         index = row + spec.first_row
         if index % every:
             continue
-        y = TOP + row * camera.ppc_y - camera.top
+        y = TOP + camera.corner_of(Cell(spec.first_col, index))[1]
         middle = y + camera.ppc_y / 2
+        # World values belong to the low edge of a cell, which is its lower one where y grows upwards.
+        edge = TOP + camera.y_of(origin_y + row * spec.cell_h)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         # One block of two lines, in the middle of the cell when there is room for it there.
         upper = max(y, middle - metrics.height()) if camera.ppc_y > 26 else y
@@ -104,7 +106,7 @@ def draw(
             right,
             number(origin_y + row * spec.cell_h),
         )
-        ticks.append(QLineF(LEFT - 6, y, LEFT, y))
+        ticks.append(QLineF(LEFT - 6, edge, LEFT, edge))
     painter.setPen(QPen(colour(palette.muted), 1))
     painter.drawLines(ticks)
     if hover is not None:
@@ -128,7 +130,7 @@ def _index(index: int) -> str:
 
 def _span(painter: QPainter, camera: Camera, palette: Palette, span: tuple[Cell, int, int]) -> None:
     low, cols, rows = span
-    x, y = camera.corner_of(low)
+    x, y = camera.corner_of(low, rows)
     mark = colour(palette.weld, 150)
     area = QRectF(LEFT, 0, camera.width, TOP)
     painter.fillRect(QRectF(LEFT + x, 0, cols * camera.ppc_x, TOP).intersected(area), mark)

@@ -70,13 +70,13 @@ def _doubt(canvas: Canvas, rect: QRectF) -> None:
 
 
 def _around(canvas: Canvas, row: Structure) -> QRectF:
-    footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
+    footprint = canvas.session.plan.footprint_of(row)
     return canvas.rect_of(row.cell, footprint.cols, footprint.rows)
 
 
 def _code_cell(canvas: Canvas, row: Structure) -> QRectF:
     """Where the code is written: the middle of a block, else the longest run of cells in a row."""
-    footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
+    footprint = canvas.session.plan.footprint_of(row)
     if len(footprint.cells) == footprint.cols * footprint.rows:
         return _around(canvas, row)
     wide, col, line = _longest_run(footprint.cells)
@@ -116,12 +116,14 @@ def _codes(canvas: Canvas, shown: list[Structure]) -> None:
 def _selection(canvas: Canvas, row: Structure) -> None:
     """Every cell's outer edge in ink and paper, so that it shows on any ground."""
     painter, camera = canvas.painter, canvas.camera
+    # As it is drawn, from its top left corner on.
     footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
+    corner = _around(canvas, row).topLeft()
     held = set(footprint.cells)
     for width, dye in ((5, canvas.palette.paper), (2.5, canvas.palette.ink)):
         painter.setPen(QPen(colour(dye), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
         for c, r in footprint.cells:
-            x, y = camera.corner_of(Cell(row.cell.col + c, row.cell.row + r))
+            x, y = corner.x() + c * camera.ppc_x, corner.y() + r * camera.ppc_y
             right, down = x + camera.ppc_x, y + camera.ppc_y
             if (c, r - 1) not in held:
                 painter.drawLine(QPointF(x, y), QPointF(right, y))

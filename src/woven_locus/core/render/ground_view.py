@@ -1,0 +1,169 @@
+"""What is shown of the ground besides its terrain: an overlay of classes, and hill shade."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import Enum
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.geometry import Box
+from woven_locus.core.ground import relief
+from woven_locus.core.placing.rules import BIT, Reason
+
+if TYPE_CHECKING:
+    from woven_locus.core.plan import Plan
+
+Codes = npt.NDArray[np.uint8]
+
+# Classes of an overlay: 0 is unknown, then 1 to 7, each darker and more hatched than the one before.
+MOST_CODES = 8
+COST_STEPS = (1.0, 1.5, 2.0, 3.0, 5.0)
+SLOPE_STEPS = (2.0, 5.0, 10.0, 20.0, 35.0)
+HEIGHT_BANDS = 6
+
+
+class Overlay(Enum):
+    NONE = "Terrain"
+    BUILDABLE = "Buildable"
+    PASSABLE = "Passable"
+    COST = "Move cost"
+    SLOPE = "Slope"
+    HEIGHT = "Height"
+
+    @property
+    def needs_heights(self) -> bool:
+        return self in (Overlay.SLOPE, Overlay.HEIGHT)
+
+
+@dataclass(frozen=True, slots=True)
+class GroundView:
+    """overlay : what the ground is coloured by.  shade : whether hills are shaded.
+    contours : whether contour lines are drawn.  lowest, highest : the range of the height bands, world
+    units; see `height_range`."""
+
+    overlay: Overlay = Overlay.NONE
+    shade: bool = False
+    contours: bool = False
+    lowest: float = 0.0
+    highest: float = 0.0
+
+    def codes(self, plan: Plan, box: Box) -> Codes:
+        """The overlay's class of each cell of a box: (box rows, box cols) uint8."""
+        return _CODES[self.overlay](self, plan, box)
+
+    def light(self, plan: Plan, box: Box, skip: int = 1) -> npt.NDArray[np.float32]:
+        """Factor on the brightness of each cell, or of each skip-th; 1 on flat ground."""
+        assert plan.heights is not None
+        spec = plan.spec
+        if skip == 1:
+            lit = relief.hill_shade(plan.heights, spec.cell_w, spec.cell_h, spec.y_up, box)
+        else:
+            # Rows are counted from the edge of the box that comes first on screen.
+            part = plan.heights[box.slices]
+            part = part[::-1][::skip][::-1] if spec.y_up else part[::skip]
+            lit = relief.hill_shade(
+                part[:, ::skip], spec.cell_w * skip, spec.cell_h * skip, spec.y_up
+            )
+        return np.float32(0.45) + lit * np.float32(0.55 / np.sqrt(0.5))
+
+    def legend(self, plan: Plan) -> list[tuple[int, str]]:
+        """(class, what it means) for those that there can be."""
+        unit = plan.spec.unit
+        if self.overlay is Overlay.BUILDABLE:
+            return [(code, words) for code, words in _BUILDABLE_WORDS]
+        if self.overlay is Overlay.PASSABLE:
+            return [(1, "walked freely"), (7, "no way")]
+        if self.overlay is Overlay.COST:
+            return [*_ranges(COST_STEPS, "×"), (7, "no way")]
+        if self.overlay is Overlay.SLOPE:
+            return [*_ranges(SLOPE_STEPS, "°"), (0, "height unknown")]
+        if self.overlay is Overlay.HEIGHT:
+            edges = np.linspace(self.lowest, self.highest, HEIGHT_BANDS + 1)
+            rows = [
+                (k + 1, f"{edges[k]:.4g} to {edges[k + 1]:.4g} {unit}") for k in range(HEIGHT_BANDS)
+            ]
+            return [*rows, (0, "height unknown")]
+        return []
+
+
+def height_range(plan: Plan) -> tuple[float, float]:
+    """Lowest and highest known height; (0, 0) when there is none."""
+    if plan.heights is None or np.isnan(plan.heights).all():
+        return 0.0, 0.0
+    return float(np.nanmin(plan.heights)), float(np.nanmax(plan.heights))
+
+
+def _ranges(steps: tuple[float, ...], unit: str) -> list[tuple[int, str]]:
+    rows = [(1, f"up to {steps[0]:g}{unit}")]
+    for k in range(1, len(steps)):
+        rows.append((k + 1, f"{steps[k - 1]:g} to {steps[k]:g}{unit}"))
+    return [*rows, (len(steps) + 1, f"above {steps[-1]:g}{unit}")]
+
+
+_BUILDABLE_WORDS = (
+    (1, "may be built on"),
+    (2, "reserved"),
+    (4, "terrain forbids it"),
+    (6, "an obstacle"),
+    (7, "outside the window"),
+)
+
+
+def _buildable(_view: GroundView, plan: Plan, box: Box) -> Codes:
+    bits = plan.blocks[box.slices]
+    out = np.ones(box.shape, np.uint8)
+    for reason, code in (
+        (Reason.RESERVED, 2),
+        (Reason.TERRAIN, 4),
+        (Reason.OBSTACLE, 6),
+        (Reason.OUTSIDE, 7),
+    ):
+        out[bits & BIT[reason] != 0] = code
+    return out
+
+
+def _passable(_view: GroundView, plan: Plan, box: Box) -> Codes:
+    return np.where(plan.movement[box.slices] == 0, np.uint8(7), np.uint8(1))
+
+
+def _cost(_view: GroundView, plan: Plan, box: Box) -> Codes:
+    costs = plan.movement_costs()
+    table = (np.searchsorted(COST_STEPS, costs, "left") + 1).astype(np.uint8)
+    table[np.isinf(costs)] = 7
+    return table[plan.movement[box.slices]]
+
+
+def _slope(_view: GroundView, plan: Plan, box: Box) -> Codes:
+    if plan.heights is None:
+        return np.zeros(box.shape, np.uint8)
+    steep = relief.slope(plan.heights, plan.spec.cell_w, plan.spec.cell_h, box)
+    edges = np.tan(np.radians(SLOPE_STEPS)).astype(np.float32)
+    return _banded(np.searchsorted(edges, steep, "left") + 1, steep)
+
+
+def _height(view: GroundView, plan: Plan, box: Box) -> Codes:
+    if plan.heights is None:
+        return np.zeros(box.shape, np.uint8)
+    part = plan.heights[box.slices]
+    span = view.highest - view.lowest
+    with np.errstate(invalid="ignore"):
+        band = np.floor((part - view.lowest) * np.float32(HEIGHT_BANDS / span if span else 0))
+        return _banded(np.clip(band, 0, HEIGHT_BANDS - 1) + 1, part)
+
+
+def _banded(codes: npt.NDArray[np.generic], values: npt.NDArray[np.float32]) -> Codes:
+    return np.where(np.isnan(values), 0, codes).astype(np.uint8)
+
+
+_CODES: dict[Overlay, Callable[[GroundView, Plan, Box], Codes]] = {
+    Overlay.NONE: lambda _view, _plan, box: np.ones(box.shape, np.uint8),
+    Overlay.BUILDABLE: _buildable,
+    Overlay.PASSABLE: _passable,
+    Overlay.COST: _cost,
+    Overlay.SLOPE: _slope,
+    Overlay.HEIGHT: _height,
+}

@@ -1,0 +1,203 @@
+"""The terrain classes as a table: what each is called, allows, costs and looks like, and how much of
+the map it covers. Every change is a step of the history at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QColorDialog,
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.editing import Edit
+from woven_locus.core.errors import WovenError
+from woven_locus.core.ground import PATTERNS, TerrainClass
+from woven_locus.core.tools import terrain_classes
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.widgets import WorldBox, muted
+
+COLUMNS = ("Name", "Build", "Walk", "Move cost", "Dye", "Pattern", "Cells")
+_FRESH = TerrainClass("", "New ground", "", True, True, 1.0, "#9DA37A", "plain")
+
+
+class ClassesSheet(QDialog):
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Terrain classes")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(760, 420)
+        self._session, self._theme = session, theme
+        self._filling = False
+        self.choose_dye: Callable[[str], str] = self._ask_dye
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("Terrain classes")
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setShowGrid(False)
+        rows = self.table.verticalHeader()
+        assert rows is not None
+        rows.hide()
+        rows.setDefaultSectionSize(34)
+        for column, width in enumerate((160, 60, 60, 90, 100, 110, 100)):
+            self.table.setColumnWidth(column, width)
+        self.problem = QLabel()
+        self.problem.setObjectName("bad")
+        self.problem.setWordWrap(True)
+        self.add = QPushButton("Add a class")
+        self.remove = QPushButton("Remove it")
+        self.into = QComboBox()
+        self.into.setAccessibleName("Class to merge into")
+        self.merge = QPushButton("Merge it into")
+        self.shut = QPushButton("Close")
+        self.add.clicked.connect(self._add)
+        self.remove.clicked.connect(self._remove)
+        self.merge.clicked.connect(self._merge)
+        self.shut.clicked.connect(self.accept)
+        row = QHBoxLayout()
+        row.addWidget(self.add)
+        row.addWidget(self.remove)
+        row.addSpacing(12)
+        row.addWidget(self.merge)
+        row.addWidget(self.into)
+        row.addStretch(1)
+        row.addWidget(self.shut)
+        column = QVBoxLayout(self)
+        column.addWidget(
+            muted(
+                "Each change is one step of the history. What has cells can be merged, not removed."
+            )
+        )
+        column.addWidget(self.table, 1)
+        column.addWidget(self.problem)
+        column.addLayout(row)
+        session.changed.connect(self._fill)
+        self._fill()
+        self.table.selectRow(0)
+        self.shut.setDefault(True)
+
+    @property
+    def code(self) -> int:
+        """The class that is selected."""
+        return max(0, self.table.currentRow())
+
+    def _fill(self, _notice: object = None) -> None:
+        plan, chosen = self._session.plan, self.code
+        counts = terrain_classes.usage(plan)
+        self._filling = True
+        self.table.setRowCount(len(plan.terrain_table))
+        for code, item in enumerate(plan.terrain_table):
+            self._fill_row(code, item, counts[code])
+        self.table.selectRow(min(chosen, len(plan.terrain_table) - 1))
+        self.into.clear()
+        for item in plan.terrain_table:
+            self.into.addItem(item.name)
+        self._filling = False
+
+    def _fill_row(self, code: int, item: TerrainClass, count: int) -> None:
+        name = QLineEdit(item.name)
+        name.editingFinished.connect(lambda: self._change(code, name=name.text().strip()))
+        build, walk = QCheckBox(), QCheckBox()
+        build.setChecked(item.buildable)
+        walk.setChecked(item.passable)
+        build.toggled.connect(lambda on: self._change(code, buildable=on))
+        walk.toggled.connect(lambda on: self._change(code, passable=on))
+        cost = WorldBox(item.cost, 0.0001, 1e6)
+        cost.editingFinished.connect(lambda: self._change(code, cost=cost.value()))
+        dye = QPushButton(item.dye)
+        dye.setStyleSheet(f"border-left: 18px solid {item.dye};")
+        dye.clicked.connect(lambda: self._change(code, dye=self.choose_dye(item.dye)))
+        pattern = QComboBox()
+        pattern.addItems(PATTERNS)
+        pattern.setCurrentText(item.pattern)
+        pattern.currentTextChanged.connect(lambda text: self._change(code, pattern=text))
+        for column, (widget, words) in enumerate(
+            (
+                (name, "Name of"),
+                (build, "May be built on:"),
+                (walk, "May be walked on:"),
+                (cost, "Move cost of"),
+                (dye, "Dye of"),
+                (pattern, "Pattern of"),
+            )
+        ):
+            widget.setAccessibleName(f"{words} {item.name}")
+            self.table.setCellWidget(code, column, widget)
+        cells = QTableWidgetItem(f"{count:,}")
+        cells.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        cells.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
+        self.table.setItem(code, len(COLUMNS) - 1, cells)
+
+    def _ask_dye(self, now: str) -> str:
+        chosen = QColorDialog.getColor(QColor(now), self, "Dye")
+        return chosen.name().upper() if chosen.isValid() else now
+
+    def _change(self, code: int, **changes: object) -> None:
+        table = self._session.plan.terrain_table
+        if self._filling or code >= len(table):
+            return
+        if changes.get("name") == "":
+            self.problem.setText("A terrain class needs a name")
+            return
+        self._do(
+            lambda: terrain_classes.change_class(
+                self._session.plan,
+                code,
+                replace(table[code], **changes),  # type: ignore[arg-type]
+            )
+        )
+
+    def _do(self, make: Callable[[], Edit]) -> None:
+        self.problem.setText("")
+        try:
+            edit = make()
+        except WovenError as err:
+            self.problem.setText(str(err))
+            return
+        self._session.document.history.do(edit)
+
+    def _add(self) -> None:
+        plan = self._session.plan
+
+        def make() -> Edit:
+            table = plan.terrain_table
+            mark = terrain_classes.fresh_mark(table, _FRESH.name)
+            key = terrain_classes.fresh_key(table, _FRESH.name)
+            return terrain_classes.add_class(plan, replace(_FRESH, key=key, mark=mark))
+
+        self._do(make)
+        self.table.selectRow(len(self._session.plan.terrain_table) - 1)
+        name = self.table.cellWidget(self.code, 0)
+        if isinstance(name, QLineEdit):
+            name.setFocus()
+            name.selectAll()
+
+    def _remove(self) -> None:
+        self._do(lambda: terrain_classes.remove_class(self._session.plan, self.code))
+
+    def _merge(self) -> None:
+        code, into = self.code, self.into.currentIndex()
+        if code == into:
+            self.problem.setText("Choose another class to merge it into")
+            return
+        self.problem.setText("")
+        name = self._session.plan.terrain_table[code].name.lower()
+        self._session.work(
+            f"Merging {name}", lambda plan, _stopped: terrain_classes.merge_class(plan, code, into)
+        )

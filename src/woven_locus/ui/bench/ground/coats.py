@@ -1,0 +1,135 @@
+"""What can be painted, each drawn as it looks on the map."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
+
+from woven_locus.core.geometry import Box
+from woven_locus.core.ground import TerrainClass
+from woven_locus.core.render.palette import Palette
+from woven_locus.core.render.stamps import RESERVED, TERRAIN, Stamps
+from woven_locus.core.tools.ground import Coat
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import Theme, colour, text_font
+
+_ROW = 34
+_SWATCH = QSize(44, 26)
+
+
+def image_of(stamps: Stamps, bits: int, size: QSize = _SWATCH) -> QImage:
+    """A swatch of two cells of a look, given as bits of a key."""
+    keys = (np.arange(2, dtype=np.int64) + 1)[None, :] | bits
+    pixels = np.ascontiguousarray(stamps.look_up(keys)[: size.height(), : size.width()])
+    tall, wide = pixels.shape
+    image = QImage(pixels.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
+    return image.copy()
+
+
+def words_of(item: TerrainClass) -> str:
+    """What a class allows."""
+    words = (
+        f"{'build' if item.buildable else 'no building'}, {'walk' if item.passable else 'no way'}"
+    )
+    return f"{words} ×{item.cost:g}" if item.passable and item.cost != 1 else words
+
+
+class CoatButton(QAbstractButton):
+    """A coat with a swatch of its real look, and what it means in words."""
+
+    def __init__(self, coat: Coat, name: str, words: str, swatch: QImage, theme: Theme) -> None:
+        super().__init__()
+        self.coat, self._words, self._swatch, self._theme = coat, words, swatch, theme
+        self.setText(name)
+        self.setCheckable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(f"{name}: {words}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, _ROW)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        palette = self._theme.palette
+        painter = QPainter(self)
+        if self.isChecked():
+            painter.fillRect(self.rect(), colour(palette.raised))
+            painter.fillRect(0, 0, 3, self.height(), colour(palette.madder))
+        painter.drawImage(8, 4, self._swatch)
+        painter.setPen(QPen(colour(palette.ink), 1))
+        painter.drawRect(8, 4, self._swatch.width() - 1, self._swatch.height() - 1)
+        left = 8 + self._swatch.width() + 8
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.setFont(text_font(10, bold=self.isChecked()))
+        painter.drawText(QRectF(left, 1, self.width() - left, 17), middle, self.text())
+        painter.setFont(text_font(8))
+        painter.setPen(colour(palette.muted))
+        painter.drawText(QRectF(left, 17, self.width() - left, 15), middle, self._words)
+        if self.hasFocus():
+            painter.setPen(QPen(colour(palette.indigo), 1.5))
+            painter.drawRect(1, 1, self.width() - 3, self.height() - 3)
+
+
+class Coats(QWidget):
+    """A button for each terrain class and for reserved ground; one is chosen."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session, self._theme = session, theme
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self._made_of: object = None
+        self.buttons: list[CoatButton] = []
+        session.replaced.connect(self._fill)
+        session.tool_changed.connect(self._show)
+        theme.changed.connect(self._fill)
+        self._fill()
+
+    def _fill(self) -> None:
+        plan = self._session.plan
+        self._made_of = plan.terrain_table
+        for button in self.buttons:
+            self._column.removeWidget(button)
+            button.deleteLater()
+        self.buttons = []
+        group = QButtonGroup(self)
+        stamps = Stamps(26, 26, self._theme.palette, plan.terrain_table, plan.kinds)
+        for code, item in enumerate(plan.terrain_table):
+            image = image_of(stamps, code << TERRAIN)
+            self._add(group, Coat("terrain", code), item.name, words_of(item), image)
+        image = image_of(stamps, 1 << RESERVED)
+        self._add(
+            group, Coat("reserved", 1), "Reserved ground", "no building, walked freely", image
+        )
+        paper = blank(self._theme.palette)
+        self._add(group, Coat("reserved", 0), "Free ground", "takes the reservation off", paper)
+        self._show()
+
+    def _add(self, group: QButtonGroup, coat: Coat, name: str, words: str, image: QImage) -> None:
+        button = CoatButton(coat, name, words, image, self._theme)
+        button.clicked.connect(lambda _on: self._take(coat))
+        group.addButton(button)
+        self._column.addWidget(button)
+        self.buttons.append(button)
+
+    def _take(self, coat: Coat) -> None:
+        self._session.set_ground(coat=coat)
+        self._session.taken_up.emit()
+
+    def _show(self) -> None:
+        if self._session.plan.terrain_table is not self._made_of:
+            self._fill()
+            return
+        for button in self.buttons:
+            if button.coat == self._session.ground.coat:
+                button.setChecked(True)
+
+
+def blank(palette: Palette) -> QImage:
+    """A swatch of bare paper."""
+    box = Box(0, 0, _SWATCH.height(), _SWATCH.width())
+    image = QImage(box.c1, box.r1, QImage.Format.Format_RGB32)
+    image.fill(colour(palette.paper))
+    return image

@@ -1,0 +1,152 @@
+"""Made-up ground: seeded heights, classes by height and slope, a river."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QSlider, QWidget
+
+from woven_locus.core.editing import Change, Edit, HeightsChange, Patch
+from woven_locus.core.errors import WovenError
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.ground.generate import Recipe, generate
+from woven_locus.core.ground.relief import hill_shade
+from woven_locus.core.plan import Plan
+from woven_locus.core.render.palette import rgb
+from woven_locus.ui.form_sheet import FormSheet
+from woven_locus.ui.session import Session
+from woven_locus.ui.widgets import WorldBox, heading, muted, whole_box
+
+PREVIEW = 220
+
+
+def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit:
+    """The edit that puts made-up ground under a plan; what stands on it stays."""
+    terrain, heights = generate(plan.spec, recipe, stopped)
+    changes: list[Change] = [HeightsChange(plan.heights, heights)]
+    patch = Patch.of_block(plan, "terrain", plan.spec.box, terrain)
+    if patch is not None:
+        changes.append(patch)
+    return Edit(f"Made ground from seed {recipe.seed}", tuple(changes))
+
+
+class MakeSheet(FormSheet):
+    def __init__(self, session: Session, parent: QWidget | None) -> None:
+        super().__init__("Make ground", "Make it", parent)
+        self._session = session
+        spec = session.plan.spec
+        self.seed = whole_box(1, 0, 2**31 - 1, "Seed")
+        cell = (spec.cell_w + spec.cell_h) / 2
+        self.relief = WorldBox(cell * 6, 0.0001, 1e5)
+        self.relief.setAccessibleName("Height between the lowest and the highest cell")
+        largest = max(4, min(512, max(spec.cols, spec.rows) // 3))
+        self.feature = whole_box(min(40, largest), 2, 4096, "Size of the largest hills in cells")
+        self.roughness = QSlider(Qt.Orientation.Horizontal)
+        self.roughness.setRange(0, 100)
+        self.roughness.setValue(45)
+        self.roughness.setAccessibleName("Roughness")
+        self.low = self._class("low ground", 2)
+        self.middle = self._class("the ground between", 0)
+        self.high = self._class("high ground", 4)
+        self.steep = self._class("steep ground", 5)
+        self.river = self._class("the river", 3)
+        self.with_river = QCheckBox("With a river")
+        self.with_river.setChecked(True)
+        for label, widget in (
+            ("Seed", self.seed),
+            (f"Relief, {spec.unit}", self.relief),
+            ("Hills, cells", self.feature),
+            ("Roughness", self.roughness),
+            ("Low", self.low),
+            ("Between", self.middle),
+            ("High", self.high),
+            ("Steep", self.steep),
+            ("River", self.river),
+            ("", self.with_river),
+        ):
+            self.form.addRow(label, widget)
+        self.side.addWidget(heading("That gives"))
+        self.picture = QLabel()
+        self.picture.setFixedSize(PREVIEW, PREVIEW)
+        self.picture.setAccessibleName("Preview of the ground")
+        self.side.addWidget(self.picture)
+        self.side.addWidget(
+            muted(
+                "A small map of the same recipe. Terrain and heights of the whole plan are replaced,"
+                " in one step; what stands on them stays."
+            )
+        )
+        self.side.addStretch(1)
+        for box in (self.seed, self.relief, self.feature, self.roughness):
+            box.valueChanged.connect(self._work_out)  # type: ignore[attr-defined]
+        for combo in (self.low, self.middle, self.high, self.steep, self.river):
+            combo.currentIndexChanged.connect(self._work_out)
+        self.with_river.toggled.connect(self._work_out)
+        self.accepted.connect(self._make)
+        self._work_out()
+
+    def _class(self, what: str, wished: int) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(f"Terrain of {what}")
+        for item in self._session.plan.terrain_table:
+            box.addItem(item.name)
+        box.setCurrentIndex(min(wished, box.count() - 1))
+        return box
+
+    def recipe(self) -> Recipe:
+        """Raises WovenError."""
+        return Recipe(
+            self.seed.value(),
+            self.relief.value(),
+            self.feature.value(),
+            self.roughness.value() / 100,
+            self.low.currentIndex(),
+            self.middle.currentIndex(),
+            self.high.currentIndex(),
+            self.steep.currentIndex(),
+            self.river.currentIndex() if self.with_river.isChecked() else None,
+        )
+
+    def _work_out(self) -> None:
+        self.river.setEnabled(self.with_river.isChecked())
+        spec = self._session.plan.spec
+        try:
+            recipe = self.recipe()
+            side = min(PREVIEW, max(spec.cols, spec.rows))
+            scale = side / max(spec.cols, spec.rows)
+            small = GridSpec(
+                max(1, round(spec.cols * scale)),
+                max(1, round(spec.rows * scale)),
+                spec.cell_w / scale,
+                spec.cell_h / scale,
+            )
+            recipe = replace(recipe, feature=max(2, round(recipe.feature * scale)))
+            terrain, heights = generate(small, recipe)
+        except WovenError as err:
+            self.show_problem(str(err)[:1].upper() + str(err)[1:])
+            return
+        self.show_problem("")
+        dyes = np.array([rgb(item.dye) for item in self._session.plan.terrain_table])
+        lit = hill_shade(heights, small.cell_w, small.cell_h, spec.y_up)
+        pixels = np.clip(dyes[terrain] * (0.4 + 0.85 * lit[..., None]), 0, 255).astype(np.uint32)
+        packed = 0xFF000000 | pixels[..., 0] << 16 | pixels[..., 1] << 8 | pixels[..., 2]
+        if spec.y_up:
+            packed = packed[::-1]
+        packed = np.ascontiguousarray(packed, np.uint32)
+        tall, wide = packed.shape
+        image = QImage(packed.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
+        shown = QPixmap.fromImage(image.copy()).scaled(
+            PREVIEW, PREVIEW, Qt.AspectRatioMode.KeepAspectRatio
+        )
+        self.picture.setPixmap(shown)
+
+    def _make(self) -> None:
+        recipe = self.recipe()
+        self._session.work(
+            f"Making ground from seed {recipe.seed}",
+            lambda plan, stopped: made_ground(plan, recipe, stopped),
+        )

@@ -1,0 +1,97 @@
+"""What is shown of the ground: overlay, hill shade, contour lines, and a legend that reads without
+colour."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWidget
+
+from woven_locus.core.render import Overlay
+from woven_locus.core.render.stamps import OVERLAY, Stamps
+from woven_locus.ui.bench.ground.coats import image_of
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.widgets import quietly
+
+_ROW = 20
+_SWATCH = QSize(34, 16)
+
+
+class Legend(QWidget):
+    """The classes of the overlay, hatched as on the map, with what each means."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session, self._theme = session, theme
+        self.rows: list[tuple[int, str]] = []
+        self.refresh()
+
+    def refresh(self) -> None:
+        self.rows = self._session.ground.view.legend(self._session.plan)
+        self.setFixedHeight(_ROW * len(self.rows))
+        self.setAccessibleName("Legend: " + "; ".join(words for _code, words in self.rows))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        palette, plan = self._theme.palette, self._session.plan
+        stamps = Stamps(
+            17, 16, palette, plan.terrain_table, plan.kinds, self._session.ground.view.overlay
+        )
+        painter = QPainter(self)
+        painter.setFont(text_font(9))
+        for at, (code, words) in enumerate(self.rows):
+            y = at * _ROW
+            painter.drawImage(0, y + 2, image_of(stamps, (code + 1) << OVERLAY, _SWATCH))
+            painter.setPen(QPen(colour(palette.ink), 1))
+            painter.drawRect(0, y + 2, _SWATCH.width() - 1, _SWATCH.height() - 1)
+            left = _SWATCH.width() + 8
+            rect = QRectF(left, y, self.width() - left, _ROW)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class ViewPanel(QWidget):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session = session
+        self.overlay = QComboBox()
+        self.overlay.setAccessibleName("Colour the ground by")
+        for each in Overlay:
+            self.overlay.addItem(each.value, each)
+        self.shade = QCheckBox("Hill shade")
+        self.contours = QCheckBox("Contour lines")
+        self.legend = Legend(session, theme)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        form = QFormLayout()
+        form.addRow("Colour by", self.overlay)
+        column.addLayout(form)
+        column.addWidget(self.legend)
+        column.addWidget(self.shade)
+        column.addWidget(self.contours)
+        self.overlay.currentIndexChanged.connect(
+            lambda _at: session.set_view(overlay=self.overlay.currentData())
+        )
+        self.shade.toggled.connect(lambda on: session.set_view(shade=on))
+        self.contours.toggled.connect(lambda on: session.set_view(contours=on))
+        session.tool_changed.connect(self._show)
+        session.replaced.connect(self._show)
+        theme.changed.connect(self.legend.update)
+        self._show()
+
+    def _show(self) -> None:
+        view, some = self._session.ground.view, self._session.plan.heights is not None
+        at = self.overlay.findData(view.overlay)
+        quietly(self.overlay, lambda: self.overlay.setCurrentIndex(at))
+        quietly(self.shade, lambda: self.shade.setChecked(view.shade))
+        quietly(self.contours, lambda: self.contours.setChecked(view.contours))
+        why = "" if some else "This plan has no heights yet: import, make or sculpt some"
+        for widget in (self.shade, self.contours):
+            widget.setEnabled(some)
+            widget.setToolTip(why)
+        model = self.overlay.model()
+        for row, each in enumerate(Overlay):
+            item = model.item(row)  # type: ignore[union-attr]
+            item.setEnabled(some or not each.needs_heights)
+        self.legend.refresh()

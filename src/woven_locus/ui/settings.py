@@ -1,0 +1,40 @@
+"""What the user has chosen on the bench, stage by stage: plain values, changed through the session."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from woven_locus.core.grid.art import Art
+from woven_locus.core.grid.probe import Actor
+from woven_locus.core.render import GroundView
+from woven_locus.core.tools.ground import Coat
+from woven_locus.core.tools.heights import Sculpt
+from woven_locus.core.tools.lines import Brush
+from woven_locus.ui.stages import GroundTool, SurveyTool
+
+
+@dataclass(frozen=True, slots=True)
+class GroundSettings:
+    """amount : units by which a sculpting stroke raises or lowers.
+    obstacle_*: what the obstacle tool puts down."""
+
+    tool: GroundTool = GroundTool.BRUSH
+    coat: Coat = field(default_factory=lambda: Coat("terrain", 0))
+    brush: Brush = field(default_factory=Brush)
+    sculpt: Sculpt = Sculpt.RAISE
+    amount: float = 4.0
+    obstacle_name: str = "Boulder"
+    obstacle_look: str = "boulder"
+    obstacle_cols: int = 1
+    obstacle_rows: int = 1
+    view: GroundView = field(default_factory=GroundView)
+
+
+@dataclass(frozen=True, slots=True)
+class SurveySettings:
+    """actor : where it stands, None before it is placed.  art : what is checked against the cells, None
+    while it is not shown."""
+
+    tool: SurveyTool = SurveyTool.SELECT
+    actor: Actor | None = None
+    art: Art | None = None

@@ -1,0 +1,232 @@
+"""The tools of Ground."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import low_cell
+from woven_locus.core.ground.obstacles import LOOKS
+from woven_locus.core.placing import Verdict, judge_ground
+from woven_locus.core.tools import ground, obstacles
+from woven_locus.core.tools.ground_strokes import (
+    BoxStroke,
+    ClearStroke,
+    LineStroke,
+    PaintStroke,
+    ProfileStroke,
+    SculptStroke,
+    ShapeStroke,
+)
+from woven_locus.core.tools.heights import Sculpt
+from woven_locus.core.tools.lines import swept
+from woven_locus.core.tools.strokes import Stroke
+from woven_locus.ui.stages import GroundTool
+from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Hover, Session
+
+# Maps up to this many cells show what a fill would take while the pointer moves.
+PREVIEW_CELLS = 192 * 192
+
+
+class BrushTool(StrokeTool):
+    """The coat under the brush."""
+
+    hint = "Drag to paint; the coat and the brush are on the bench, Esc drops the stroke"
+
+    def begin(self) -> Stroke:
+        chosen, document = self.session.ground, self.session.document
+        return PaintStroke(document.plan, document.history, chosen.coat, chosen.brush)
+
+    def cover(self) -> Cover | None:
+        hover = self.session.hover
+        if hover is None:
+            return None
+        return swept([self.session.plan.spec.slot(hover.cell)], self.session.ground.brush)
+
+
+class SculptTool(BrushTool):
+    """Heights under the brush."""
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        chosen = self.session.ground
+        if chosen.sculpt is Sculpt.LEVEL:
+            return "Drag to level the ground to the height at which the stroke begins"
+        if chosen.sculpt is Sculpt.SMOOTH:
+            return "Drag to smooth the ground; each stroke takes every cell once"
+        return (
+            f"Drag to {chosen.sculpt.value.lower()} the ground by {chosen.amount:g} once a stroke"
+        )
+
+    def begin(self) -> Stroke:
+        chosen, document = self.session.ground, self.session.document
+        return SculptStroke(
+            document.plan, document.history, chosen.sculpt, chosen.amount, chosen.brush
+        )
+
+
+class ShapeTool(StrokeTool):
+    """A shape that is shown before it acts."""
+
+    def cover(self) -> Cover | None:
+        if isinstance(self.stroke, ShapeStroke):
+            return self.stroke.cover()
+        hover = self.session.hover
+        if hover is None:
+            return None
+        idle = self.begin()
+        assert isinstance(idle, ShapeStroke)
+        idle.start(hover.cell)
+        return idle.cover()
+
+
+class LineTool(ShapeTool):
+    hint = "Drag a line; Shift keeps it to one axis, Esc drops it"
+
+    def begin(self) -> Stroke:
+        chosen, document = self.session.ground, self.session.document
+        return LineStroke(document.plan, document.history, chosen.coat, chosen.brush)
+
+
+class BoxTool(ShapeTool):
+    hint = "Drag a rectangle; Shift makes it a square, Esc drops it"
+
+    def begin(self) -> Stroke:
+        document = self.session.document
+        return BoxStroke(document.plan, document.history, self.session.ground.coat)
+
+
+class ClearTool(ShapeTool):
+    hint = "Click an obstacle to clear it, or drag a rectangle over many"
+
+    def begin(self) -> Stroke:
+        return ClearStroke(self.session.plan, self.session.document.history)
+
+    def after(self, stroke: Stroke) -> None:
+        history = self.session.document.history
+        if not history.entries or not history.entries[-1].startswith("Cleared"):
+            self.session.say("There is no obstacle to clear there", "no")
+
+
+class ProfileTool(ShapeTool):
+    """Reads heights along a line."""
+
+    hint = "Drag a line to see its heights under Charts; Shift keeps it to one axis"
+
+    def begin(self) -> Stroke:
+        return ProfileStroke(self.session.plan, self.session.document.history)
+
+    def drag(self, at: Hover, held: bool) -> None:
+        super().drag(at, held)
+        if isinstance(self.stroke, ProfileStroke):
+            self.session.set_profile(self.stroke.ends)
+
+    def after(self, stroke: Stroke) -> None:
+        assert isinstance(stroke, ProfileStroke)
+        if self.session.plan.heights is None:
+            self.session.say("This plan has no heights yet: import or sculpt some", "no")
+        self.session.set_profile(stroke.ends)
+
+
+class FillTool(Tool):
+    """Fills the piece of equal ground under the pointer."""
+
+    hint = "Click to fill the piece of equal ground under the pointer"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._shown: tuple[object, ...] = ()
+        self._cover: Cover | None = None
+
+    def press(self, at: Hover, held: bool) -> None:
+        session, coat = self.session, self.session.ground.coat
+        if not at.inside:
+            session.say("There is no ground to fill outside the grid", "no")
+            return
+        session.work(
+            f"Filling with {coat.name(session.plan)}",
+            lambda plan, _stopped: ground.fill(plan, at.cell, coat),
+        )
+
+    def cover(self) -> Cover | None:
+        hover, plan = self.session.hover, self.session.plan
+        if hover is None or not hover.inside or plan.terrain.size > PREVIEW_CELLS:
+            return None
+        layer = self.session.ground.coat.layer
+        key = (plan.spec, hover.cell, layer, self.session.document.revision)
+        if key != self._shown:
+            self._shown = key
+            self._cover = ground.piece_at(getattr(plan, layer), plan.spec.slot(hover.cell))
+        return self._cover
+
+
+class ReplaceTool(Tool):
+    """Puts one coat in place of another all over the map."""
+
+    hint = "Click a coat: all of it on the map is replaced by the one on the bench"
+
+    def press(self, at: Hover, held: bool) -> None:
+        session, coat = self.session, self.session.ground.coat
+        if not at.inside:
+            session.say("There is no ground to replace outside the grid", "no")
+            return
+        session.work(
+            f"Replacing by {coat.name(session.plan)}",
+            lambda plan, _stopped: ground.replace_all(plan, at.cell, coat),
+        )
+
+
+class PickTool(Tool):
+    """Takes the coat under the pointer, and with it the brush."""
+
+    hint = "Click to take up the terrain under the pointer"
+
+    def press(self, at: Hover, held: bool) -> None:
+        session = self.session
+        if not at.inside:
+            session.say("There is no ground to pick outside the grid", "no")
+            return
+        code = int(session.plan.terrain[session.plan.spec.slot(at.cell)])
+        session.set_ground(coat=ground.Coat("terrain", code), tool=GroundTool.BRUSH)
+
+
+class ObstacleTool(Tool):
+    """Puts an obstacle down, named and sized on the bench."""
+
+    hint = "Click to put the obstacle down; its name and size are on the bench"
+
+    def _cells(self, at: Hover) -> tuple[Cell, ...]:
+        chosen, spec = self.session.ground, self.session.plan.spec
+        cols, rows = chosen.obstacle_cols, chosen.obstacle_rows
+        return obstacles.block_of(low_cell(spec, *at.point, cols, rows), cols, rows)
+
+    def press(self, at: Hover, held: bool) -> None:
+        session, chosen = self.session, self.session.ground
+        number = obstacles.next_number(session.plan)
+        name = f"{chosen.obstacle_name.strip() or LOOKS[0].capitalize()} {number}"
+        session.attempt(
+            obstacles.place_obstacle, session.plan, name, chosen.obstacle_look, self._cells(at)
+        )
+
+    def marks(self) -> Verdict | None:
+        hover = self.session.hover
+        return judge_ground(self.session.plan, self._cells(hover)) if hover is not None else None
+
+
+def ground_tools(session: Session) -> dict[GroundTool, Tool]:
+    """One of each."""
+    return {
+        GroundTool.BRUSH: BrushTool(session),
+        GroundTool.LINE: LineTool(session),
+        GroundTool.BOX: BoxTool(session),
+        GroundTool.FILL: FillTool(session),
+        GroundTool.REPLACE: ReplaceTool(session),
+        GroundTool.PICK: PickTool(session),
+        GroundTool.SCULPT: SculptTool(session),
+        GroundTool.PROFILE: ProfileTool(session),
+        GroundTool.OBSTACLE: ObstacleTool(session),
+        GroundTool.CLEAR: ClearTool(session),
+    }
