@@ -20,7 +20,7 @@ from woven_locus.core.tools import edits
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.ui.actions.key_sheet import KeySheet
-from woven_locus.ui.bench.survey.new_plan import NewPlanSheet
+from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme
@@ -142,7 +142,7 @@ def traffic(studio: Studio) -> QWidget:
 def new_plan(studio: Studio) -> QWidget:
     window = studio.window()
     window.files.new()
-    sheet = window.findChild(NewPlanSheet)
+    sheet = window.findChild(GridSheet)
     assert sheet is not None
     sheet.cols.setValue(40)
     sheet.rows.setValue(30)

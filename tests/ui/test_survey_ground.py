@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.ui.conftest import Driver
 from woven_locus.core.grid import Rule
-from woven_locus.ui.bench.survey.new_plan import NewPlanSheet
+from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.stages import Stage
 
 
@@ -31,14 +31,16 @@ def test_the_reading_works_out_where_the_pointer_is(vale: Driver) -> None:
     reading = vale.window.reading
     vale.point((20, 17))
     shown = reading.where.text()
-    assert "cell      20, 17  index 1108" in shown
+    assert "strict    20, 17  index 1108" in shown
+    assert "virtual   20, 17" in shown
     assert "on it     S3 Dye works" in shown
     assert "centre    492, 420" in shown
     assert "floor(20." in reading.working.text()
     assert vale.window.status.cell.text() == "cell 20, 17"
     QTest.mouseMove(vale.sheet, vale.at((-2, 4)))
     vale.settle()
-    assert "outside" in reading.where.text()
+    assert "strict    no cell (outside the grid)" in reading.where.text()
+    assert "virtual   \u22122, 4" in reading.where.text()
     assert "Outside the grid" not in reading.verdict.title
     assert reading.verdict.title == "Build on \u22122, 4: no"
 
@@ -60,10 +62,11 @@ def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:
     assert vale.session.snap_settings.rule is Rule.INTERSECTION
     vale.point((20, 20))
     assert "+ 1/2) =" in vale.window.reading.working.text()
-    survey.step_x.setFocus()
-    survey.step_x.lineEdit().selectAll()  # type: ignore[union-attr]
-    QTest.keyClicks(survey.step_x, "100")
-    QTest.keyClick(survey.step_x, Qt.Key.Key_Return)
+    step = survey.rule.step_x
+    step.setFocus()
+    step.lineEdit().selectAll()  # type: ignore[union-attr]
+    QTest.keyClicks(step, "100")
+    QTest.keyClick(step, Qt.Key.Key_Return)
     vale.point((20, 20))
     assert vale.session.hover is not None
     assert vale.session.hover.snapped.at == (500, 504)
@@ -71,7 +74,7 @@ def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:
 
 def test_a_new_plan_gets_the_grid_that_was_asked_for(vale: Driver) -> None:
     vale.push(vale.window.bench.survey.new_plan)
-    sheet = vale.window.findChild(NewPlanSheet)
+    sheet = vale.window.findChild(GridSheet)
     assert sheet is not None
     for box, keys in ((sheet.cols, "30"), (sheet.rows, "20"), (sheet.first_col, "-5")):
         box.setFocus()
@@ -116,6 +119,7 @@ def test_painting_terrain_is_one_step_and_can_be_undone(make_window: Callable[..
     page.brush.slider.setFocus()
     QTest.keyClick(page.brush.slider, Qt.Key.Key_Home)
     assert user.session.ground.brush.size == 1
+    user.point((1, 1))
     before = user.colour_at((5, 5))
     user.drag((5, 5), (9, 5))
     assert user.plan.terrain[5].tolist() == [0] * 5 + [3] * 5 + [0] * 6

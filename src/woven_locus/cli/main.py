@@ -12,7 +12,7 @@ from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 
 # Verb -> module in this package; each module has a click command of the verb's name.
-VERBS = ("open", "demo", "new", "snap", "probe", "place", "route", "links")
+VERBS = ("open", "demo", "new", "snap", "probe", "place", "route", "links", "import", "export")
 
 EXIT_NO, EXIT_BAD = 1, 2
 

@@ -17,7 +17,7 @@ from woven_locus.cli.values import (
     grid_options,
     pair,
 )
-from woven_locus.core.grid import GridSpec, Rule, SnapSettings, low_cell, snap
+from woven_locus.core.grid import BuildWindow, GridSpec, Rule, SnapSettings, low_cell, snap
 from woven_locus.core.grid.snapping import working
 
 
@@ -35,7 +35,7 @@ def command(
     **grid: Any,
 ) -> int:
     """Snap world points on the grid of PLAN, or on the grid given by --size and so on."""
-    spec, texts = _grid_and_points(words, grid)
+    spec, window, texts = _grid_and_points(words, grid)
     settings = SnapSettings(Rule(rule), *(step or (None, None)))
     if holding and min(holding) < 1:
         raise click.BadParameter("a footprint has at least 1x1 cells", param_hint="--holding")
@@ -45,6 +45,8 @@ def command(
     for text in texts:
         x, y = POINT.convert(text, None, None)
         cell = spec.locate(x, y)
+        if cell is not None and window is not None and not window.contains(cell):
+            cell = None
         entry: dict[str, object] = {
             "world": [x, y],
             "cell": pair(cell) if cell else None,
@@ -60,13 +62,15 @@ def command(
 
 def _grid_and_points(
     words: tuple[str, ...], grid: dict[str, Any]
-) -> tuple[GridSpec, tuple[str, ...]]:
+) -> tuple[GridSpec, BuildWindow | None, tuple[str, ...]]:
+    """The grid, the window of a plan if it has one, and the points."""
     if grid["size"] is not None:
-        return grid_from(**grid), words
+        return grid_from(**grid), None, words
     from woven_locus.files import plan_json
 
     try:
         POINT.convert(words[0], None, None)
     except click.BadParameter:
-        return plan_json.load(Path(words[0])).spec, words[1:]
+        plan = plan_json.load(Path(words[0]))
+        return plan.spec, plan.window, words[1:]
     raise click.UsageError("give a PLAN before the points, or describe the grid with --size")

@@ -169,7 +169,7 @@ _ONE, _EVERY = b"=", b"z"
 
 def _bytes(array: npt.NDArray[Any]) -> bytes:
     if array.size and (array == array.flat[0]).all():
-        return _ONE + array.flat[0].tobytes()
+        return _ONE + bytes(array.flat[0].tobytes())
     return _EVERY + zlib.compress(array.tobytes(), 1)
 
 

@@ -67,7 +67,7 @@ class WindowRow(Strict):
 
     @classmethod
     def of(cls, window: BuildWindow) -> WindowRow:
-        return cls(tuple(window.low), window.cols, window.rows)
+        return cls((window.low.col, window.low.row), window.cols, window.rows)
 
     def made(self) -> BuildWindow:
         return BuildWindow(Cell(*self.low), self.cols, self.rows)
@@ -151,7 +151,7 @@ class ObstacleRow(Strict):
 
     @classmethod
     def of(cls, item: Obstacle) -> ObstacleRow:
-        return cls(item.number, item.name, item.look, [tuple(cell) for cell in item.cells])  # type: ignore[arg-type]
+        return cls(item.number, item.name, item.look, [(c.col, c.row) for c in item.cells])  # type: ignore[arg-type]
 
     def made(self) -> Obstacle:
         return Obstacle(self.number, self.name, self.look, tuple(Cell(*c) for c in self.cells))

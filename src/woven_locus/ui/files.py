@@ -14,7 +14,7 @@ from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.document.document import new_plan
 from woven_locus.files import plan_json
-from woven_locus.ui.bench.survey.new_plan import NewPlanSheet
+from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
@@ -45,11 +45,11 @@ class Files:
     # --- the menu ----------------------------------------------------------------------------
 
     def new(self) -> None:
-        sheet = NewPlanSheet(self._window)
+        sheet = GridSheet(self._window.theme, self._window)
         sheet.accepted.connect(lambda: self._make(sheet))
         sheet.open()
 
-    def _make(self, sheet: NewPlanSheet) -> None:
+    def _make(self, sheet: GridSheet) -> None:
         spec, name = sheet.spec, sheet.name.text().strip() or "Untitled plan"
         if spec is not None:
             self.when_safe(lambda: self._begin(Document(new_plan(spec, name))))
@@ -59,6 +59,10 @@ class Files:
         self._window.session.say(
             "An empty plan: paint the ground (F3), then take a kind off the shelf (F4) and place it"
         )
+
+    def change_grid(self) -> None:
+        """Another grid under the plan that is open."""
+        GridSheet(self._window.theme, self._window, self._window.session).open()
 
     def open_demo(self) -> None:
         self.when_safe(lambda: self._window.session.open(Document(open_demo())))

@@ -22,6 +22,7 @@ from woven_locus.core.render import GroundView, Overlay
 from woven_locus.core.render.ground_view import height_range
 from woven_locus.core.tools import edits
 from woven_locus.core.tools.ground import Coat
+from woven_locus.core.tools.lines import LARGEST_BRUSH
 from woven_locus.document import Document
 from woven_locus.ui.jobs.pool import Jobs
 from woven_locus.ui.route_keeper import RouteKeeper
@@ -299,6 +300,11 @@ class Session(QObject):
         coat = ground.coat if code is None else Coat("terrain", code)
         brush = ground.brush if size is None else replace(ground.brush, size=size)
         self.set_ground(coat=coat, brush=brush)
+
+    def resize_brush(self, by: int) -> None:
+        """One cell larger or smaller, within what a brush can be."""
+        size = min(LARGEST_BRUSH, max(1, self.ground.brush.size + by))
+        self.set_brush(size=size)
 
     def set_snap(self, settings: SnapSettings) -> None:
         self.snap_settings = settings

@@ -121,6 +121,12 @@ QPushButton:checked, QToolButton:checked {{
   background: {p.indigo}; color: {p.paper}; border-color: {p.indigo};
 }}
 QPushButton:disabled, QToolButton:disabled {{ color: {p.muted}; background: {p.panel}; }}
+QToolButton#section {{
+  background: transparent; border: none; font-weight: bold; padding: 4px 0;
+}}
+QToolButton#section:checked {{ background: transparent; color: {p.ink}; }}
+QToolButton#section:hover {{ color: {p.indigo}; }}
+QToolButton#section:focus {{ color: {p.indigo}; border: none; padding: 4px 0; }}
 QLineEdit {{
   background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
   padding: 3px 4px; min-height: 16px; selection-background-color: {p.indigo};

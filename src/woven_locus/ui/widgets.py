@@ -12,7 +12,9 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QScrollArea,
+    QSizePolicy,
     QSpinBox,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -102,8 +104,42 @@ def side_by_side(*widgets: QWidget) -> QWidget:
     row.setContentsMargins(0, 0, 0, 0)
     row.setSpacing(6)
     for widget in widgets:
+        # A spin box asks for room for its largest number; here it gets its share.
+        widget.setMinimumWidth(40)
+        widget.setSizePolicy(QSizePolicy.Policy.Expanding, widget.sizePolicy().verticalPolicy())
         row.addWidget(widget, 1)
     return holder
+
+
+class Section(QWidget):
+    """A part of a page under a heading that folds it. `body` takes its widgets."""
+
+    def __init__(self, title: str, unfolded: bool = True) -> None:
+        super().__init__()
+        self.title = QToolButton()
+        self.title.setObjectName("section")
+        self.title.setText(title)
+        self.title.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.title.setCheckable(True)
+        self.title.setAccessibleName(f"{title}: fold or unfold")
+        inner = QWidget()
+        self.body = QVBoxLayout(inner)
+        self.body.setContentsMargins(0, 0, 0, 4)
+        self.body.setSpacing(6)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(self.title)
+        column.addWidget(inner)
+        self._inner = inner
+        self.title.toggled.connect(self._fold)
+        self.title.setChecked(unfolded)
+        self._fold(unfolded)
+
+    def _fold(self, unfolded: bool) -> None:
+        arrow = Qt.ArrowType.DownArrow if unfolded else Qt.ArrowType.RightArrow
+        self.title.setArrowType(arrow)
+        self._inner.setVisible(unfolded)
 
 
 def quietly(widget: QWidget, change: Callable[[], object]) -> None:

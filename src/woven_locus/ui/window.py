@@ -15,6 +15,7 @@ from woven_locus.ui.actions.table import STAGE_KEYS
 from woven_locus.ui.bars import AskBar, MessageBar, StatusLine
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.engine import Engine
+from woven_locus.ui.exchange import Exchange
 from woven_locus.ui.files import Files
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.recovery import Recovery
@@ -25,7 +26,7 @@ from woven_locus.ui.thread.strip import Thread
 from woven_locus.ui.tour import Tour
 from woven_locus.ui.tray.tray import Tray
 
-BENCH, READING, TRAY = 236, 286, 168
+BENCH, READING, TRAY = 236, 286, 208
 JOBS_MSEC = 3000
 
 
@@ -36,6 +37,7 @@ class Window(QMainWindow):
         self.session = Session(document, self)
         self.engine = Engine(self.session)
         self.files = Files(self)
+        self.exchange = Exchange(self)
         self.recovery = Recovery(self)
         self.thread_ = Thread(self.session, theme, STAGE_KEYS)
         self.bench = Bench(self.session, theme)
@@ -59,6 +61,7 @@ class Window(QMainWindow):
         self.engine.told.connect(self.status.set_background)
         self.survey_new = self.bench.survey.new_plan
         self.survey_new.clicked.connect(self.files.new)
+        self.bench.survey.change_grid.clicked.connect(self.files.change_grid)
         self.show_title()
         self.sheet.setFocus()
 

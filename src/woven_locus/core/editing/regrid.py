@@ -31,7 +31,7 @@ class Keep(Enum):
 class Losses:
     """What a change of the grid would leave behind.
 
-    structures, obstacles : those that find no cells, each with the reason in words.
+    structures, obstacles : numbers and names of those that find no cells on the new grid.
     terrain, reserved, road, heights : old cells with something on them whose place is gone (terrain:
     other than the first class).
     """
@@ -64,7 +64,7 @@ def _sources(old: GridSpec, new: GridSpec, keep: Keep) -> tuple[Ints, Ints]:
         if keep is Keep.INDEX:
             source = np.arange(count, dtype=np.int64) + (first - old_first)
         else:
-            middles = axis.values(np.arange(count) + 0.5)
+            middles = axis.values(np.arange(count, dtype=np.float64) + 0.5)
             source = old_axis.indices(middles).astype(np.int64)
         source[(source < 0) | (source >= old_count)] = -1
         found.append(source)
@@ -156,8 +156,8 @@ class Regrid:
                 y = low.y + footprint.rows * plan.spec.cell_h / 2
                 cell = low_cell(self.spec, x, y, footprint.cols, footprint.rows)
             why = self._claim(held, footprint.at(cell))
-            if why:
-                lost.append((row.number, f"{structure_id(row.number)} {kind.name} {why}"))
+            if why is not None:
+                lost.append((row.number, f"{structure_id(row.number)} {kind.name}{why}"))
             else:
                 stay.append(replace(row, cell=cell))
         return stay, lost
@@ -172,23 +172,23 @@ class Regrid:
                 middles = (plan.spec.centre(cell) for cell in cells)
                 cells = tuple(dict.fromkeys(self.spec.locate_virtual(*at) for at in middles))
             why = self._claim(held, cells)
-            if why:
-                lost.append((item.number, f"{item.name} {why}"))
+            if why is not None:
+                lost.append((item.number, f"{item.name}{why}"))
             else:
                 stay.append(replace(item, cells=cells))
         return stay, lost
 
-    def _claim(self, held: npt.NDArray[np.bool_], cells: Iterable[Cell]) -> str:
-        """Take the cells, or say why not."""
+    def _claim(self, held: npt.NDArray[np.bool_], cells: Iterable[Cell]) -> str | None:
+        """Take the cells, or say why not: outside without a word, or because they are taken."""
         cells = list(cells)
         if not all(self.spec.contains(cell) for cell in cells):
-            return "would lie outside"
+            return ""
         slots = [self.spec.slot(cell) for cell in cells]
         if any(held[slot] for slot in slots):
-            return "would find its cells taken"
+            return " (its cells are taken)"
         for slot in slots:
             held[slot] = True
-        return ""
+        return None
 
 
 class GridChange:

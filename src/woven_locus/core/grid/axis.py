@@ -10,7 +10,7 @@ comparing with the two borders next to it; see docs/decisions/0007-exact-borders
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -23,7 +23,8 @@ Floats = npt.NDArray[np.float64]
 FARTHEST_STEP = 2.0**52
 
 
-class Axis(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class Axis:
     """A rule on one axis: ``origin + (floor((p - origin) / step + before) + after) * step``.
 
     before, after : parts of a step, each between -64 and 64.

@@ -7,6 +7,8 @@ A square whose opposite corners lie on the same side is decided by its mean.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
@@ -85,8 +87,13 @@ def contour(heights: Floats, level: float) -> npt.NDArray[np.float64]:
     return np.concatenate(found) if found else np.empty((0, 4))
 
 
-def _segments(  # type: ignore[no-untyped-def]
-    which, pairs, rows, cols, corners, level
+def _segments(
+    which: Any,
+    pairs: tuple[tuple[int, int], ...],
+    rows: Any,
+    cols: Any,
+    corners: Any,
+    level: float,
 ) -> list[npt.NDArray[np.float64]]:
     at = np.flatnonzero(which)
     if not len(at):
@@ -100,7 +107,7 @@ def _segments(  # type: ignore[no-untyped-def]
     return out
 
 
-def _crossing(edge, rows, cols, corners, level):  # type: ignore[no-untyped-def]
+def _crossing(edge: int, rows: Any, cols: Any, corners: Any, level: float) -> tuple[Any, Any]:
     """(x, y) where a level crosses an edge of squares whose low centre is at (col + 1/2, row + 1/2)."""
     start, end = corners[edge], corners[(edge + 1) % 4]
     with np.errstate(divide="ignore", invalid="ignore"):

@@ -46,7 +46,7 @@ def _slope_along(before: Floats, here: Floats, after: Floats, size: float) -> Fl
         low, high = np.where(no_before, here, before), np.where(no_after, here, after)
         steps = np.float32(2) - no_before - no_after
         rise = (high - low) / (np.maximum(steps, 1) * np.float32(size))
-    return np.where(np.isnan(here), np.float32(np.nan), rise).astype(np.float32, copy=False)
+    return np.asarray(np.where(np.isnan(here), np.float32(np.nan), rise), np.float32)
 
 
 def slope(heights: Floats, cell_w: float, cell_h: float, box: Box | None = None) -> Floats:
@@ -55,7 +55,8 @@ def slope(heights: Floats, cell_w: float, cell_h: float, box: Box | None = None)
     Source: the tangent of the angle between the surface's normal and the vertical, |grad h|.
     """
     across, along = gradient(heights, cell_w, cell_h, box)
-    return np.hypot(across, along)
+    steep: Floats = np.asarray(np.hypot(across, along), np.float32)
+    return steep
 
 
 def hill_shade(
@@ -72,7 +73,8 @@ def hill_shade(
     steep = np.sqrt(1 + across * across + along * along)
     lit = (light_z - light_x * across - light_y * along) / steep
     lit[np.isnan(lit)] = light_z
-    return np.clip(lit, 0, 1).astype(np.float32, copy=False)
+    bright: Floats = np.clip(lit, 0, 1).astype(np.float32, copy=False)
+    return bright
 
 
 def smoothed(heights: Floats, box: Box) -> Floats:

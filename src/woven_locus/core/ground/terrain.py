@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import overload
 
 import numpy as np
 import numpy.typing as npt
@@ -73,7 +74,11 @@ class TerrainTable(Sequence[TerrainClass]):
     def __len__(self) -> int:
         return len(self._classes)
 
-    def __getitem__(self, at):  # type: ignore[no-untyped-def]
+    @overload
+    def __getitem__(self, at: int) -> TerrainClass: ...
+    @overload
+    def __getitem__(self, at: slice) -> Sequence[TerrainClass]: ...
+    def __getitem__(self, at: int | slice) -> TerrainClass | Sequence[TerrainClass]:
         return self._classes[at]
 
     def __iter__(self) -> Iterator[TerrainClass]:

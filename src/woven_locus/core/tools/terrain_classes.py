@@ -21,13 +21,13 @@ def usage(plan: Plan) -> list[int]:
     # By strips: counting bytes makes eight of each on the way.
     for row in range(0, plan.spec.rows, 256):
         counts += np.bincount(plan.terrain[row : row + 256].ravel(), minlength=256)
-    return counts[: len(plan.terrain_table)].tolist()
+    return [int(count) for count in counts[: len(plan.terrain_table)]]
 
 
 def fresh_key(table: Sequence[TerrainClass], name: str) -> str:
     """A key made of a name that no class of the table has."""
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "class"
-    taken = {item.key for item in table}
+    taken: set[str] = {item.key for item in table}
     key, at = base, 2
     while key in taken:
         key, at = f"{base}-{at}", at + 1
@@ -38,7 +38,7 @@ def fresh_mark(table: Sequence[TerrainClass], name: str) -> str:
     """A letter for rows of a file that no class of the table has, from the name if it can be."""
     taken = {item.mark for item in table}
     wished = [ch for ch in name.lower() if ch in _MARKS]
-    free = [ch for ch in (*wished, *_MARKS) if ch not in taken]
+    free: list[str] = [ch for ch in (*wished, *_MARKS) if ch not in taken]
     if not free:
         raise Refused(f"all {len(_MARKS)} letters for terrain classes are taken")
     return free[0]

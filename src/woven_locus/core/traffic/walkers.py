@@ -14,6 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import WovenError
+from woven_locus.core.geometry import Point
 
 Floats = npt.NDArray[np.float64]
 
@@ -88,6 +89,12 @@ class Walkers:
         self.target = np.append(self.target, targets)
         self.arrived = np.append(self.arrived, alone)
         return first
+
+    def nearest(self, to: Point) -> Point:
+        """Where the agent nearest to a world point is; there must be one."""
+        far = np.hypot(self.position[:, 0] - to.x, self.position[:, 1] - to.y)
+        x, y = self.position[int(np.argmin(far))].tolist()
+        return Point(x, y)
 
     def keep(self, rows: Sequence[int]) -> None:
         """Take away all agents but these rows, which are numbered anew in this order."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QDialog,
@@ -14,7 +14,9 @@ from PyQt6.QtWidgets import (
     QKeySequenceEdit,
     QLabel,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
+    QWidget,
 )
 
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
@@ -23,7 +25,7 @@ from woven_locus.ui.widgets import figures, heading, muted
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
-_COLUMNS = (("Plan", "Edit", "Help"), ("View", "Stage"), ("On the sheet",))
+_COLUMNS = (("Plan", "Help"), ("Edit", "View"), ("Stage", "Survey", "On the sheet"), ("Ground",))
 
 
 class KeySheet(QDialog):
@@ -53,8 +55,16 @@ class KeySheet(QDialog):
         foot.addWidget(self.problem, 1)
         foot.addWidget(self.reset)
         foot.addWidget(buttons)
+        inner = QWidget()
+        inner.setLayout(grid)
+        page = QScrollArea()
+        page.setWidget(inner)
+        page.setWidgetResizable(True)
         column = QVBoxLayout(self)
-        column.addLayout(grid)
+        column.addWidget(page)
+        room = window.size() - QSize(40, 60)
+        wanted = inner.sizeHint() + QSize(60, 80)
+        self.resize(wanted.boundedTo(room))
         column.addLayout(foot)
         # Not on a key: the next one pressed would become it.
         buttons.setFocus()
@@ -72,7 +82,7 @@ class KeySheet(QDialog):
             text = action.text.replace("&", "").rstrip("…")
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
-            edit.setFixedWidth(112)
+            edit.setFixedWidth(96)
             edit.setAccessibleName(f"Key for: {text}")
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit

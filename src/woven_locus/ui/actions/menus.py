@@ -33,7 +33,12 @@ class Actions:
                 menu.addSeparator()
             menu.addAction(self._make(action))
         session = window.session
-        for signal in (session.selected, session.tool_changed, session.replaced):
+        for signal in (
+            session.selected,
+            session.tool_changed,
+            session.stage_changed,
+            session.replaced,
+        ):
             signal.connect(self.refresh)
         session.changed.connect(lambda _notice: self.refresh())
         self.refresh()

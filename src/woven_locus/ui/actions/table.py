@@ -5,30 +5,14 @@ Keys are made for any layout: no brackets, no pairs that lie elsewhere on anothe
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from woven_locus.ui.actions.action import Action
+from woven_locus.ui.actions.stages import EXCHANGE, GROUND, SURVEY
 from woven_locus.ui.stages import Stage
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
-
-
-@dataclass(frozen=True)
-class Action:
-    """key : the shortcut, portable text.  enabled : asked whenever the plan or selection changes.
-    on_sheet : the key works only while the sheet has the focus (plain letters, Del, Home),
-    since it means something else in a text field or on a slider."""
-
-    name: str
-    menu: str
-    text: str
-    key: str
-    run: Callable[[Window], object]
-    enabled: Callable[[Window], bool] = lambda _window: True
-    gap_before: bool = False
-    on_sheet: bool = False
 
 
 def _selected(window: Window) -> bool:
@@ -47,6 +31,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("file.demo", "&Plan", "Open the &demo afresh", "", lambda w: w.files.open_demo()),
     Action("file.save", "&Plan", "&Save", "Ctrl+S", lambda w: w.files.save(), gap_before=True),
     Action("file.save_as", "&Plan", "Save &as…", "Ctrl+Shift+S", lambda w: w.files.save_as()),
+    *EXCHANGE,
     Action("file.quit", "&Plan", "&Quit", "Ctrl+Q", lambda w: w.close(), gap_before=True),
     Action(
         "edit.undo",
@@ -148,6 +133,8 @@ ACTIONS: tuple[Action, ...] = (
         )
         for stage in Stage
     ),
+    *SURVEY,
+    *GROUND,
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )
@@ -157,7 +144,7 @@ SHEET_KEYS: tuple[tuple[str, str], ...] = (
     ("Arrow keys", "Move the cell cursor (Shift: 8 cells)"),
     ("Enter", "Click at the cell cursor"),
     ("Shift+Enter", "Press and hold; Enter lets go"),
-    ("Shift while drawing", "Keep the road straight"),
+    ("Shift while drawing", "Keep a line to one axis, a rectangle a square"),
     ("Space and drag, middle drag", "Pan"),
     ("Wheel", "Zoom at the pointer"),
     ("Right click", "Back out one step"),

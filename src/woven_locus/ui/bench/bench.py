@@ -19,7 +19,7 @@ class Bench(QStackedWidget):
         super().__init__()
         self.setObjectName("bench")
         self._session = session
-        self.survey = SurveyPage(session)
+        self.survey = SurveyPage(session, theme)
         self.ground = GroundPage(session, theme)
         self.build = BuildPage(session, theme)
         self.ways = WaysPage(session, theme)
@@ -33,7 +33,7 @@ class Bench(QStackedWidget):
         }
         for page in self._pages.values():
             self.addWidget(page)
-        self.setMinimumWidth(210)
+        self.setMinimumWidth(236)
         session.stage_changed.connect(self._show)
         self._show()
 

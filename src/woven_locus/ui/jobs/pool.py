@@ -6,6 +6,7 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
 
@@ -74,6 +75,8 @@ class Jobs(QObject):
             failed(error)
 
         def end() -> None:
+            if sip.isdeleted(self):
+                return  # it came in after its window was gone
             self.running.remove(job)
             self.changed.emit()
 

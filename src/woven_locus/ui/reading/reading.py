@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from woven_locus.core.geometry import cell_text
+from woven_locus.core.geometry import Box, Slot, cell_text
+from woven_locus.core.grid import Holding, SnapSettings
 from woven_locus.core.grid.snapping import number, working
+from woven_locus.core.ground.relief import slope
 from woven_locus.core.placing import Verdict, judge_cells
+from woven_locus.core.plan import Plan
 from woven_locus.ui.icons import dress
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
@@ -80,9 +85,10 @@ class Reading(Page):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        roomy = self.height() >= 700
-        self.lens.setFixedHeight(140 if roomy else 84)
-        self.column.setSpacing(8 if roomy else 5)
+        tall = self.height()
+        lens, gap = (140, 8) if tall >= 780 else (100, 6) if tall >= 690 else (54, 4)
+        self.lens.setFixedHeight(lens)
+        self.column.setSpacing(gap)
 
     def _replaced(self) -> None:
         self._show_pointer()
@@ -94,7 +100,7 @@ class Reading(Page):
         settings = session.snap_settings
         self.working_title.setText(f"Working: {settings.rule.value}")
         if hover is None:
-            self.where.setText("\n" * 6)
+            self.where.setText("\n" * (8 if session.plan.heights is not None else 7))
             self.working.setText("\n" * 5)
             self.verdict.show_verdict("May I build here?", None)
             return
@@ -108,14 +114,22 @@ class Reading(Page):
         spec, cell = plan.spec, hover.cell
         centre = spec.centre(cell)
         at = hover.snapped.at
-        index = f"index {spec.index(cell)}" if hover.inside else "outside"
+        addressed = plan.may_address(cell)
+        where = "window" if hover.inside else "grid"
+        strict = f"{cell_text(cell)}  index {spec.index(cell)}" if addressed else "no cell"
+        strict += "" if addressed else f" (outside the {where})"
         lines = [
             f"pointer   {number(hover.point.x)}, {number(hover.point.y)}",
             f"snapped   {number(at.x)}, {number(at.y)}",
             f"moved     {number(at.x - hover.point.x)}, {number(at.y - hover.point.y)}",
-            f"cell      {cell_text(cell)}  {index}",
+            f"strict    {strict}",
+            f"virtual   {cell_text(cell)}",
             f"centre    {number(centre.x)}, {number(centre.y)}",
         ]
+        if _holds_a_size(self._session.snap_settings):
+            lines.insert(
+                3, f"origin    {number(hover.snapped.origin.x)}, {number(hover.snapped.origin.y)}"
+            )
         if hover.inside:
             slot = spec.slot(cell)
             who = plan.occupant_at(cell)
@@ -126,8 +140,11 @@ class Reading(Page):
                 f"terrain   {terrain}{reserved}",
                 f"on it     {on_it}",
             ]
+            if plan.heights is not None:
+                lines.append(f"height    {_height(plan, slot)}")
         else:
             lines += ["terrain   none", "on it     nothing"]
+            lines += ["height    none"] * (plan.heights is not None)
         return lines
 
     def _judgement(self, hover: Hover) -> tuple[str, Verdict]:
@@ -167,3 +184,19 @@ class Reading(Page):
                 ]
             )
         )
+
+
+def _holds_a_size(settings: SnapSettings) -> bool:
+    """Whether something with a size of its own is held."""
+    return settings.holding is not Holding.POINT
+
+
+def _height(plan: Plan, slot: Slot) -> str:
+    """Height and slope of a slot."""
+    assert plan.heights is not None
+    height = float(plan.heights[slot])
+    if math.isnan(height):
+        return "not known"
+    box = Box(slot.row, slot.col, slot.row + 1, slot.col + 1)
+    rise = float(slope(plan.heights, plan.spec.cell_w, plan.spec.cell_h, box)[0, 0])
+    return f"{number(round(height, 3))}, slope {math.degrees(math.atan(rise)):.1f}°"

@@ -1,4 +1,4 @@
-"""The tray: register, history and routes."""
+"""The tray: register, history, routes, the snap study and charts."""
 
 from __future__ import annotations
 
@@ -7,9 +7,11 @@ from PyQt6.QtWidgets import QTabWidget
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme
+from woven_locus.ui.tray.charts_tab import ChartsTab
 from woven_locus.ui.tray.history_list import HistoryList
 from woven_locus.ui.tray.register_table import RegisterTable
 from woven_locus.ui.tray.routes_table import RoutesTable
+from woven_locus.ui.tray.study_tab import StudyTab
 
 
 class Tray(QTabWidget):
@@ -21,12 +23,22 @@ class Tray(QTabWidget):
         self.register = RegisterTable(session)
         self.history = HistoryList(session, theme)
         self.routes = RoutesTable(session)
+        self.study = StudyTab(session, theme)
+        self.charts = ChartsTab(session, theme)
         self.addTab(self.register, "Register")
         self.addTab(self.history, "History")
         self.addTab(self.routes, "Routes")
+        self.addTab(self.study, "Snap study")
+        self.addTab(self.charts, "Charts")
         self.setMinimumHeight(96)
-        self._at_stage: dict[Stage, int] = {Stage.WAYS: 2, Stage.TRAFFIC: 2, Stage.BUILD: 0}
+        self._at_stage: dict[Stage, int] = {
+            Stage.SURVEY: 3,
+            Stage.BUILD: 0,
+            Stage.WAYS: 2,
+            Stage.TRAFFIC: 2,
+        }
         session.stage_changed.connect(self._stage)
+        session.profiled.connect(self._show_profile)
         session.changed.connect(lambda _notice: self._count())
         session.replaced.connect(self._count)
         session.routes.changed.connect(self._count)
@@ -37,6 +49,10 @@ class Tray(QTabWidget):
         tab = self._at_stage.get(self._session.stage)
         if tab is not None:
             self.setCurrentIndex(tab)
+
+    def _show_profile(self) -> None:
+        if self._session.profile is not None:
+            self.setCurrentWidget(self.charts)
 
     def _count(self) -> None:
         for at, (name, count) in enumerate(

@@ -5,23 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QImage, QPixmap
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLabel, QSlider, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QSlider, QWidget
 
 from woven_locus.core.editing import Change, Edit, HeightsChange, Patch
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
-from woven_locus.core.ground.relief import hill_shade
 from woven_locus.core.plan import Plan
-from woven_locus.core.render.palette import rgb
+from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.form_sheet import FormSheet
 from woven_locus.ui.session import Session
 from woven_locus.ui.widgets import WorldBox, heading, muted, whole_box
-
-PREVIEW = 220
 
 
 def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit:
@@ -70,9 +65,7 @@ class MakeSheet(FormSheet):
         ):
             self.form.addRow(label, widget)
         self.side.addWidget(heading("That gives"))
-        self.picture = QLabel()
-        self.picture.setFixedSize(PREVIEW, PREVIEW)
-        self.picture.setAccessibleName("Preview of the ground")
+        self.picture = Preview("Preview of the ground")
         self.side.addWidget(self.picture)
         self.side.addWidget(
             muted(
@@ -116,7 +109,7 @@ class MakeSheet(FormSheet):
         spec = self._session.plan.spec
         try:
             recipe = self.recipe()
-            side = min(PREVIEW, max(spec.cols, spec.rows))
+            side = min(SIDE, max(spec.cols, spec.rows))
             scale = side / max(spec.cols, spec.rows)
             small = GridSpec(
                 max(1, round(spec.cols * scale)),
@@ -130,19 +123,8 @@ class MakeSheet(FormSheet):
             self.show_problem(str(err)[:1].upper() + str(err)[1:])
             return
         self.show_problem("")
-        dyes = np.array([rgb(item.dye) for item in self._session.plan.terrain_table])
-        lit = hill_shade(heights, small.cell_w, small.cell_h, spec.y_up)
-        pixels = np.clip(dyes[terrain] * (0.4 + 0.85 * lit[..., None]), 0, 255).astype(np.uint32)
-        packed = 0xFF000000 | pixels[..., 0] << 16 | pixels[..., 1] << 8 | pixels[..., 2]
-        if spec.y_up:
-            packed = packed[::-1]
-        packed = np.ascontiguousarray(packed, np.uint32)
-        tall, wide = packed.shape
-        image = QImage(packed.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
-        shown = QPixmap.fromImage(image.copy()).scaled(
-            PREVIEW, PREVIEW, Qt.AspectRatioMode.KeepAspectRatio
-        )
-        self.picture.setPixmap(shown)
+        dyes = [item.dye for item in self._session.plan.terrain_table]
+        self.picture.show_map(dyes, terrain, heights, (small.cell_w, small.cell_h), spec.y_up)
 
     def _make(self) -> None:
         recipe = self.recipe()

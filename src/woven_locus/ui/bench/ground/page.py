@@ -42,7 +42,7 @@ class GroundPage(Page):
         self.classes = QPushButton("Classes…")
         self.classes.setToolTip("Add, rename, merge or remove terrain classes")
         self.classes.clicked.connect(self.edit_classes)
-        self.make = QPushButton("Make ground…")
+        self.make = QPushButton("Make…")
         self.make.setToolTip("Seeded heights and terrain for tests")
         self.make.clicked.connect(self.make_ground)
         self.column.addWidget(side_by_side(self.classes, self.make))

@@ -16,8 +16,8 @@ from woven_locus.ui.theme import colour
 
 # Copies of the art, across and down.
 COPIES = 4
-# Places of the lattice that are marked; more would be a grey wash.
-MOST_PLACES = 6000
+# Pixels between marks of the lattice below which they would be a grey wash.
+CLOSEST = 12
 
 
 def lattice(canvas: Canvas) -> None:
@@ -28,34 +28,33 @@ def lattice(canvas: Canvas) -> None:
     own = (spec.cell_w, spec.cell_h)
     if all(math.isclose(axis.step, cell) for axis, cell in zip(axes, own, strict=True)):
         return
-    a = camera.point_at(0, 0)
-    b = camera.point_at(camera.width, camera.height)
-    ranges = []
-    for axis, low, high, held in zip(
-        axes, map(min, a, b), map(max, a, b), settings.holds, strict=True
-    ):
-        first, last = (
-            math.floor((low - axis.origin) / axis.step) - 1,
-            math.ceil((high - axis.origin) / axis.step),
-        )
-        if last - first > MOST_PLACES:
-            return
-        ranges.append(
+    spacing = min(
+        axes[0].step / spec.cell_w * camera.ppc_x, axes[1].step / spec.cell_h * camera.ppc_y
+    )
+    if spacing < CLOSEST:
+        return
+    corners = camera.point_at(0, 0), camera.point_at(camera.width, camera.height)
+    places = []
+    for way, axis in enumerate(axes):
+        # Only where the grid is: beyond it the lattice goes on, but nobody looks there.
+        low = max(min(corner[way] for corner in corners), (spec.origin_x, spec.origin_y)[way])
+        high = min(max(corner[way] for corner in corners), spec.high[way])
+        first = math.ceil((low - axis.value(0)) / axis.step)
+        last = math.floor((high - axis.value(0)) / axis.step)
+        held = settings.holds[way]
+        places.append(
             [held] if held is not None else [axis.value(k) for k in range(first, last + 1)]
         )
-    xs, ys = ranges
-    if len(xs) * len(ys) > MOST_PLACES:
-        return
-    painter = canvas.painter
+    arm = min(4.0, spacing / 6)
     lines = []
-    for x in xs:
-        for y in ys:
+    for x in places[0]:
+        for y in places[1]:
             px, py = camera.x_of(x), camera.y_of(y)
-            lines += [QLineF(px - 4, py, px + 4, py), QLineF(px, py - 4, px, py + 4)]
+            lines += [QLineF(px - arm, py, px + arm, py), QLineF(px, py - arm, px, py + arm)]
+    painter = canvas.painter
     painter.setRenderHint(painter.RenderHint.Antialiasing, False)
-    for width, dye in ((3.0, canvas.palette.paper), (1.0, canvas.palette.madder)):
-        painter.setPen(QPen(colour(dye), width))
-        painter.drawLines(lines)
+    painter.setPen(QPen(colour(canvas.palette.madder), 1))
+    painter.drawLines(lines)
     painter.setRenderHint(painter.RenderHint.Antialiasing, True)
 
 

@@ -1,0 +1,109 @@
+"""`import`: bring terrain or heights from a file into a plan."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from woven_locus.cli.values import PLAN, answer
+from woven_locus.core.ground.relief import Fit
+from woven_locus.core.plan import Plan
+from woven_locus.files.formats import IMPORTS
+
+_FITS = {"stretch": Fit.STRETCH, "low": Fit.LOW, "middle": Fit.MIDDLE, "high": Fit.HIGH}
+
+
+@click.command("import")
+@click.argument("plan", type=PLAN)
+@click.argument("file", type=PLAN)
+@click.option("--as", "form", required=True, type=click.Choice(IMPORTS), help="What FILE holds.")
+@click.option(
+    "--fit",
+    type=click.Choice(list(_FITS)),
+    help="How a raster of another size is laid on; without it, another size is refused.",
+)
+@click.option("--scale", type=float, help="Heights: units for one grey value.")
+@click.option("--base", type=float, help="Heights: units at grey 0.")
+@click.option("--nodata", type=int, help="Heights from a picture: the grey of unknown cells.")
+@click.option(
+    "--colour",
+    "colours",
+    multiple=True,
+    metavar="#RRGGBB=CLASS",
+    help="Terrain: a colour and the key of its class, or - to leave its cells; may be repeated.",
+)
+@click.option("--out", type=PLAN, help="Write here instead of into PLAN.")
+def command(
+    plan: Path,
+    file: Path,
+    form: str,
+    fit: str | None,
+    scale: float | None,
+    base: float | None,
+    nodata: int | None,
+    colours: tuple[str, ...],
+    out: Path | None,
+) -> int:
+    """Bring terrain or heights from FILE into PLAN and save it. Exit 1, and nothing is written, when a
+    picture has colours that no class is near to and none was given for."""
+    from woven_locus.document import Document
+    from woven_locus.files import formats, pictures
+
+    document = Document.open(plan)
+    target = document.plan
+    value: dict[str, object] = {"plan": str(out or plan), "file": str(file), "as": form}
+    if form == formats.TERRAIN_PNG:
+        picture = pictures.load_picture(file)
+        how = _fit(file, picture.codes.shape, target, fit)
+        given = _given(target, colours)
+        dyes = [item.dye for item in target.terrain_table]
+        classes = pictures.proposed(picture.colours, dyes)
+        rows: list[dict[str, object]] = []
+        unmatched: list[dict[str, object]] = []
+        for at, (colour, count) in enumerate(zip(picture.colours, picture.counts, strict=True)):
+            text = pictures.hex_of(colour)
+            known = text in given
+            classes[at] = given[text] if known else classes[at]
+            code = classes[at]
+            key = None if code is None else target.terrain_table[code].key
+            row: dict[str, object] = {"colour": text, "cells": count, "class": key}
+            (unmatched if code is None and not known else rows).append(row)
+        value |= {"colours": rows, "unmatched": unmatched}
+        if unmatched:
+            return answer(value, ok=False)
+        edit = formats.terrain_edit(target, picture, classes, how, file.name)
+    else:
+        source, what = formats.heights_source(file)
+        values = formats.scaled(source, scale, base, nodata)
+        how = _fit(file, values.shape, target, fit)
+        edit = formats.heights_edit(target, values, how, file.name)
+        value |= {"heights": f"{what}, {formats.described(values)}"}
+    document.history.do(edit)
+    document.save(out)
+    return answer(value)
+
+
+def _fit(file: Path, shape: tuple[int, ...], plan: Plan, fit: str | None) -> Fit:
+    if fit is not None:
+        return _FITS[fit]
+    if shape != plan.spec.shape:
+        raise click.UsageError(
+            f"{file} is {shape[1]}x{shape[0]}, the plan {plan.spec.cols}x{plan.spec.rows}; "
+            f"say how it is to lie with --fit {'|'.join(_FITS)}"
+        )
+    return Fit.LOW
+
+
+def _given(plan: Plan, colours: tuple[str, ...]) -> dict[str, int | None]:
+    """The colours that were given a class by hand. Raises UsageError, Unknown."""
+    given: dict[str, int | None] = {}
+    for text in colours:
+        colour, _equals, key = text.partition("=")
+        digits = colour.removeprefix("#")
+        if len(digits) != 6 or not all(ch in "0123456789abcdefABCDEF" for ch in digits) or not key:
+            raise click.UsageError(
+                f"--colour {text!r} is not #RRGGBB=CLASS; for instance #A9B07A=meadow"
+            )
+        given[f"#{digits.upper()}"] = None if key == "-" else plan.terrain_table.code(key)
+    return given

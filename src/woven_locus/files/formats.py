@@ -1,0 +1,157 @@
+"""What can be brought into a plan and taken out of it, by name: the table that the window's sheets and
+the command line share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.editing import Edit, HeightsChange, Patch
+from woven_locus.core.errors import FileProblem
+from woven_locus.core.ground.relief import Fit, fitted
+from woven_locus.core.plan import Heights, Plan, checked_heights
+from woven_locus.files import ascii_grid, pictures
+
+TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
+HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
+
+
+@dataclass(frozen=True)
+class Format:
+    """name : for ``--as``.  words : in a menu.  suffix : of its files.  heights : whether it holds
+    heights rather than terrain."""
+
+    name: str
+    words: str
+    suffix: str
+    heights: bool
+    write: Callable[[Plan, Path], None]
+
+
+def _heights_of(plan: Plan, path: Path) -> Heights:
+    if plan.heights is None:
+        raise FileProblem(path, "", "was not written: this plan has no heights")
+    return plan.heights
+
+
+def _write_terrain(plan: Plan, path: Path) -> None:
+    dyes = [item.dye for item in plan.terrain_table]
+    pictures.save_terrain(plan.terrain, dyes, plan.spec.y_up, path)
+
+
+def _write_asc(plan: Plan, path: Path) -> None:
+    ascii_grid.save(_heights_of(plan, path), plan.spec, path)
+
+
+def _write_grey(depth: int) -> Callable[[Plan, Path], None]:
+    def write(plan: Plan, path: Path) -> None:
+        heights = _heights_of(plan, path)
+        on_screen = heights[::-1] if plan.spec.y_up else heights
+        pictures.save_grey(pictures.grey_of(on_screen, depth), path)
+
+    return write
+
+
+FORMATS: dict[str, Format] = {
+    each.name: each
+    for each in (
+        Format(TERRAIN_PNG, "Terrain as a PNG, a pixel a cell", ".png", False, _write_terrain),
+        Format(HEIGHTS_ASC, "Heights as an ASCII grid", ".asc", True, _write_asc),
+        Format(HEIGHTS_PNG8, "Heights as an 8-bit grey PNG", ".png", True, _write_grey(8)),
+        Format(HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", True, _write_grey(16)),
+    )
+}
+# What `import` reads; a grey picture says itself how many bits it has.
+IMPORTS = ("terrain-png", "heights-asc", "heights-png")
+
+
+Source = Heights | pictures.Grey
+
+
+def heights_source(path: Path) -> tuple[Source, str]:
+    """Heights from an ASCII grid (an array, top row first) or a grey PNG, told apart by what the file
+    begins with; and what it is, in words. Raises FileProblem."""
+    if _begins(path).startswith(b"\x89PNG"):
+        grey = pictures.load_grey(path)
+        tall, wide = grey.values.shape
+        return grey, f"{grey.depth}-bit grey picture, {wide} × {tall}"
+    values = ascii_grid.load(path).heights
+    return values, f"ASCII grid, {values.shape[1]} × {values.shape[0]}"
+
+
+def scaled(
+    source: Source,
+    scale: float | None = None,
+    base: float | None = None,
+    nodata: int | None = None,
+) -> Heights:
+    """Heights, top row first, as base + scale x value.
+
+    scale, base, nodata : those of the picture itself, or 1, 0 and none, when left out.
+    """
+    if isinstance(source, pictures.Grey):
+        own = (source.scale or 1.0, source.base or 0.0)
+        return source.heights(
+            own[0] if scale is None else scale,
+            own[1] if base is None else base,
+            source.nodata if nodata is None else nodata,
+        )
+    if (scale or 1.0) == 1.0 and not base:
+        return source
+    out = source * np.float32(1.0 if scale is None else scale) + np.float32(base or 0.0)
+    return np.asarray(out, np.float32)
+
+
+def described(values: Heights) -> str:
+    """The range of heights, and how many cells are unknown, in words."""
+    known = values[~np.isnan(values)]
+    if not known.size:
+        return "no height known"
+    span, gaps = f"{known.min():.6g} to {known.max():.6g}", values.size - known.size
+    return f"{span}, {gaps:,} cells unknown" if gaps else span
+
+
+def _begins(path: Path) -> bytes:
+    try:
+        with path.open("rb") as file:
+            return file.read(8)
+    except OSError as err:
+        raise FileProblem(path, "", f"cannot be read: {err.strerror or err}") from err
+
+
+def _laid(raster: npt.NDArray[np.generic], plan: Plan) -> npt.NDArray[np.generic]:
+    """A raster with its top row first, in rows of the plan."""
+    return raster[::-1] if plan.spec.y_up else raster
+
+
+def heights_edit(plan: Plan, values: Heights, fit: Fit, name: str) -> Edit:
+    """Put heights, top row first, under a plan. Where an anchored raster does not reach, heights stay
+    as they were, or unknown. Raises BadPlan."""
+    under = plan.heights
+    if under is None:
+        under = np.full(plan.spec.shape, np.nan, np.float32)
+    after = checked_heights(plan.spec, fitted(_laid(values, plan), under, fit))  # type: ignore[arg-type]
+    return Edit(f"Heights from {name}", (HeightsChange(plan.heights, after),))
+
+
+def terrain_edit(
+    plan: Plan,
+    picture: pictures.Picture,
+    classes: list[int | None],
+    fit: Fit,
+    name: str,
+) -> Edit:
+    """Put terrain from a picture under a plan. classes : a terrain code for each colour of the picture,
+    or None for colours whose cells stay as they were. Raises BadPlan."""
+    keep = np.uint8(255)
+    table = np.array([keep if code is None else code for code in classes], np.uint8)
+    codes = table[picture.codes]
+    under = np.full(plan.spec.shape, keep)
+    laid = fitted(_laid(codes, plan), under, fit).astype(np.uint8)
+    after = np.where(laid == keep, plan.terrain, laid)
+    patch = Patch.of_block(plan, "terrain", plan.spec.box, after)
+    return Edit(f"Terrain from {name}", (patch,) if patch else ())

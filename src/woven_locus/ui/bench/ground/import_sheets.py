@@ -1,0 +1,260 @@
+"""Heights and terrain that have been read from a file, and how they are to come onto the map."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QLabel,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QWidget,
+)
+
+from woven_locus.core.ground.relief import Fit, fitted, placed
+from woven_locus.core.plan import Heights, Plan
+from woven_locus.files import formats, pictures
+from woven_locus.files.pictures import Grey, Picture
+from woven_locus.ui.bench.ground.preview import SIDE, Preview
+from woven_locus.ui.form_sheet import FormSheet
+from woven_locus.ui.session import Session
+from woven_locus.ui.widgets import WorldBox, heading, muted
+
+_FITS = {
+    Fit.STRETCH: "Resample it to the whole map",
+    Fit.LOW: "Cell for cell, low corner on low corner",
+    Fit.MIDDLE: "Cell for cell, middle on middle",
+    Fit.HIGH: "Cell for cell, high corner on high corner",
+}
+# Colours of a picture that are listed; a photograph has thousands.
+MOST_COLOURS = 200
+
+
+class _RasterSheet(FormSheet):
+    """What both have: how the raster lies on the map, in words and as a picture."""
+
+    def __init__(
+        self, title: str, session: Session, shape: tuple[int, int], parent: QWidget | None
+    ) -> None:
+        super().__init__(title, "Bring it in", parent)
+        self._session, self._shape = session, shape
+        self.fit = QComboBox()
+        self.fit.setAccessibleName("How it lies on the map")
+        for fit, words in _FITS.items():
+            self.fit.addItem(words, fit)
+        spec = session.plan.spec
+        self.fit.setCurrentIndex(1 if shape == spec.shape else 0)
+        self.says = muted()
+        self.preview = Preview("Preview of the map with it")
+        self.side.addWidget(heading("The map with it"))
+        self.side.addWidget(self.preview)
+        self.side.addStretch(1)
+        self.fit.currentIndexChanged.connect(self._work_out)
+
+    @property
+    def chosen(self) -> Fit:
+        fit = self.fit.currentData()
+        assert isinstance(fit, Fit)
+        return fit
+
+    def _coverage(self) -> str:
+        """What the raster covers, leaves and loses."""
+        spec, shape, fit = self._session.plan.spec, self._shape, self.chosen
+        size = f"The file is {shape[1]} × {shape[0]}, the map {spec.cols} × {spec.rows}"
+        if shape == spec.shape:
+            return f"{size}: cell for cell."
+        if fit is Fit.STRETCH:
+            return f"{size}: resampled."
+        on_map, of_raster = placed(shape, spec.shape, fit)
+        bare = spec.cols * spec.rows - on_map.shape[0] * on_map.shape[1]
+        lost = shape[0] * shape[1] - of_raster.shape[0] * of_raster.shape[1]
+        parts = [f"{bare:,} cells of the map stay as they are"] if bare else []
+        parts += [f"{lost:,} of the file are cut off"] if lost else []
+        return f"{size}: {' and '.join(parts)}." if parts else f"{size}."
+
+    def _work_out(self) -> None:
+        raise NotImplementedError
+
+    @staticmethod
+    def _thin(count: int) -> int:
+        return max(1, count // SIDE)
+
+
+class HeightsSheet(_RasterSheet):
+    """Heights, top row first, from an ASCII grid (an array) or a grey picture."""
+
+    def __init__(
+        self,
+        session: Session,
+        source: Heights | Grey,
+        what: str,
+        name: str,
+        parent: QWidget | None,
+    ) -> None:
+        shape = source.values.shape if isinstance(source, Grey) else source.shape
+        super().__init__(f"Heights from {name}", session, (shape[0], shape[1]), parent)
+        self._source, self._name = source, name
+        self.form.addRow("File", QLabel(what))
+        self.form.addRow("Lies", self.fit)
+        self.scale = WorldBox(1, -1e6, 1e6)
+        self.base = WorldBox(0, -1e6, 1e6)
+        self.scale.setDecimals(8)
+        self.scale.setAccessibleName("Units for one step of the file")
+        self.base.setAccessibleName("Units at 0")
+        self.nodata = QSpinBox()
+        self.nodata.setRange(-1, 65535)
+        self.nodata.setSpecialValueText("none")
+        self.nodata.setValue(-1)
+        self.nodata.setAccessibleName("Grey of unknown cells")
+        if isinstance(source, Grey):
+            self.scale.setValue(1.0 if source.scale is None else source.scale)
+            self.base.setValue(source.base or 0.0)
+            self.nodata.setValue(-1 if source.nodata is None else source.nodata)
+            self.form.addRow("Units a grey", self.scale)
+            self.form.addRow("Units at grey 0", self.base)
+            self.form.addRow("Grey of unknown", self.nodata)
+        else:
+            self.form.addRow("Multiply by", self.scale)
+            self.form.addRow("Then add", self.base)
+        self.form.addRow(self.says)
+        for box in (self.scale, self.base, self.nodata):
+            box.valueChanged.connect(self._work_out)
+        self.accepted.connect(self._bring_in)
+        self._work_out()
+
+    def values(self) -> Heights:
+        """The heights as scaled, top row first."""
+        source, scale, base = self._source, self.scale.value(), self.base.value()
+        if not isinstance(source, Grey):
+            return formats.scaled(source, scale, base)
+        # What the file says itself is kept to the last digit, which the boxes do not show.
+        exact = (
+            source.scale if _same(scale, source.scale) else scale,
+            source.base if _same(base, source.base) else base,
+        )
+        nodata = self.nodata.value()
+        return source.heights(exact[0] or 1.0, exact[1] or 0.0, None if nodata < 0 else nodata)
+
+    def _work_out(self) -> None:
+        if self.scale.value() == 0:
+            self.show_problem("A scale of 0 would make everything flat")
+            return
+        plan = self._session.plan
+        values = self.values()
+        self.says.setText(f"{self._coverage()} Heights: {formats.described(values)}.")
+        self.show_problem("The file holds no known height" if np.isnan(values).all() else "")
+        under = plan.heights
+        if under is None:
+            under = np.full(plan.spec.shape, np.nan, np.float32)
+        # A picture does not need every cell of a large map.
+        skip = self._thin(max(*plan.spec.shape, *values.shape))
+        laid = values[::-1] if plan.spec.y_up else values
+        small = fitted(laid[::skip, ::skip], under[::skip, ::skip], self.chosen)
+        cell = (plan.spec.cell_w * skip, plan.spec.cell_h * skip)
+        self.preview.show_map([], None, small, cell, plan.spec.y_up)  # type: ignore[arg-type]
+
+    def _bring_in(self) -> None:
+        values, fit, name = self.values(), self.chosen, self._name
+        self._session.work(
+            f"Bringing in {name}",
+            lambda plan, _stopped: formats.heights_edit(plan, values, fit, name),
+        )
+
+
+def _same(shown: float, exact: float | None) -> bool:
+    return exact is not None and abs(shown - exact) <= 1e-8
+
+
+class TerrainSheet(_RasterSheet):
+    """Terrain from the colours of a picture."""
+
+    def __init__(
+        self, session: Session, picture: Picture, name: str, parent: QWidget | None
+    ) -> None:
+        tall, wide = picture.codes.shape
+        super().__init__(f"Terrain from {name}", session, (tall, wide), parent)
+        self.resize(760, 460)
+        self._picture, self._name = picture, name
+        plan = session.plan
+        self.form.addRow("Lies", self.fit)
+        dyes = [item.dye for item in plan.terrain_table]
+        self._proposed = pictures.proposed(picture.colours[:MOST_COLOURS], dyes)
+        self.table = QTableWidget(len(self._proposed), 3)
+        self.table.setHorizontalHeaderLabels(["Colour", "Cells", "Class"])
+        self.table.setAccessibleName("Colours of the picture and the class of each")
+        self.table.setMinimumSize(380, 240)
+        self.table.setShowGrid(False)
+        rows = self.table.verticalHeader()
+        assert rows is not None
+        rows.hide()
+        rows.setDefaultSectionSize(32)
+        for column, width in enumerate((110, 90, 160)):
+            self.table.setColumnWidth(column, width)
+        self.classes: list[QComboBox] = []
+        for row, code in enumerate(self._proposed):
+            self._fill_row(row, code, plan)
+        self.form.addRow(self.table)
+        self.form.addRow(self.says)
+        self.accepted.connect(self._bring_in)
+        self._work_out()
+
+    def _fill_row(self, row: int, code: int | None, plan: Plan) -> None:
+        colour, count = self._picture.colours[row], self._picture.counts[row]
+        swatch = QTableWidgetItem(pictures.hex_of(colour))
+        swatch.setBackground(QColor(*colour))
+        dark = sum(colour) < 380
+        swatch.setForeground(QColor("#FFFFFF" if dark else "#000000"))
+        cells = QTableWidgetItem(f"{count:,}")
+        cells.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for column, item in enumerate((swatch, cells)):
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            self.table.setItem(row, column, item)
+        box = QComboBox()
+        box.setAccessibleName(f"Class of {pictures.hex_of(colour)}")
+        box.addItem("leave as it is", None)
+        for at, item_ in enumerate(plan.terrain_table):
+            box.addItem(item_.name, at)
+        box.setCurrentIndex(0 if code is None else code + 1)
+        box.currentIndexChanged.connect(self._work_out)
+        self.classes.append(box)
+        self.table.setCellWidget(row, 2, box)
+
+    def chosen_classes(self) -> list[int | None]:
+        """A code, or None, for every colour of the picture."""
+        listed: list[int | None] = [box.currentData() for box in self.classes]
+        return listed + [None] * (len(self._picture.colours) - len(listed))
+
+    def _work_out(self) -> None:
+        plan, picture = self._session.plan, self._picture
+        classes = self.chosen_classes()
+        left = [count for code, count in zip(classes, picture.counts, strict=True) if code is None]
+        more = len(picture.colours) - len(self.classes)
+        words = self._coverage()
+        if left:
+            words += f" {len(left):,} colours with {sum(left):,} cells have no class: there the map stays."
+        if more:
+            words += f" {more:,} rarer colours are not listed."
+        self.says.setText(words)
+        self.show_problem(
+            "" if any(c is not None for c in classes) else "No colour has a class yet"
+        )
+        table = np.array([255 if code is None else code for code in classes], np.uint8)
+        codes = table[picture.codes[::-1] if plan.spec.y_up else picture.codes]
+        skip = self._thin(max(*plan.spec.shape, *codes.shape))
+        under = np.full(plan.terrain[::skip, ::skip].shape, 255, np.uint8)
+        small = fitted(codes[::skip, ::skip], under, self.chosen).astype(np.uint8)
+        small = np.where(small == 255, plan.terrain[::skip, ::skip], small)
+        dyes = [item.dye for item in plan.terrain_table]
+        self.preview.show_map(
+            dyes, small, None, (plan.spec.cell_w, plan.spec.cell_h), plan.spec.y_up
+        )
+
+    def _bring_in(self) -> None:
+        classes, fit, picture, name = self.chosen_classes(), self.chosen, self._picture, self._name
+        self._session.work(
+            f"Bringing in {name}",
+            lambda plan, _stopped: formats.terrain_edit(plan, picture, classes, fit, name),
+        )

@@ -1,0 +1,105 @@
+"""The buildable window: a grid smaller than the terrain, moved in whole cells."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
+
+from woven_locus.core.errors import WovenError
+from woven_locus.core.geometry import Point, cell_text
+from woven_locus.core.grid import BuildWindow
+from woven_locus.core.grid.spec import LARGEST_INDEX
+from woven_locus.core.tools.window import set_window
+from woven_locus.ui.session import Session
+from woven_locus.ui.widgets import muted, quietly, side_by_side, whole_box
+
+
+class WindowPanel(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.on = QCheckBox("Build within a window only")
+        most = LARGEST_INDEX // 2
+        self.cols = whole_box(1, 1, most, "Columns of the window")
+        self.rows = whole_box(1, 1, most, "Rows of the window")
+        self.to_pointer = QPushButton("On pointer")
+        self.to_pointer.setToolTip("Centre the window on the pointer (W)")
+        self.to_agent = QPushButton("On agent")
+        self.to_agent.setToolTip("Centre it on the actor, or on the agent nearest to it (Shift+W)")
+        self.where = muted()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self.on)
+        column.addWidget(side_by_side(self.cols, self.rows))
+        column.addWidget(side_by_side(self.to_pointer, self.to_agent))
+        column.addWidget(self.where)
+        self.on.toggled.connect(self._switch)
+        self.cols.editingFinished.connect(self._resize)
+        self.rows.editingFinished.connect(self._resize)
+        self.to_pointer.clicked.connect(self.centre_on_pointer)
+        self.to_agent.clicked.connect(self.centre_on_agent)
+        session.changed.connect(lambda notice: notice.layers & {"window", "grid"} and self._show())
+        session.replaced.connect(self._show)
+        self._show()
+
+    def _do(self, window: BuildWindow | None) -> None:
+        self._session.attempt(set_window, self._session.plan, window)
+
+    def _switch(self, on: bool) -> None:
+        spec = self._session.plan.spec
+        if not on:
+            self._do(None)
+            return
+        cols, rows = max(1, spec.cols // 2), max(1, spec.rows // 2)
+        middle = spec.corner(spec.first.moved(spec.cols // 2, spec.rows // 2))
+        self._do(BuildWindow(spec.first, cols, rows).centred_on(spec, *middle))
+
+    def _resize(self) -> None:
+        window = self._session.plan.window
+        size = (self.cols.value(), self.rows.value())
+        if window is not None and size != (window.cols, window.rows):
+            self._do(BuildWindow(window.low, *size))
+
+    def centre_on_pointer(self) -> None:
+        """Move the window so that the pointer's cell is in its middle."""
+        hover = self._session.hover
+        if hover is None:
+            self._session.say("Point at the sheet first: the window centres on the pointer", "no")
+        else:
+            self._centre(hover.point)
+
+    def centre_on_agent(self) -> None:
+        """Move it onto the actor of Survey, or else the agent nearest to the pointer."""
+        session = self._session
+        actor, walkers = session.survey.actor, session.walk.walkers
+        if actor is not None:
+            self._centre(actor.at)
+        elif len(walkers):
+            near = session.hover.point if session.hover is not None else Point(0.0, 0.0)
+            self._centre(walkers.nearest(near))
+        else:
+            session.say(
+                "There is no actor and no agent: place an actor (A), or send an agent", "no"
+            )
+
+    def _centre(self, point: Point) -> None:
+        window, spec = self._session.plan.window, self._session.plan.spec
+        if window is None:
+            self._session.say("There is no window to move: switch it on in Survey", "no")
+            return
+        try:
+            self._do(window.centred_on(spec, *point))
+        except WovenError as err:
+            self._session.say(str(err), "no")
+
+    def _show(self) -> None:
+        window = self._session.plan.window
+        quietly(self.on, lambda: self.on.setChecked(window is not None))
+        for widget in (self.cols, self.rows, self.to_pointer, self.to_agent):
+            widget.setEnabled(window is not None)
+        if window is None:
+            self.where.setText("The whole terrain may be built on.")
+            return
+        quietly(self.cols, lambda: self.cols.setValue(window.cols))
+        quietly(self.rows, lambda: self.rows.setValue(window.rows))
+        self.where.setText(f"From {cell_text(window.low)} to {cell_text(window.last)}")

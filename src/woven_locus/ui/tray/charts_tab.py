@@ -1,0 +1,134 @@
+"""Charts: the heights along a line."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtGui import QGuiApplication, QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from woven_locus.core.geometry import cell_text
+from woven_locus.core.grid.snapping import number
+from woven_locus.core.ground.relief import profile
+from woven_locus.ui.charts import Chart
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import Theme, colour
+
+MOST_SAMPLES = 2000
+
+
+class ChartsTab(QWidget):
+    """`distance` and `height` are what is drawn, world units."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session, self._theme = session, theme
+        self.distance: npt.NDArray[np.float64] = np.empty(0)
+        self.height: npt.NDArray[np.float64] = np.empty(0)
+        self.words = QLabel()
+        self.words.setObjectName("muted")
+        self.words.setContentsMargins(10, 0, 0, 0)
+        self.copy = QPushButton("Copy as CSV")
+        self.copy.clicked.connect(self.copy_csv)
+        self.chart = Chart(session.jobs, theme, "Heights along the line", self._draw)
+        head = QHBoxLayout()
+        head.setContentsMargins(0, 3, 8, 0)
+        head.addWidget(self.words, 1)
+        head.addWidget(self.copy)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addLayout(head)
+        column.addWidget(self.chart, 1)
+        session.profiled.connect(self.refresh)
+        session.replaced.connect(self.refresh)
+        session.changed.connect(
+            lambda notice: (notice.reformed or "heights" in notice.layers) and self.refresh()
+        )
+        self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.chart.want()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Read the heights again."""
+        plan, ends = self._session.plan, self._session.profile
+        if not self.isVisible():
+            return
+        known = plan.heights is not None and ends is not None
+        self.copy.setEnabled(known)
+        if plan.heights is None or ends is None:
+            self.distance = self.height = np.empty(0)
+            self.words.setText("")
+            self.chart.show_words(
+                "In Ground, choose Profile (H) and drag a line over the map: its heights show here."
+                if plan.heights is not None
+                else "This plan has no heights yet. Bring some in, make some, or sculpt them in Ground."
+            )
+            return
+        self.chart.show_words("")
+        a, b = (np.array(plan.spec.slot(cell)[::-1], np.float64) + 0.5 for cell in ends)
+        count = min(MOST_SAMPLES, 2 + 4 * int(np.abs(b - a).max()))
+        share = np.linspace(0, 1, count)[:, None]
+        points = a + (b - a) * share
+        reach = (b - a) * (plan.spec.cell_w, plan.spec.cell_h)
+        self.distance = share[:, 0] * float(np.hypot(*reach))
+        self.height = profile(plan.heights, points)
+        self._say()
+        self._draw()
+
+    def _say(self) -> None:
+        assert self._session.profile is not None
+        a, b = self._session.profile
+        known = self.height[~np.isnan(self.height)]
+        unit = self._session.plan.spec.unit
+        head = f"{cell_text(a)} to {cell_text(b)}, {number(float(self.distance[-1]))} {unit} long"
+        if not known.size:
+            self.words.setText(f"{head}: no height is known there")
+            return
+        steps = np.diff(self.distance)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            rise = np.abs(np.diff(self.height)) / steps
+        steep = float(np.nanmax(rise)) if (steps > 0).any() and not np.isnan(rise).all() else 0.0
+        self.words.setText(
+            f"{head}: {known.min():.5g} to {known.max():.5g}, "
+            f"steepest {np.degrees(np.arctan(steep)):.0f}° along the line"
+        )
+
+    def _draw(self) -> None:
+        if self.chart.plot is None:
+            return
+        plot, palette = self.chart.plot, self._theme.palette
+        plot.clear()
+        if not len(self.distance):
+            return
+        unit = self._session.plan.spec.unit
+        plot.setLabel("bottom", f"along the line, {unit}")
+        plot.setLabel("left", f"height, {unit}")
+        plot.plot(
+            self.distance,
+            self.height,
+            connect="finite",
+            pen=self.chart.pen(palette.walnut, 2),
+            fillLevel=float(np.nanmin(self.height)) if not np.isnan(self.height).all() else None,
+            brush=colour(palette.walnut, 40),
+        )
+
+    def csv(self) -> str:
+        out = io.StringIO()
+        rows = csv.writer(out, lineterminator="\n")
+        rows.writerow(["distance", "height"])
+        for distance, height in zip(self.distance.tolist(), self.height.tolist(), strict=True):
+            rows.writerow([repr(distance), "" if height != height else repr(height)])
+        return out.getvalue()
+
+    def copy_csv(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(self.csv())
+            self._session.say(f"Copied {len(self.distance)} heights as CSV")
