@@ -59,6 +59,8 @@ class Plan:
     ) -> None:
         """Arrays are taken over, not copied. Raises BadPlan when the parts contradict each other."""
         self.name, self.spec, self.money = name, spec, money
+        # Grows by one when an edit begins to write, and by one when it has ended; see `snapshot`.
+        self.version = 0
         self.terrain_table = terrain_table
         self.kinds = kinds if kinds is not None else Catalogue()
         self.terrain = self._layer("terrain", terrain)
@@ -182,7 +184,18 @@ class Plan:
 
     def snapshot(self) -> Plan:
         """A copy of what is recorded, for work that goes on while this plan changes. What is
-        derived is shared and not kept current: read the recorded layers and the register only."""
+        derived is shared and not kept current: read the recorded layers and the register only.
+
+        It may be taken on another thread than the one that edits, so that a large copy holds nobody
+        up: an edit that comes in between is noticed, and the copy made again.
+        """
+        while True:
+            before = self.version
+            twin = self._copied()
+            if before == self.version and before % 2 == 0:
+                return twin
+
+    def _copied(self) -> Plan:
         twin = copy(self)
         twin.terrain, twin.reserved = self.terrain.copy(), self.reserved.copy()
         twin.road = self.road.copy()

@@ -75,11 +75,11 @@ class Document:
         target = path or self.path
         if target is None:
             raise ValueError("a plan that was never saved needs a path")
-        plan_json.save(self.plan, target)
-        self.now_saved(target, self.revision)
+        digest = plan_json.save(self.plan, target)
+        self.now_saved(target, self.revision, digest)
         return target
 
-    def now_saved(self, path: Path, revision: int) -> None:
+    def now_saved(self, path: Path, revision: int, digest: str | None = None) -> None:
         """The file holds the plan as it stood at `revision`; it may have changed since, while a
         large plan was being written. Either way the journal begins anew, since what it began with
         is no longer in the file."""
@@ -91,7 +91,7 @@ class Document:
         else:
             self.history.mark_saved()
         if self.journal is not None:
-            self.journal.begin(self.plan, path, unsaved=unsaved, run=self._run)
+            self.journal.begin(self.plan, path, unsaved=unsaved, digest=digest, run=self._run)
 
     def keep_journal(self, folder: Path, run: Run | None = None) -> None:
         """Record every step from here on in a journal in `folder`. run : see `Journal.begin`."""

@@ -16,11 +16,19 @@ MANY_CELLS = 1 << 16
 
 
 class Soundness:
-    """unsound : numbers of the structures that the judge would refuse where they stand."""
+    """unsound : numbers of the structures that the judge would refuse where they stand. After an edit of
+    very many cells they are worked out when next asked for."""
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self.unsound = self._all_unsound()
+        self._unsound: set[int] = set()
+        self._all = True  # all of it has to be looked at again
+
+    @property
+    def unsound(self) -> set[int]:
+        if self._all:
+            self._unsound, self._all = self._all_unsound(), False
+        return self._unsound
 
     def _all_unsound(self) -> set[int]:
         who = self._plan.occupant.ravel()
@@ -30,16 +38,18 @@ class Soundness:
 
     def update(self, notice: Notice) -> None:
         """Judge again what an edit touched."""
+        if self._all:
+            return
         numbers = set(notice.structures)
         if sum(box.shape[0] * box.shape[1] for box in notice.boxes) > MANY_CELLS:
-            self.unsound = self._all_unsound()
+            self._all = True
             return
         for box in notice.boxes:
             numbers.update(np.unique(self._plan.occupant[box.slices]).tolist())
         for number in numbers:
-            self.unsound.discard(number)
+            self._unsound.discard(number)
             if number > 0 and number in self._plan.register:
                 row = self._plan.register[number]
                 kind = self._plan.kinds[row.kind]
                 if not judge(self._plan, kind, row.cell, row.turn, lifted=number, care=_CARE):
-                    self.unsound.add(number)
+                    self._unsound.add(number)

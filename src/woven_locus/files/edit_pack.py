@@ -170,7 +170,7 @@ _ONE, _EVERY = b"=", b"z"
 def _bytes(array: npt.NDArray[Any]) -> bytes:
     if array.size and (array == array.flat[0]).all():
         return _ONE + bytes(array.flat[0].tobytes())
-    return _EVERY + zlib.compress(array.tobytes(), 1)
+    return _EVERY + zlib.compress(np.ascontiguousarray(array).data, 1)
 
 
 def _array(data: bytes, shape: tuple[int, int], dtype: npt.DTypeLike) -> npt.NDArray[Any]:
@@ -188,19 +188,3 @@ def _layer(layer: npt.NDArray[np.float32] | None) -> _Layer | None:
 
 def _unlayer(held: _Layer | None) -> npt.NDArray[np.float32] | None:
     return None if held is None else _array(held.data, held.shape, np.float32)
-
-
-class Packed:
-    """The one edit that was packed ahead of being done."""
-
-    def __init__(self) -> None:
-        self._edit: Edit | None = None
-        self._data = b""
-
-    def put(self, edit: Edit) -> None:
-        self._data, self._edit = pack(edit), edit
-
-    def take(self, edit: Edit) -> bytes:
-        """The bytes of an edit, packed now unless it is the one that was put."""
-        mine, self._edit = self._edit, None
-        return self._data if mine is edit else pack(edit)

@@ -1,6 +1,7 @@
 """The recovery journal: every step of an open plan, so that a killed process loses nothing.
 
-One SQLite file for each open plan, with a lock file that its process holds for as long as it lives.
+One SQLite file for each open plan, with a lock file that its process holds for as long as it lives, and
+a file beside it for each thing that is too large to be written while the window waits.
 A journal without a living holder is left over and can be replayed: the plan as it was opened or last
 saved (a file, or the document's bytes), then each step. See docs/format.md.
 """
@@ -8,7 +9,6 @@ saved (a file, or the document's bytes), then each step. See docs/format.md.
 from __future__ import annotations
 
 import fcntl
-import hashlib
 import os
 import sqlite3
 import uuid
@@ -24,16 +24,20 @@ from woven_locus.core.editing import Edit, History
 from woven_locus.core.errors import FileProblem, WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
-from woven_locus.files.atomic import read_bytes
-from woven_locus.files.edit_pack import Packed, unpack
+from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.edit_pack import pack, unpack
 
 SUFFIX = ".journal"
 
+PACK = ".pack"
+# Bytes of an edit that are written within a frame.
+LARGE = 1 << 20
+
 # run(work, done): work somewhere, then done(its answer) here.
-Run = Callable[[Callable[[], bytes], Callable[[bytes], None]], None]
+Run = Callable[[Callable[[], str], Callable[[str], None]], None]
 
 
-def _at_once(work: Callable[[], bytes], done: Callable[[bytes], None]) -> None:
+def _at_once(work: Callable[[], str], done: Callable[[str], None]) -> None:
     done(work())
 
 
@@ -44,7 +48,8 @@ class Journal:
         self.problem = ""
         self._database: sqlite3.Connection | None = None
         self._lock: int | None = None
-        self._packed = Packed()
+        self._ready: tuple[Edit, str] | None = None
+        self._packs = 0
         self._path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
         try:
             folder.mkdir(parents=True, exist_ok=True)
@@ -55,26 +60,34 @@ class Journal:
             self._database.execute("pragma journal_mode = wal")
             self._database.execute("pragma synchronous = off")
             self._database.execute(
-                "create table base (name text, path text, digest text, data blob, unsaved integer)"
+                "create table base (name text, path text, digest text, pack text, unsaved integer)"
             )
             self._database.execute(
-                "create table steps (seq integer primary key, action text, edit blob)"
+                "create table steps (seq integer primary key, action text, edit blob, pack text)"
             )
         except (sqlite3.Error, OSError) as err:
             self._fail(err)
 
     def begin(
-        self, plan: Plan, path: Path | None, *, unsaved: bool = False, run: Run | None = None
+        self,
+        plan: Plan,
+        path: Path | None,
+        *,
+        unsaved: bool = False,
+        digest: str | None = None,
+        run: Run | None = None,
     ) -> None:
         """Start again from the plan as it is now.
 
-        path : its file, or None.  unsaved : it is not as that file holds it (it was restored).
+        path : its file, or None.  digest : of that file, where it is known already.
+        unsaved : it is not as that file holds it (it was restored).
         run : how to do work elsewhere, for a large plan that no file holds; at once by default.
         """
-        digest = None
-        if path is not None and not unsaved:
+        if path is None or unsaved:
+            digest = None
+        elif digest is None:
             try:
-                digest = _digest(read_bytes(path))
+                digest = plan_json.digest(read_bytes(path))
             except FileProblem as err:
                 self._fail(err)
         file = str(path.absolute()) if path is not None else None
@@ -83,21 +96,46 @@ class Journal:
         self._run("delete from steps")
         self._run("insert into base values (?, ?, ?, null, ?)", (plan.name, file, digest, unsaved))
         self._run("commit")
+        self._ready = None
+        for old in _packs_of(self._path):
+            old.unlink(missing_ok=True)
         if digest is None:
+            # A worker must not see the steps that come after this one, which are recorded too.
             twin = plan.snapshot()
             (run or _at_once)(
-                lambda: zlib.compress(plan_json.dump(twin), 1),
-                lambda data: self._run("update base set data = ?", (data,)),
+                lambda: self._put_by(zlib.compress(plan_json.dump(twin), 1)),
+                lambda name: self._run("update base set pack = ?", (name,)),
             )
 
     def prepare(self, edit: Edit) -> None:
-        """Pack a large edit ahead, on whatever thread it was made on; `record` then only writes."""
-        self._packed.put(edit)
+        """Write a large edit ahead, on whatever thread it was made on; `record` then only names it."""
+        self._ready = (edit, self._put_by(pack(edit)))
+
+    def _put_by(self, data: bytes) -> str:
+        """Bytes into a file beside the journal; returns its name, or nothing when that failed."""
+        self._packs += 1
+        file = self._path.with_suffix(f".{self._packs}{PACK}")
+        try:
+            write_bytes(file, data)
+        except FileProblem as err:
+            self._fail(err)
+            return ""
+        return file.name
 
     def record(self, action: str, edit: Edit) -> None:
         """A step was done, undone or redone."""
-        data = self._packed.take(edit) if action == "do" else None
-        self._run("insert into steps (action, edit) values (?, ?)", (action, data))
+        data, name = None, None
+        if action == "do":
+            ready, self._ready = self._ready, None
+            if ready is not None and ready[0] is edit:
+                name = ready[1]
+            else:
+                packed = pack(edit)
+                if len(packed) > LARGE:
+                    name = self._put_by(packed)
+                else:
+                    data = packed
+        self._run("insert into steps (action, edit, pack) values (?, ?, ?)", (action, data, name))
 
     def close(self) -> None:
         """The plan was closed in good order: nothing is left over."""
@@ -128,14 +166,17 @@ class Journal:
         self.problem = f"the recovery journal cannot be written ({err}); save your work to a file"
 
 
+def _packs_of(path: Path) -> list[Path]:
+    return sorted(path.parent.glob(f"{path.stem}.*{PACK}"))
+
+
 def _remove(path: Path) -> None:
+    for pack_ in _packs_of(path):
+        with suppress(OSError):
+            pack_.unlink(missing_ok=True)
     for suffix in (SUFFIX, ".lock", f"{SUFFIX}-wal", f"{SUFFIX}-shm"):
         with suppress(OSError):
             path.with_suffix(suffix).unlink(missing_ok=True)
-
-
-def _digest(data: bytes) -> str:
-    return hashlib.sha256(data).hexdigest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,23 +191,36 @@ class LeftOver:
         """The plan to begin with, its file, and the steps to replay. Raises FileProblem."""
         try:
             with _reading(self.path) as database:
-                _name, file, digest, data, _unsaved = database.execute(
+                _name, file, digest, base, _unsaved = database.execute(
                     "select * from base"
                 ).fetchone()
-                rows = database.execute("select action, edit from steps order by seq").fetchall()
-            steps = [(action, unpack(edit) if edit else None) for action, edit in rows]
+                rows = database.execute(
+                    "select action, edit, pack from steps order by seq"
+                ).fetchall()
+            steps = [(action, self._step(edit, pack_)) for action, edit, pack_ in rows]
             if digest is None:
                 path = Path(file) if file is not None else None
-                return plan_json.parse(zlib.decompress(data), self.path), path, steps
+                data = zlib.decompress(self._put_by(base))
+                return plan_json.parse(data, self.path), path, steps
         except (sqlite3.Error, msgspec.DecodeError, zlib.error, ValueError, TypeError) as err:
             raise FileProblem(self.path, "", f"this journal cannot be read: {err}") from err
         path = Path(file)
         saved = read_bytes(path)
-        if _digest(saved) != digest:
+        if plan_json.digest(saved) != digest:
             raise FileProblem(
                 path, "", "has changed since; the unsaved steps no longer fit and were left alone"
             )
         return plan_json.parse(saved, path), path, steps
+
+    def _step(self, edit: bytes | None, name: str | None) -> Edit | None:
+        data = self._put_by(name) if name else edit
+        return unpack(data) if data else None
+
+    def _put_by(self, name: str | None) -> bytes:
+        """What was put by under a name. Raises FileProblem."""
+        if not name or "/" in name:
+            raise FileProblem(self.path, "", "this journal was never finished")
+        return read_bytes(self.path.with_name(name))
 
     def throw_away(self) -> None:
         _remove(self.path)

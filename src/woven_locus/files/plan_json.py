@@ -6,6 +6,7 @@ loaded gives the same bytes.
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Iterable
 from importlib import resources
@@ -78,9 +79,17 @@ def load(path: Path) -> Plan:
     return parse(read_bytes(path), path)
 
 
-def save(plan: Plan, path: Path) -> None:
-    """Write a plan, atomically. Raises FileProblem; the old file is then as it was."""
-    write_bytes(path, dump(plan))
+def save(plan: Plan, path: Path) -> str:
+    """Write a plan, atomically; returns the digest of its bytes (see `digest`). Raises FileProblem;
+    the old file is then as it was."""
+    data = dump(plan)
+    write_bytes(path, data)
+    return digest(data)
+
+
+def digest(data: bytes) -> str:
+    """SHA-256 of a document's bytes, by which the journal knows it again."""
+    return hashlib.sha256(data).hexdigest()
 
 
 def parse(data: bytes, path: object = "plan") -> Plan:

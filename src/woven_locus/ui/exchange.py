@@ -76,10 +76,10 @@ class Exchange:
             return
         path = Path(chosen)
         path = path if path.suffix else path.with_suffix(form.suffix)
-        twin = session.plan.snapshot()
+        plan = session.plan
         session.jobs.start(
             f"Writing {path.name}",
-            lambda _stopped: form.write(twin, path),
+            lambda _stopped: form.write(plan.snapshot(), path),
             lambda _nothing: session.say(f"Wrote {path}"),
             self._failed,
         )

@@ -117,8 +117,8 @@ class Files:
             return
         revision = document.revision
 
-        def done(_nothing: object = None) -> None:
-            document.now_saved(path, revision)
+        def done(digest: str) -> None:
+            document.now_saved(path, revision, digest)
             self._window.show_title()
             session.say(f"Saved {path}")
             if then is not None:
@@ -126,16 +126,25 @@ class Files:
 
         if document.plan.terrain.size <= AT_ONCE:
             try:
-                plan_json.save(document.plan, path)
+                digest = plan_json.save(document.plan, path)
             except WovenError as err:
                 session.say(f"{err}. Nothing was lost: the plan is still open.", "error")
                 return
-            done()
+            done(digest)
             return
-        twin = document.plan.snapshot()
+        plan = document.plan
+
+        def write(_stopped: Callable[[], bool]) -> str:
+            nonlocal revision
+            while True:
+                revision = document.revision
+                twin = plan.snapshot()
+                if revision == document.revision:
+                    return plan_json.save(twin, path)
+
         session.jobs.start(
             f"Saving {path.name}",
-            lambda _stopped: plan_json.save(twin, path),
+            write,
             done,
             lambda err: session.say(f"{err}. Nothing was lost: the plan is still open.", "error"),
         )

@@ -194,10 +194,10 @@ class Session(QObject):
                 return
             finish(edit)
             return
-        twin, revision = self.plan.snapshot(), document.revision
+        plan, revision = self.plan, document.revision
 
         def elsewhere(stopped: Callable[[], bool]) -> Edit:
-            edit = make(twin, stopped)
+            edit = make(plan.snapshot(), stopped)
             document.prepare(edit)
             return edit
 

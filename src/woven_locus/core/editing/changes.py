@@ -54,7 +54,8 @@ class Patch:
             return None
         part = Box(inside.r0 - box.r0, inside.c0 - box.c0, inside.r1 - box.r0, inside.c1 - box.c0)
         after = getattr(plan, layer)[inside.slices].copy()
-        after[mask[part.slices]] = code
+        # Not by index: this lets other threads run meanwhile.
+        np.copyto(after, after.dtype.type(code), where=mask[part.slices])
         return cls.of_block(plan, layer, inside, after)
 
     @classmethod

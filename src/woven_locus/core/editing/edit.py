@@ -57,6 +57,7 @@ class Edit:
 
     def apply(self, plan: Plan, *, undo: bool = False) -> Notice:
         """Write to the plan. Only `History` calls this."""
+        plan.version += 1
         boxes: dict[Box, None] = {}
         derive: dict[Box, None] = {}
         layers: set[str] = set()
@@ -73,5 +74,6 @@ class Edit:
                 structures.add(change.number)
         for box in derive:
             plan.refresh(box, "road" in layers)
+        plan.version += 1
         reformed = any(isinstance(c, TableChange | GridChange) for c in self.changes)
         return Notice(tuple(boxes), frozenset(layers), frozenset(structures), self.label, reformed)

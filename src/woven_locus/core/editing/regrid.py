@@ -74,8 +74,18 @@ def _sources(old: GridSpec, new: GridSpec, keep: Keep) -> tuple[Ints, Ints]:
 def _taken(layer: npt.NDArray[Any], rows: Ints, cols: Ints, empty: float = 0) -> npt.NDArray[Any]:
     out = np.full((len(rows), len(cols)), empty, layer.dtype)
     here, there = np.flatnonzero(rows >= 0), np.flatnonzero(cols >= 0)
-    if len(here) and len(there):
-        out[np.ix_(here, there)] = layer[np.ix_(rows[here], cols[there])]
+    if not (len(here) and len(there)):
+        return out
+    across = slice(int(there[0]), int(there[-1]) + 1)
+    from_ = cols[across]
+    if (np.diff(from_) == 1).all():
+        # Columns side by side stay so: whole runs can be copied.
+        source = slice(int(from_[0]), int(from_[-1]) + 1)
+        for row in here.tolist():
+            out[row, across] = layer[rows[row], source]
+    else:
+        for row in here.tolist():
+            out[row, across] = layer[rows[row], from_]
     return out
 
 
@@ -131,6 +141,8 @@ class Regrid:
             next_number=plan.register.next_number,
             money=plan.money,
         )
+        # Worked out here, where it may be another thread's time.
+        _ = made.network.labels
         return made, lost
 
     def _window(self, plan: Plan) -> BuildWindow | None:
@@ -206,5 +218,7 @@ class GridChange:
             self._other = dict(vars(self.question.work_out(plan)[0]))
         here = dict(vars(plan))
         vars(plan).update(self._other)
+        # The count of writes goes on, whichever state is there.
+        plan.version = int(here["version"])
         self._other = here
         return (plan.spec.box,)

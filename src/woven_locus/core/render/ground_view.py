@@ -92,9 +92,14 @@ class GroundView:
 
 def height_range(plan: Plan) -> tuple[float, float]:
     """Lowest and highest known height; (0, 0) when there is none."""
-    if plan.heights is None or np.isnan(plan.heights).all():
+    if plan.heights is None:
         return 0.0, 0.0
-    return float(np.nanmin(plan.heights)), float(np.nanmax(plan.heights))
+    # These two pass over the unknown by themselves, in one quick pass each.
+    lowest, highest = (
+        np.fmin.reduce(plan.heights, axis=None),
+        np.fmax.reduce(plan.heights, axis=None),
+    )
+    return (0.0, 0.0) if np.isnan(lowest) else (float(lowest), float(highest))
 
 
 def _ranges(steps: tuple[float, ...], unit: str) -> list[tuple[int, str]]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 
@@ -34,7 +35,26 @@ class Connections:
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._slots = {row.number: self._approach(row) for row in plan.register}
+        self._slots: dict[int, npt.NDArray[np.int64]] = {}
+        self._learn_all()
+
+    def _learn_all(self) -> None:
+        """Every structure, by kind and turn: structures alike have approaches alike."""
+        plan, spec = self._plan, self._plan.spec
+        alike: dict[tuple[str, int], list[Structure]] = {}
+        for row in plan.register:
+            alike.setdefault((row.kind, row.turn), []).append(row)
+        for (kind, turn), rows in alike.items():
+            footprint = plan.footprint(plan.kinds[kind], turn)
+            ways = np.array(footprint.approaches(Cell(0, 0)), np.int64)
+            flat = (part for row in rows for part in row.cell)
+            cells = np.fromiter(flat, np.int64, 2 * len(rows)).reshape(-1, 2)
+            at = cells[:, None] + ways - np.array(spec.first)
+            inside = (at >= 0).all(axis=2) & (at < (spec.cols, spec.rows)).all(axis=2)
+            slots = at[:, :, 1] * spec.cols + at[:, :, 0]
+            whole = inside.all(axis=1).tolist()
+            for k, (row, mine) in enumerate(zip(rows, slots, strict=True)):
+                self._slots[row.number] = mine if whole[k] else mine[inside[k]]
 
     def _approach(self, structure: Structure) -> npt.NDArray[np.int64]:
         spec = self._plan.spec

@@ -69,6 +69,7 @@ class Sheet(QWidget):
         self._pressing = False
         self._wheel = 0
         self.patient = False  # for pictures: every frame is complete
+        self.unfinished = False  # tiles of the last frame are still to be made or mended
         self._again = QTimer(self)
         self._again.setSingleShot(True)
         self._again.setInterval(0)
@@ -78,6 +79,12 @@ class Sheet(QWidget):
         self._idle.setSingleShot(True)
         self._idle.setInterval(20)
         self._idle.timeout.connect(self._prepare)
+        # What takes too long for every frame is drawn when nothing has moved for a moment.
+        self._quiet_now = False
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(90)
+        self._quiet.timeout.connect(self._be_patient)
         session.replaced.connect(self._replaced)
         session.changed.connect(self._plan_changed)
         for signal in (
@@ -198,12 +205,15 @@ class Sheet(QWidget):
         painter.setClipRect(*area)
         painter.translate(scales.LEFT, scales.TOP)
         canvas = Canvas(painter, self.camera, session, palette)
-        missing = self._tiles.draw(painter, self.camera, self.patient)
+        missing = self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
         lines = session.armed is not None or session.stage is not Stage.TRAFFIC
         grid.draw(canvas, lines)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._tiles.raster.view.contours:
-            self._contours.draw(canvas)
+            stale = self._contours.draw(canvas, self.patient or self._quiet_now)
+            self._quiet_now = False
+            if stale:
+                self._quiet.start()
         if session.plan.window is not None:
             ground.window(canvas, session.plan.window)
         structures.draw(canvas)
@@ -220,6 +230,10 @@ class Sheet(QWidget):
         painter.end()
         (self._again if missing else self._idle).start()
         self.painted.emit()
+
+    def _be_patient(self) -> None:
+        self._quiet_now = True
+        self.update()
 
     def _draw_stage(self, canvas: Canvas) -> None:
         """What only one stage lays over the map."""

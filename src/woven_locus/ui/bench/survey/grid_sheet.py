@@ -293,9 +293,9 @@ class GridSheet(FormSheet):
         if session.plan.terrain.size <= AT_ONCE:
             done(count(session.plan))
         else:
-            twin = session.plan.snapshot()
+            plan = session.plan
             session.jobs.start(
-                "Counting what would fall outside", lambda _stopped: count(twin), done
+                "Counting what would fall outside", lambda _stopped: count(plan.snapshot()), done
             )
 
     def _change(self) -> None:

@@ -4,8 +4,11 @@ the line of a profile."""
 from __future__ import annotations
 
 import math
+import time
+from typing import Any
 
 import numpy as np
+from PyQt6 import sip
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPen
 
@@ -17,7 +20,9 @@ from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Cover
 
 # Contours are worked out from at most about so many heights a side; of more, every nth.
-MOST_HEIGHTS = 320
+MOST_HEIGHTS = 240
+# Lines that took longer than this are not made anew in every frame.
+AT_ONCE_SECONDS = 0.006
 # Row-runs of a mask that are drawn one by one.
 MOST_RUNS = 4000
 
@@ -28,34 +33,51 @@ class Contours:
     def __init__(self) -> None:
         self._key: tuple[object, ...] = ()
         self._held = Box(0, 0, 0, 0)
-        self._thin: list[QLineF] = []
-        self._thick: list[QLineF] = []
+        self._thin: Any = None
+        self._thick: Any = None
+        self._took = 0.0
 
-    def draw(self, canvas: Canvas) -> None:
+    def draw(self, canvas: Canvas, patient: bool) -> bool:
+        """Draw them; True when they are out of date and should be drawn again once it is quiet.
+
+        patient : work them out now, however long it takes.
+        """
         session, camera = canvas.session, canvas.camera
         plan, view = session.plan, session.ground.view
         if plan.heights is None:
-            return
+            return False
         key = (camera.step, plan.spec, session.document.revision, view.lowest, view.highest)
         seen = camera.visible()
-        if key != self._key or seen.union(self._held) != self._held:
+        fresh = key == self._key and seen.union(self._held) == self._held
+        # Lines that take long wait until the stroke or the zooming pauses, unless they would be
+        # drawn at another zoom's size.
+        if not fresh and (patient or self._took < AT_ONCE_SECONDS):
+            start = time.perf_counter()
             self._key = key
             rows, cols = seen.shape
             more = max(2, max(rows, cols) // 4)
             self._held = seen.grown(more).clipped(plan.spec.shape)
             self._work_out(canvas)
+            self._took = time.perf_counter() - start
+            fresh = True
+        if self._key[:2] != key[:2]:
+            return not fresh
         painter = canvas.painter
         painter.save()
         painter.translate(-camera.left, -camera.top)
         for lines, width in ((self._thin, 1.0), (self._thick, 2.0)):
             painter.setPen(QPen(colour(canvas.palette.walnut), width))
-            painter.drawLines(lines)
+            if lines is not None:
+                painter.drawLines(lines)
         painter.restore()
+        return not fresh
 
     def _work_out(self, canvas: Canvas) -> None:
         """The lines in pixels of the whole map at this zoom."""
         plan, camera, view = canvas.session.plan, canvas.camera, canvas.session.ground.view
-        self._thin, self._thick = [], []
+        self._thin = self._thick = None
+        thin: list[np.ndarray] = []
+        thick: list[np.ndarray] = []
         box = self._held
         if plan.heights is None or box.empty:
             return
@@ -73,9 +95,20 @@ class Contours:
             y = box.r0 + (ends[:, 1::2] - 0.5) * skip + 0.5
             y = (spec.rows - y if spec.y_up else y) * camera.ppc_y
             fifth = round(level / interval) % 5 == 0
-            (self._thick if fifth else self._thin).extend(
-                QLineF(*row) for row in np.stack([x, y], -1).reshape(-1, 4).tolist()
-            )
+            (thick if fifth else thin).append(np.stack([x, y], -1).reshape(-1, 4))
+        self._thin, self._thick = _lines(thin), _lines(thick)
+
+
+def _lines(parts: list[np.ndarray]) -> Any:
+    """Segments (N, 4) as lines to draw, made in one go: one by one they would take a hundred times as
+    long. None for no lines."""
+    ends = np.concatenate(parts) if parts else np.empty((0, 4))
+    if not len(ends):
+        return None
+    made = sip.array(QLineF, len(ends))
+    held = np.frombuffer(sip.voidptr(made, ends.nbytes), np.float64).reshape(ends.shape)
+    held[:] = ends
+    return made
 
 
 def window(canvas: Canvas, shown: BuildWindow) -> None:
