@@ -87,11 +87,21 @@ def oracle(plan: Plan, kind: Kind, low: Cell, turn: int) -> bool:
     for _ in range(turn):
         tall = max(r for _, r in cells) + 1
         cells = [(tall - 1 - r, c) for c, r in cells]
+    if plan.spec.y_up:
+        # The same picture, with rows counted from below.
+        tall = max(r for _, r in cells)
+        cells = [(c, tall - r) for c, r in cells]
+    window = plan.window
     taken = {cell for row in plan.register for cell in plan.cells_of(row)}
     taken |= {cell for obstacle in plan.obstacles.values() for cell in obstacle.cells}
     for c, r in cells:
         cell = Cell(low.col + c, low.row + r)
         if not plan.spec.contains(cell) or cell in taken:
+            return False
+        if window is not None and not (
+            window.low.col <= cell.col < window.low.col + window.cols
+            and window.low.row <= cell.row < window.low.row + window.rows
+        ):
             return False
         slot = plan.spec.slot(cell)
         if plan.reserved[slot] or plan.road[slot]:

@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.helpers.builders import WHEN, draw
+from tests.helpers.builders import WHEN, draw, paint
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, heights
 from woven_locus.document import Document
 from woven_locus.files import journal as journals
 from woven_locus.files import plan_json
@@ -69,6 +69,41 @@ def test_an_edit_goes_into_bytes_and_back() -> None:
         again = unpack(pack(edit))
         assert again.label == edit.label
         assert pack(again) == pack(edit)
+
+
+def test_what_was_written_ahead_is_restored_and_cleared_away(folder: Path) -> None:
+    plan = draw("....\n....")
+    before = recorded(plan)
+    document = Document(plan)
+    document.keep_journal(folder)
+    assert document.journal is not None
+    made = heights.set_heights(plan, np.ones(plan.spec.shape, np.float32), "Heights")
+    document.prepare(made)
+    document.history.do(made)
+    document.history.do(paint(plan, [Cell(1, 1)], 2))
+    assert len(list(folder.glob("*.pack"))) == 2  # the plan that no file holds, and the edit
+    after = recorded(plan)
+    killed(document)
+    (journal,) = left_over(folder)
+    again = Document.restore(journal)
+    assert recorded(again.plan) == after
+    again.history.go_to(0)
+    assert recorded(again.plan) == before
+    journal.throw_away()
+    assert list(folder.iterdir()) == []
+
+
+def test_an_edit_prepared_but_never_done_leaves_no_trace(folder: Path) -> None:
+    plan = draw("....")
+    document = Document(plan)
+    document.keep_journal(folder)
+    document.prepare(heights.set_heights(plan, heights.flat(plan), "Flat"))
+    document.history.do(paint(plan, [Cell(1, 0)], 2))
+    killed(document)
+    (journal,) = left_over(folder)
+    again = Document.restore(journal)
+    assert recorded(again.plan) == recorded(plan)
+    assert again.plan.heights is None
 
 
 def test_a_killed_process_loses_nothing(folder: Path, tmp_path: Path) -> None:

@@ -46,6 +46,19 @@ def test_a_change_is_a_small_difference_in_the_text() -> None:
     assert len(set(after) - set(before)) <= 4
 
 
+def test_a_document_of_version_1_is_read_as_it_was() -> None:
+    plan = draw("..s\n=o.")
+    document = json.loads(plan_json.dump(plan))
+    for key in ("window", "heights"):
+        assert document.pop(key) is None
+    assert document["grid"].pop("y_up") is False
+    document["version"] = 1
+    jsonschema.validate(document, SCHEMA)
+    again = plan_json.parse(json.dumps(document).encode())
+    assert plan_json.dump(again) == plan_json.dump(plan)
+    assert json.loads(plan_json.dump(again))["version"] == 2
+
+
 def good() -> dict[str, object]:
     plan = draw("..s\n=o.")
     put(plan, "hut", 0, 0)
@@ -102,6 +115,12 @@ CORPUS = {
         broken(terrain=[{**good()["terrain"][0], "dye": "red"}]),  # type: ignore[index]
         r"terrain\[0\]: dye must be #RRGGBB, not 'red'",
     ),
+    "a window without cells": (
+        broken(window={"low": [0, 0], "cols": 0, "rows": 1}),
+        "at least one column and row",
+    ),
+    "a height too few": (broken(heights=["eJxjAAEAAAIAAQ=="]), "heights: has 1 rows"),
+    "heights that are no rows": (broken(heights=[1, 2]), "heights"),
     "an empty footprint": (
         broken(kinds=[{**good()["kinds"][0], "footprint": ["."]}]),  # type: ignore[index]
         r"kinds\[0\]: a footprint needs at least one cell",

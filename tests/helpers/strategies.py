@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import string
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from tests.helpers.builders import KINDS, WHEN, paint
-from woven_locus.core.editing import History
-from woven_locus.core.geometry import Cell
-from woven_locus.core.grid import GridSpec
+from woven_locus.core.editing import History, Keep, Regrid
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
-from woven_locus.core.placing import judge
+from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, ground, heights, obstacles, terrain_classes
+from woven_locus.core.tools.lines import Brush
+from woven_locus.core.tools.window import regrid, set_window
 from woven_locus.document.document import starter_terrain
 
 sizes = st.floats(0.01, 1000, allow_nan=False)
@@ -37,6 +40,7 @@ def grids(draw: st.DrawFn, largest: int = 40) -> GridSpec:
         draw(st.integers(-1000, 1000)),
         draw(st.integers(-1000, 1000)),
         draw(words),
+        draw(st.booleans()),
     )
 
 
@@ -56,6 +60,15 @@ footprints = st.builds(
         )
     ),
 )
+
+
+levels = st.floats(-1000, 1000, width=32) | st.just(float("nan"))
+
+
+@st.composite
+def windows(draw: st.DrawFn, spec: GridSpec) -> BuildWindow:
+    low = draw(cells_of(spec, beyond=3))
+    return BuildWindow(low, draw(st.integers(1, 12)), draw(st.integers(1, 12)))
 
 
 @st.composite
@@ -79,6 +92,8 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
         terrain=draw(layer(len(table) - 1)),
         reserved=(draw(layer(5)) == 5).astype(np.uint8),
         road=road.astype(np.uint8),
+        heights=draw(st.none() | hnp.arrays(np.float32, spec.shape, elements=levels)),
+        window=draw(st.none() | windows(spec)),
         obstacles=[Obstacle(k + 1, draw(words), "rowan", (c,)) for k, c in enumerate(free)],
         money="".join(draw(st.lists(st.sampled_from(string.ascii_letters), max_size=5))),
     )
@@ -96,7 +111,7 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator) -> None:
         )
 
     numbers = plan.register.numbers()
-    what = rng.integers(0, 8)
+    what = rng.integers(0, 14)
     if what <= 1:
         kind, at, turn = kinds[rng.integers(len(kinds))], cell(), int(rng.integers(4))
         if judge(plan, kind, at, turn):
@@ -119,6 +134,37 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator) -> None:
         )
     elif what == 6:
         history.do(edits.erase_road(plan, [cell() for _ in range(4)]))
+    elif what == 7:
+        step = heights.set_heights(plan, heights.flat(plan), "Flat")
+        if plan.heights is not None:
+            mask = rng.random((3, 4)) < 0.6
+            how = list(heights.Sculpt)[rng.integers(4)]
+            slot = spec.slot(cell())
+            box = Box(slot.row, slot.col, slot.row + 3, slot.col + 4)
+            step = heights.sculpt(plan, how, box, mask, float(rng.normal()))
+        history.do(step)
+    elif what == 8:
+        coat = ground.Coat("reserved", int(rng.integers(2)))
+        history.do(ground.paint_brush(plan, [cell(), cell()], Brush(3, True), coat))
+    elif what == 9 and plan.obstacles:
+        numbers = list(plan.obstacles)
+        history.do(obstacles.clear_obstacles(plan, [numbers[rng.integers(len(numbers))]]))
+    elif what == 9:
+        free = [at for at in (cell() for _ in range(5)) if judge_ground(plan, [at])]
+        if free:
+            history.do(obstacles.place_obstacle(plan, "Thorn", "rowan", free[:1]))
+    elif what == 10:
+        window = BuildWindow(cell(), int(rng.integers(1, 9)), int(rng.integers(1, 9)))
+        history.do(set_window(plan, window if rng.integers(3) else None))
+    elif what == 11 and len(plan.terrain_table) > 2:
+        code, into = rng.choice(len(plan.terrain_table), 2, replace=False).tolist()
+        history.do(terrain_classes.merge_class(plan, code, into))
+    elif what == 12 and not rng.integers(4):
+        more, up = rng.integers(-2, 3, 2).tolist(), bool(rng.integers(2))
+        other = replace(
+            spec, cols=max(2, spec.cols + more[0]), rows=max(2, spec.rows + more[1]), y_up=up
+        )
+        history.do(regrid(plan, Regrid(other, list(Keep)[rng.integers(2)])))
     elif rng.integers(2):
         history.undo()
     else:
