@@ -4,6 +4,7 @@ import io
 import struct
 import warnings
 import zlib
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +21,7 @@ from woven_locus.core.editing import History
 from woven_locus.core.errors import BadPlan, FileProblem
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.relief import Fit
+from woven_locus.core.plan import Plan
 from woven_locus.files import ascii_grid, formats, height_rows, pictures
 
 NAN = float("nan")
@@ -297,10 +299,6 @@ def test_heights_and_terrain_are_laid_on_as_they_look_on_screen(tmp_path: Path) 
 @pytest.mark.parametrize("name", formats.FORMATS)
 @pytest.mark.parametrize("y_up", [False, True])
 def test_what_is_taken_out_can_be_brought_in_again(name: str, y_up: bool, tmp_path: Path) -> None:
-    from dataclasses import replace
-
-    from woven_locus.core.plan import Plan
-
     old = draw(".bs\nck.")
     spec = replace(old.spec, y_up=y_up)
     heights = np.array([[0, 1, 2], [3, 4, 255]], np.float32)

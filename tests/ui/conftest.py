@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import TypeVar
 
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
 from PyQt6.QtGui import QKeySequence, QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.helpers.builders import draw
@@ -33,6 +34,9 @@ def qapp() -> QApplication:
 @pytest.fixture(scope="session")
 def theme(qapp: QApplication) -> Theme:
     return Theme(qapp)
+
+
+_Widget = TypeVar("_Widget", bound=QWidget)
 
 
 class Driver:
@@ -98,6 +102,47 @@ class Driver:
         target = widget or self.sheet
         target.setFocus()
         QTest.keySequence(target, QKeySequence(keys))
+        self.settle()
+
+    def type(self, box: QWidget, keys: str) -> None:
+        """Write over what a field or a spin box holds, and leave it."""
+        box.setFocus()
+        QTest.keySequence(box, QKeySequence(QKeySequence.StandardKey.SelectAll))
+        QTest.keyClicks(box, keys)
+        QTest.keyClick(box, Qt.Key.Key_Tab)
+        self.settle()
+
+    def tick(self, box: QAbstractButton) -> None:
+        """Switch a check box or a radio button by the keyboard."""
+        box.setFocus()
+        QTest.keyClick(box, Qt.Key.Key_Space)
+        self.settle()
+
+    def back(self) -> None:
+        """To the main window, after a sheet was closed."""
+        self.window.activateWindow()
+        self.qtbot.waitUntil(self.window.isActiveWindow)
+
+    def choose(self, box: QComboBox, text: str) -> None:
+        """Pick an entry by its words, with the keyboard."""
+        box.setFocus()
+        at = box.findText(text)
+        assert at >= 0, [box.itemText(k) for k in range(box.count())]
+        QTest.keyClick(box, Qt.Key.Key_Home)
+        for _ in range(at):
+            QTest.keyClick(box, Qt.Key.Key_Down)
+        assert box.currentIndex() == at
+        self.settle()
+
+    def sheet_of(self, kind: type[_Widget]) -> _Widget:
+        """The one open sheet of a kind."""
+        found = [w for w in self.window.findChildren(kind) if w.isVisible()]
+        assert len(found) == 1, found
+        return found[0]
+
+    def idle(self) -> None:
+        """Until no job runs and its answer has come in."""
+        self.qtbot.waitUntil(lambda: not self.session.jobs.running)
         self.settle()
 
     def colour_at(self, cell: tuple[int, int], dx: int = 0, dy: int = 0) -> tuple[int, int, int]:

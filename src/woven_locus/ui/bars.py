@@ -23,7 +23,7 @@ from woven_locus.core.grid.snapping import number
 from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays import marks
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.stages import Stage, SurveyTool
 from woven_locus.ui.theme import Theme, number_font
 
 # A note goes by itself; a refusal or an error stays until the next thing happens.
@@ -194,7 +194,8 @@ class StatusLine(QStatusBar):
 
     def _show_hint(self) -> None:
         hint = self._session.tools.current.hint
-        if self._session.stage is Stage.SURVEY and self._session.armed is None:
+        idle = self._session.armed is None and self._session.survey.tool is SurveyTool.SELECT
+        if self._session.stage is Stage.SURVEY and idle:
             hint = "Point at the sheet: the Reading shows where the rule snaps to, and why"
         elif self._session.stage is Stage.TRAFFIC and self._session.armed is None:
             hint = "Choose a route, send an agent, pause or speed up the clock"

@@ -150,9 +150,11 @@ class ClearStroke(BoxStroke):
 
     def __init__(self, plan: Plan, history: History) -> None:
         super().__init__(plan, history, Coat("reserved", 0))
+        self.cleared = 0
 
     def _act(self) -> None:
         numbers = obstacles.obstacles_in(self.plan, self.box)
+        self.cleared = len(numbers)
         self.history.do(obstacles.clear_obstacles(self.plan, numbers))
 
 

@@ -51,7 +51,7 @@ class VerdictView(QWidget):
     def words(self) -> str:
         """All that is shown, as text."""
         lines = [
-            f"{'yes' if ok else 'no'}: {_WORDS[reason]}{': ' + names if names else ''}"
+            f"yes: {_WORDS[reason]}" if ok else f"no: {_failed(reason, names)}"
             for reason, ok, names in self._rows
         ]
         return "\n".join([self.title, *lines])
@@ -78,14 +78,13 @@ class VerdictView(QWidget):
             painter.setPen(colour(palette.ink if not ok else palette.muted))
             text = _WORDS[reason]
             if not ok:
-                text = f"{_FAILED[reason]}: {names}" if reason in _NAMED else _FAILED[reason]
+                text = _failed(reason, names)
             metrics = QFontMetricsF(painter.font())
             shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, self.width() - 26)
             painter.drawText(QRectF(24, y, self.width() - 24, _ROW), middle, shown)
 
 
 _FAILED = {
-    Reason.OUTSIDE: "Outside the grid",
     Reason.TERRAIN: "Terrain",
     Reason.RESERVED: "Reserved ground",
     Reason.OBSTACLE: "Obstacle",
@@ -94,3 +93,10 @@ _FAILED = {
 }
 # Reasons behind which a thing with a name of its own stands.
 _NAMED = (Reason.TERRAIN, Reason.OBSTACLE, Reason.OCCUPIED)
+
+
+def _failed(reason: Reason, names: str) -> str:
+    """A rule that did not pass, with the names of what is in the way."""
+    if reason is Reason.OUTSIDE:
+        return f"Outside {names or 'the grid'}"
+    return f"{_FAILED[reason]}: {names}" if reason in _NAMED else _FAILED[reason]

@@ -106,8 +106,8 @@ class ClearTool(ShapeTool):
         return ClearStroke(self.session.plan, self.session.document.history)
 
     def after(self, stroke: Stroke) -> None:
-        history = self.session.document.history
-        if not history.entries or not history.entries[-1].startswith("Cleared"):
+        assert isinstance(stroke, ClearStroke)
+        if not stroke.cleared:
             self.session.say("There is no obstacle to clear there", "no")
 
 

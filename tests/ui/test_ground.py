@@ -1,0 +1,560 @@
+"""Ground in the real window."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit
+
+from tests.helpers.builders import paint
+from tests.helpers.state import assert_derived_is_current, recorded
+from tests.ui.conftest import SHIFT, Driver
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.placing import judge
+from woven_locus.core.render import LIGHT, Overlay
+from woven_locus.core.render.stamps import OVERLAY, Stamps
+from woven_locus.core.tools.ground import Coat
+from woven_locus.document.document import new_plan
+from woven_locus.files.formats import FORMATS, heights_source, scaled
+from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
+from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
+from woven_locus.ui.bench.ground.make_sheet import MakeSheet
+from woven_locus.ui.bench.ground.scatter_sheet import ScatterSheet
+from woven_locus.ui.bench.ground.tool_panel import TOOLS
+from woven_locus.ui.stages import GroundTool, Stage
+
+GROUND = "\n".join(["." * 16] * 12)
+
+
+def test_painting_terrain_is_one_step_and_can_be_undone(make_window: Callable[..., Driver]) -> None:
+    user = make_window(GROUND)
+    user.key("F3")
+    assert user.session.stage is Stage.GROUND
+    page = user.window.bench.ground
+    user.push(page.buttons[3])
+    page.brush.slider.setFocus()
+    QTest.keyClick(page.brush.slider, Qt.Key.Key_Home)
+    assert user.session.ground.brush.size == 1
+    user.point((1, 1))
+    before = user.colour_at((5, 5))
+    user.drag((5, 5), (9, 5))
+    assert user.plan.terrain[5].tolist() == [0] * 5 + [3] * 5 + [0] * 6
+    user.point((1, 1))
+    assert user.colour_at((7, 5)) != before
+    assert user.window.tray.history.item(1).text().endswith("Painted stream")  # type: ignore[union-attr]
+    user.key("Ctrl+Z")
+    assert not user.plan.terrain.any()
+    assert user.colour_at((7, 5)) == before
+    user.key("Ctrl+Shift+Z")
+    assert user.plan.terrain.sum() == 15
+
+
+def test_esc_drops_the_stroke_in_hand(make_window: Callable[..., Driver]) -> None:
+    user = make_window(GROUND)
+    user.key("F3")
+    user.push(user.window.bench.ground.buttons[2])
+    user.press((3, 3))
+    user.to((9, 9))
+    assert user.plan.terrain.any()
+    user.key("Esc")
+    user.release((9, 9))
+    assert not user.plan.terrain.any()
+    assert not user.session.document.history.can_undo
+
+
+def test_a_drag_off_the_map_paints_up_to_the_edge(make_window: Callable[..., Driver]) -> None:
+    user = make_window(GROUND)
+    user.key("F3")
+    user.push(user.window.bench.ground.buttons[2])
+    user.session.set_brush(size=1)
+    user.drag((13, 4), (19, 4))
+    assert user.plan.terrain[4].tolist() == [0] * 13 + [2] * 3
+    user.drag((3, 3), (3, -2), (3, 1))
+    assert user.plan.terrain[:4, 3].tolist() == [2] * 4
+
+
+def test_the_history_tray_goes_back_and_forward(make_window: Callable[..., Driver]) -> None:
+    user = make_window(GROUND)
+    user.key("F3")
+    for code in (1, 2, 3):
+        user.push(user.window.bench.ground.buttons[code])
+        user.click((code * 4, 5))
+    tray = user.window.tray
+    tray.setCurrentWidget(tray.history)
+    user.settle()
+    where = tray.history.visualItemRect(tray.history.item(1)).center()
+    QTest.mouseClick(tray.history.viewport(), Qt.MouseButton.LeftButton, pos=where)
+    assert user.session.document.history.position == 1
+    assert sorted(set(user.plan.terrain.ravel().tolist())) == [0, 1]
+    assert "undone" in tray.history.item(3).text()  # type: ignore[union-attr]
+
+
+# --- tools -----------------------------------------------------------------------------------------
+
+
+def on_ground(make_window: Callable[..., Driver], text: str = GROUND) -> Driver:
+    user = make_window(text)
+    user.key("F3")
+    user.push(user.window.bench.ground.buttons[2])
+    user.session.set_brush(size=1)
+    return user
+
+
+def test_every_tool_has_a_key_and_a_button(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window)
+    buttons = user.window.bench.ground.tools.buttons
+    for tool, (_icon, key, _words) in TOOLS.items():
+        user.key(key)
+        assert user.session.ground.tool is tool
+        assert buttons[tool].isChecked()
+        assert user.window.status.hint.text() == user.session.tools.current.hint
+    for tool, button in buttons.items():
+        user.push(button)
+        assert user.session.ground.tool is tool
+    user.key("F4")
+    user.key("L")
+    assert user.session.ground.tool is GroundTool.CLEAR
+
+
+def test_a_line_and_a_rectangle_are_shown_before_they_act(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = on_ground(make_window)
+    user.key("L")
+    before = user.colour_at((6, 4))
+    user.press((2, 4))
+    user.to((9, 4))
+    assert not user.plan.terrain.any()
+    assert user.colour_at((6, 4)) != before
+    user.release((9, 4))
+    assert user.plan.terrain[4].tolist() == [0] * 2 + [2] * 8 + [0] * 6
+    user.key("R")
+    user.drag((1, 6), (5, 9), keys=SHIFT)
+    assert (user.plan.terrain[6:10, 1:6] == 2).all()
+    assert (user.plan.terrain == 2).sum() == 8 + 25
+    user.press((10, 6))
+    user.to((14, 9))
+    user.key("Esc")
+    user.release((14, 9))
+    assert (user.plan.terrain == 2).sum() == 33
+    labels = user.session.document.history.entries
+    assert labels == ["Painted a line of bog", "Painted 5 × 5 cells bog"]
+
+
+def test_the_whole_of_it_by_keyboard(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window)
+    user.key("R")
+    user.point((3, 3))
+    QTest.keyClick(user.sheet, Qt.Key.Key_Return, Qt.KeyboardModifier.ShiftModifier)
+    for _ in range(3):
+        QTest.keyClick(user.sheet, Qt.Key.Key_Right)
+    QTest.keyClick(user.sheet, Qt.Key.Key_Down)
+    QTest.keyClick(user.sheet, Qt.Key.Key_Return)
+    assert (user.plan.terrain[3:5, 3:7] == 2).all()
+    assert (user.plan.terrain == 2).sum() == 8
+    user.key("Ctrl+PgUp")
+    user.key("Ctrl+PgUp")
+    assert user.session.ground.brush.size == 3
+    user.key("B")
+    QTest.keyClick(user.sheet, Qt.Key.Key_Return)
+    assert (user.plan.terrain == 2).sum() == 13
+
+
+def test_fill_replace_and_pick(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window, "....\n.bb.\n.b..\n...s")
+    page = user.window.bench.ground
+    user.push(page.buttons[4])
+    user.key("F")
+    user.point((0, 0))
+    before = user.colour_at((1, 2))
+    user.point((1, 1))
+    assert user.colour_at((1, 2)) != before, "what the fill would take is shown"
+    user.click((1, 1))
+    assert (user.plan.terrain == 4).sum() == 3
+    assert user.session.document.history.entries == ["Filled 3 cells with scree"]
+    user.key("P")
+    user.click((3, 3))
+    assert user.session.ground.coat == Coat("terrain", 3)
+    assert user.session.ground.tool is GroundTool.BRUSH
+    assert page.buttons[3].isChecked()
+    user.key("E")
+    user.click((1, 1))
+    assert (user.plan.terrain == 3).sum() == 4
+    user.click((1, 1))
+    assert "Nothing would change" in user.said
+    user.key("F")
+    QTest.mouseClick(user.sheet, Qt.MouseButton.LeftButton, pos=user.at((5, 1)))
+    user.settle()
+    assert "no ground to fill outside" in user.said
+
+
+def test_a_large_plan_is_filled_in_a_worker_and_a_late_answer_dropped(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = make_window(new_plan(GridSpec(300, 300, 24, 24)))
+    user.key("F3")
+    user.push(user.window.bench.ground.buttons[2])
+    user.key("F")
+    user.click((150, 150))
+    assert user.session.jobs.running
+    user.idle()
+    assert (user.plan.terrain == 2).all()
+    assert_derived_is_current(user.plan)
+    user.key("Ctrl+Z")
+    assert not user.plan.terrain.any()
+    user.click((150, 150))
+    user.session.document.history.do(paint(user.plan, [Cell(0, 0)], 3))
+    user.idle()
+    assert (user.plan.terrain == 2).sum() == 0
+    assert "dropped, since the plan changed" in user.said
+
+
+def test_reserved_ground_is_painted_and_freed(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window)
+    page = user.window.bench.ground
+    user.push(page.buttons[6])
+    before = user.colour_at((5, 5))
+    user.drag((4, 5), (8, 5))
+    assert user.plan.reserved[5].sum() == 5
+    user.point((1, 1))
+    assert user.colour_at((5, 5)) != before
+    assert user.session.document.history.entries == ["Painted reserved ground"]
+    user.push(page.buttons[7])
+    user.drag((4, 5), (6, 5))
+    assert user.plan.reserved[5].sum() == 2
+
+
+def test_a_round_brush_leaves_the_corners(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window)
+    brush = user.window.bench.ground.brush
+    user.type(brush.size, "5")
+    user.tick(brush.round)
+    user.click((7, 5))
+    assert (user.plan.terrain == 2).sum() == 21
+    assert user.plan.terrain[3, 5] == 0
+
+
+# --- heights ------------------------------------------------------------------------------------------
+
+
+def test_the_ground_is_raised_levelled_and_smoothed(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window)
+    page = user.window.bench.ground
+    user.key("G")
+    user.type(page.sculpt.amount, "10")
+    user.drag((3, 3), (6, 3), (3, 3))
+    heights = user.plan.heights
+    assert heights is not None
+    assert heights[3, 2:8].tolist() == [0, 10, 10, 10, 10, 0]
+    user.point((4, 3))
+    assert "height    10, slope" in user.window.reading.where.text()
+    user.choose(page.sculpt.how, "Level")
+    assert not page.sculpt.amount.isEnabled()
+    user.drag((6, 3), (9, 3))
+    assert heights[3, 7:10].tolist() == [10, 10, 10]
+    user.choose(page.sculpt.how, "Smooth")
+    user.click((3, 3))
+    assert 0 < heights[3, 3] < 10
+    user.choose(page.sculpt.how, "Lower")
+    user.click((9, 3))
+    assert heights[3, 9] == 0
+    assert user.session.document.history.entries == [
+        "Raised the ground",
+        "Levelled the ground",
+        "Smoothed the ground",
+        "Lowered the ground",
+    ]
+    for _ in range(4):
+        user.key("Ctrl+Z")
+    assert user.plan.heights is None
+
+
+def test_overlays_are_switched_and_have_a_legend_that_reads_without_colour(vale: Driver) -> None:
+    vale.key("F3")
+    view = vale.window.bench.ground.view
+    vale.point((2, 40))
+    plain = vale.colour_at((30, 30))
+    seen = set()
+    for overlay in list(Overlay)[1:]:
+        vale.choose(view.overlay, overlay.value)
+        assert vale.session.ground.view.overlay is overlay
+        words = [text for _code, text in view.legend.rows]
+        assert len(words) == len(set(words)) >= 2
+        assert vale.colour_at((30, 30)) != plain or overlay is Overlay.BUILDABLE
+        seen.add(tuple(words))
+    assert len(seen) == 5
+    vale.choose(view.overlay, "Slope")
+    # No two classes are hatched alike, even in grey.
+    greys = set()
+    stamps = Stamps(17, 16, LIGHT, vale.plan.terrain_table, vale.plan.kinds, Overlay.SLOPE)
+    for code, _words in view.legend.rows:
+        pixels = stamps.look_up(np.array([[(code + 1) << OVERLAY]]))
+        grey = (pixels >> 16 & 255) * 0.3 + (pixels >> 8 & 255) * 0.6 + (pixels & 255) * 0.1
+        greys.add(tuple(np.rint(grey[::4, ::4] / 24).ravel().tolist()))
+    assert len(greys) == len(view.legend.rows)
+    vale.key("F4")
+    assert vale.colour_at((30, 30)) == plain
+
+
+def test_hill_shade_and_contours_show_the_relief(vale: Driver) -> None:
+    vale.key("F3")
+    view = vale.window.bench.ground.view
+    vale.point((2, 40))
+    cells = [(c, r) for c in range(2, 20, 3) for r in (3, 6, 9)]
+    plain = [vale.colour_at(cell) for cell in cells]
+    vale.tick(view.shade)
+    shaded = [vale.colour_at(cell) for cell in cells]
+    assert sum(a != b for a, b in zip(plain, shaded, strict=True)) > len(cells) / 2
+    vale.tick(view.shade)
+    flat = vale.sheet.grab().toImage()
+    vale.tick(view.contours)
+    vale.settle()
+    lined = vale.sheet.grab().toImage()
+    changed = sum(
+        flat.pixel(x, y) != lined.pixel(x, y) for x in range(100, 700, 7) for y in range(60, 400, 7)
+    )
+    assert changed > 40
+
+
+def test_without_heights_what_needs_them_cannot_be_chosen(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = on_ground(make_window)
+    view = user.window.bench.ground.view
+    assert not view.shade.isEnabled()
+    assert "no heights yet" in view.shade.toolTip()
+    model = view.overlay.model()
+    able = [model.item(k).isEnabled() for k in range(view.overlay.count())]  # type: ignore[union-attr]
+    assert able == [True, True, True, True, False, False]
+    assert not user.window.actions_.by_name["file.out_heights_asc"].isEnabled()
+    user.key("H")
+    user.drag((2, 2), (9, 4))
+    assert "no heights yet" in user.said
+
+
+def test_a_profile_is_a_chart_and_goes_out_as_csv(vale: Driver) -> None:
+    vale.key("F3")
+    vale.key("H")
+    charts = vale.window.tray.charts
+    vale.drag((10, 5), (30, 9), keys=SHIFT)
+    assert vale.session.profile == (Cell(10, 5), Cell(30, 5))
+    assert vale.window.tray.currentWidget() is charts
+    vale.qtbot.waitUntil(lambda: charts.chart.plot is not None)
+    vale.settle()
+    assert charts.words.text().startswith("10, 5 to 30, 5, 480 ells long")
+    assert charts.distance[-1] == 480
+    assert vale.plan.heights is not None
+    assert charts.height[0] == vale.plan.heights[5, 10]
+    assert charts.height[-1] == vale.plan.heights[5, 30]
+    assert charts.chart.plot.getPlotItem().listDataItems()
+    vale.push(charts.copy)
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    rows = clipboard.text().splitlines()
+    assert rows[0] == "distance,height"
+    assert len(rows) == 1 + len(charts.distance)
+    assert vale.session.document.history.saved
+
+
+# --- obstacles ------------------------------------------------------------------------------------------
+
+
+def test_obstacles_are_put_down_named_and_cleared(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window)
+    panel = user.window.bench.ground.obstacle
+    user.key("O")
+    user.type(panel.name, "Thorn")
+    user.choose(panel.look, "Rowan")
+    user.type(panel.cols, "2")
+    user.click((5, 5))
+    (item,) = user.plan.obstacles.values()
+    assert (item.name, item.look) == ("Thorn 1", "rowan")
+    assert len(item.cells) == 2
+    user.point(tuple(item.cells[0]))
+    assert "on it     Thorn 1" in user.window.reading.where.text()
+    user.click(tuple(item.cells[0]))
+    assert "Thorn 2 cannot stand at" in user.said
+    assert "Thorn 1 in the way" in user.said
+    user.click((10, 8))
+    user.key("X")
+    user.drag((0, 0), (15, 11))
+    assert not user.plan.obstacles
+    user.click((3, 3))
+    assert "no obstacle to clear" in user.said
+    user.key("Ctrl+Z")
+    assert len(user.plan.obstacles) == 2
+
+
+def test_obstacles_are_scattered_by_seed_and_density(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window, "\n".join(["...b" * 6] * 12))
+    user.key("O")
+    user.push(user.window.bench.ground.obstacle.scatter)
+    sheet = user.sheet_of(ScatterSheet)
+    assert [box.isChecked() for box in sheet.classes] == [True] + [False] * 5
+    user.type(sheet.density, "10")
+    said = sheet.gives.text()
+    user.tick(sheet.classes[0])
+    assert "at least one terrain class" in sheet.problem.text()
+    assert not sheet.make.isEnabled()
+    user.tick(sheet.classes[2])
+    assert sheet.gives.text() != said
+    count = int(sheet.gives.text().split()[2])
+    user.push(sheet.make)
+    assert len(user.plan.obstacles) == count > 0
+    for item in user.plan.obstacles.values():
+        assert all(user.plan.terrain[user.plan.spec.slot(c)] == 2 for c in item.cells)
+    assert user.session.document.history.entries == [f"Scattered {count} of Boulder"]
+
+
+# --- classes --------------------------------------------------------------------------------------------
+
+
+def test_classes_are_edited_in_the_window(make_window: Callable[..., Driver]) -> None:
+    user = on_ground(make_window, "..b.\n....")
+    user.push(user.window.bench.ground.classes)
+    sheet = user.sheet_of(ClassesSheet)
+    assert [sheet.table.item(k, 6).text() for k in range(3)] == ["7", "0", "1"]  # type: ignore[union-attr]
+    name = sheet.table.cellWidget(2, 0)
+    assert isinstance(name, QLineEdit)
+    user.type(name, "Fen")
+    assert user.plan.terrain_table[2].name == "Fen"
+    build = sheet.table.cellWidget(2, 1)
+    assert isinstance(build, QCheckBox)
+    user.tick(build)
+    assert judge(user.plan, user.plan.kinds["hut"], Cell(2, 0))
+    sheet.choose_dye = lambda _now: "#123456"
+    user.push(sheet.table.cellWidget(2, 4))  # type: ignore[arg-type]
+    assert user.plan.terrain_table[2].dye == "#123456"
+    assert user.window.bench.ground.buttons[2].text() == "Fen"
+    sheet.table.selectRow(2)
+    user.push(sheet.remove)
+    assert "1 cells are fen; merge it" in sheet.problem.text()
+    user.push(sheet.add)
+    assert user.plan.terrain_table[6].name == "New ground"
+    assert len(user.window.bench.ground.buttons) == 9
+    sheet.table.selectRow(2)
+    user.choose(sheet.into, "Cliff")
+    user.push(sheet.merge)
+    assert [c.name for c in user.plan.terrain_table] == [
+        *("Meadow", "Terrace", "Stream", "Scree", "Cliff", "New ground")
+    ]
+    assert user.plan.terrain[0].tolist() == [0, 0, 4, 0]
+    cost = sheet.table.cellWidget(0, 3)
+    user.type(cost, "2.5")  # type: ignore[arg-type]
+    assert user.plan.terrain_table[0].cost == 2.5
+    user.push(sheet.shut)
+    user.back()
+    for _ in range(6):
+        user.key("Ctrl+Z")
+    assert [c.name for c in user.plan.terrain_table][2] == "Bog"
+    assert len(user.window.bench.ground.buttons) == 8
+    assert_derived_is_current(user.plan)
+
+
+# --- made ground, files ---------------------------------------------------------------------------------
+
+
+def test_ground_is_made_from_a_seed_in_one_step(vale: Driver) -> None:
+    before = recorded(vale.plan)
+    vale.key("F3")
+    vale.push(vale.window.bench.ground.make)
+    sheet = vale.sheet_of(MakeSheet)
+    first = sheet.picture.pixmap().toImage()
+    vale.type(sheet.seed, "77")
+    assert sheet.picture.pixmap().toImage() != first
+    vale.tick(sheet.with_river)
+    assert not sheet.river.isEnabled()
+    vale.push(sheet.make)
+    vale.back()
+    assert recorded(vale.plan) != before
+    assert vale.session.document.history.entries == ["Made ground from seed 77"]
+    assert len(vale.plan.register) == 12
+    assert_derived_is_current(vale.plan)
+    vale.key("Ctrl+Z")
+    assert recorded(vale.plan) == before
+
+
+def test_heights_come_in_from_a_file_of_another_size(vale: Driver, tmp_path: Path) -> None:
+    path = tmp_path / "hills.asc"
+    path.write_text("ncols 2\nnrows 2\n0 10\n20 30\n")
+    exchange = vale.window.exchange
+    exchange.choose_in = lambda _title, _kinds: str(path)
+    vale.window.actions_.by_name["file.heights_in"].trigger()
+    vale.idle()
+    sheet = vale.sheet_of(HeightsSheet)
+    assert "The file is 2 × 2, the map 64 × 48: resampled." in sheet.says.text()
+    assert "Heights: 0 to 30." in sheet.says.text()
+    vale.choose(sheet.fit, "Cell for cell, low corner on low corner")
+    assert "3,068 cells of the map stay as they are" in sheet.says.text()
+    vale.type(sheet.scale, "2")
+    assert "Heights: 0 to 60." in sheet.says.text()
+    old = vale.plan.heights
+    assert old is not None
+    vale.push(sheet.make)
+    vale.back()
+    heights = vale.plan.heights
+    assert heights is not None
+    assert heights[:2, :2].tolist() == [[0, 20], [40, 60]]
+    assert (heights[2:] == old[2:]).all()
+    assert vale.session.document.history.entries == ["Heights from hills.asc"]
+    vale.key("Ctrl+Z")
+    assert vale.plan.heights is old
+
+
+def test_terrain_comes_in_from_a_picture_by_its_colours(vale: Driver, tmp_path: Path) -> None:
+    path = tmp_path / "map.png"
+    pixels = np.full((48, 64, 3), (0xA9, 0xB0, 0x7A), np.uint8)
+    pixels[:10] = (255, 0, 255)
+    pixels[20:22] = (0x7F, 0xA3, 0xBD)
+    Image.fromarray(pixels).save(path)
+    vale.window.exchange.choose_in = lambda _title, _kinds: str(path)
+    vale.window.actions_.by_name["file.terrain_in"].trigger()
+    vale.idle()
+    sheet = vale.sheet_of(TerrainSheet)
+    rows = [sheet.table.item(k, 0).text() for k in range(3)]  # type: ignore[union-attr]
+    assert rows == ["#A9B07A", "#FF00FF", "#7FA3BD"]
+    assert [box.currentText() for box in sheet.classes] == ["Meadow", "leave as it is", "Stream"]
+    assert "1 colours with 640 cells have no class" in sheet.says.text()
+    vale.choose(sheet.classes[1], "Cliff")
+    assert "have no class" not in sheet.says.text()
+    vale.push(sheet.make)
+    assert (vale.plan.terrain[:10] == 5).all()
+    assert (vale.plan.terrain[20:22] == 3).all()
+    assert (vale.plan.terrain[30] == 0).all()
+    assert len(vale.session.document.history.entries) == 1
+
+
+def test_a_broken_file_is_said_and_changes_nothing(vale: Driver, tmp_path: Path) -> None:
+    before = recorded(vale.plan)
+    path = tmp_path / "bad.asc"
+    path.write_bytes(b"ncols 60000\r\nnrows 60000\r\n1 2")
+    vale.window.exchange.choose_in = lambda _title, _kinds: str(path)
+    vale.window.exchange.heights_in()
+    vale.idle()
+    assert "60,000 × 60,000 cells are too many" in vale.said
+    assert "The plan is as it was" in vale.said
+    vale.window.exchange.terrain_in()
+    vale.idle()
+    assert "is no PNG picture" in vale.said
+    assert not vale.window.findChildren(HeightsSheet)
+    assert recorded(vale.plan) == before
+
+
+def test_everything_goes_out_from_the_menu(vale: Driver, tmp_path: Path) -> None:
+    for name, form in FORMATS.items():
+        vale.window.exchange.choose_out = lambda _title, _start, name=name: str(tmp_path / name)
+        vale.window.actions_.by_name[f"file.out_{name.replace('-', '_')}"].trigger()
+        vale.idle()
+        path = (tmp_path / name).with_suffix(form.suffix)
+        assert f"Wrote {path}" in vale.said
+    source, _what = heights_source(tmp_path / "heights-asc.asc")
+    assert (scaled(source) == vale.plan.heights).all()
+    vale.window.exchange.choose_out = lambda _title, _start: str(tmp_path / "no" / "where.png")
+    vale.window.exchange.take_out("terrain-png")
+    vale.idle()
+    assert "where.png" in vale.said
+    assert "The plan is as it was" in vale.said

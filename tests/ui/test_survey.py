@@ -1,0 +1,446 @@
+"""Survey in the real window."""
+
+import csv
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from tests.helpers.state import assert_derived_is_current, recorded
+from tests.ui.conftest import Driver
+from woven_locus.core.geometry import Cell, Point
+from woven_locus.core.grid import BuildWindow, Rule
+from woven_locus.core.grid.art import Art
+from woven_locus.core.grid.probe import Actor
+from woven_locus.ui.bench.survey.grid_sheet import GridSheet
+from woven_locus.ui.stages import Stage
+from woven_locus.ui.tray.study_tab import StudyTab
+
+
+def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
+    window = vale.window
+    assert window.windowTitle().startswith("Selvedge Vale")
+    assert vale.sheet.camera.visible() == vale.plan.spec.box
+    assert [b.text() for b in window.thread_.buttons.values()] == [
+        "Survey",
+        "Ground",
+        "Build",
+        "Ways",
+        "Traffic",
+    ]
+    assert window.tray.register.model().rowCount() == 12
+    vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 2)
+
+
+def test_the_reading_works_out_where_the_pointer_is(vale: Driver) -> None:
+    reading = vale.window.reading
+    vale.point((20, 17))
+    shown = reading.where.text()
+    assert "strict    20, 17  index 1108" in shown
+    assert "virtual   20, 17" in shown
+    assert "on it     S3 Dye works" in shown
+    assert "centre    492, 420" in shown
+    assert "floor(20." in reading.working.text()
+    assert vale.window.status.cell.text() == "cell 20, 17"
+    QTest.mouseMove(vale.sheet, vale.at((-2, 4)))
+    vale.settle()
+    assert "strict    no cell (outside the grid)" in reading.where.text()
+    assert "virtual   \u22122, 4" in reading.where.text()
+    assert "Outside the grid" not in reading.verdict.title
+    assert reading.verdict.title == "Build on \u22122, 4: no"
+
+
+def test_the_figures_can_be_copied(vale: Driver) -> None:
+    vale.point((20, 17))
+    working = vale.window.reading.working
+    working.actions()[0].trigger()
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert clipboard.text() == working.text() != ""
+
+
+def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:
+    survey = vale.window.bench.survey
+    vale.point((20, 20))
+    assert vale.window.reading.working_title.text() == "Working: centre"
+    vale.push(survey.rules[Rule.INTERSECTION])
+    assert vale.session.snap_settings.rule is Rule.INTERSECTION
+    vale.point((20, 20))
+    assert "+ 1/2) =" in vale.window.reading.working.text()
+    step = survey.rule.step_x
+    step.setFocus()
+    step.lineEdit().selectAll()  # type: ignore[union-attr]
+    QTest.keyClicks(step, "100")
+    QTest.keyClick(step, Qt.Key.Key_Return)
+    vale.point((20, 20))
+    assert vale.session.hover is not None
+    assert vale.session.hover.snapped.at == (500, 504)
+
+
+def test_a_new_plan_gets_the_grid_that_was_asked_for(vale: Driver) -> None:
+    vale.push(vale.window.bench.survey.new_plan)
+    sheet = vale.window.findChild(GridSheet)
+    assert sheet is not None
+    for box, keys in ((sheet.cols, "30"), (sheet.rows, "20"), (sheet.first_col, "-5")):
+        box.setFocus()
+        box.selectAll()
+        QTest.keyClicks(box, keys)
+    assert "30 × 20 = 600" in sheet.facts.text()
+    sheet.cell_h.setFocus()
+    sheet.cell_h.selectAll()
+    QTest.keyClicks(sheet.cell_h, "0")
+    assert "height must be a number above 0" in sheet.problem.text()
+    assert not sheet.make.isEnabled()  # type: ignore[union-attr]
+    sheet.cell_h.selectAll()
+    QTest.keyClicks(sheet.cell_h, "12")
+    vale.push(sheet.make)  # type: ignore[arg-type]
+    spec = vale.plan.spec
+    assert (spec.cols, spec.rows, spec.cell_h, spec.first_col) == (30, 20, 12, -5)
+    assert len(vale.plan.register) == 0
+    assert "30 × 20" in vale.window.bench.survey.facts.text()
+
+
+def test_the_arrow_keys_drive_a_cell_cursor(vale: Driver) -> None:
+    vale.point((20, 20))
+    vale.sheet.setFocus()
+    QTest.keyClick(vale.sheet, Qt.Key.Key_Right)
+    QTest.keyClick(vale.sheet, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert vale.session.hover is not None
+    assert vale.session.hover.cell == (21, 28)
+    for _ in range(99):
+        QTest.keyClick(vale.sheet, Qt.Key.Key_Left)
+    assert vale.session.hover.cell == (0, 28)
+
+
+# --- the rule in force --------------------------------------------------------------------------
+
+
+def test_steps_lattice_and_what_is_held_change_the_answer(vale: Driver) -> None:
+    rule = vale.window.bench.survey.rule
+    vale.type(rule.step_x, "2")
+    vale.choose(rule.step_unit, "in cells")
+    assert vale.session.snap_settings.steps(vale.plan.spec) == (48, 24)
+    vale.type(rule.step_x, "0")
+    vale.push(rule.lattice.title)
+    vale.type(rule.every_x, "3")
+    vale.type(rule.offset_x, "1")
+    vale.point((20, 20))
+    assert vale.session.hover is not None
+    assert vale.session.hover.snapped.at == ((1 + 18 + 0.5) * 24, 492)
+    assert "/ 72 =" in vale.window.reading.working.text()
+    vale.type(rule.every_x, "1")
+    vale.choose(rule.holding, "An object, in units")
+    vale.type(rule.held_w, "10")
+    vale.type(rule.held_h, "6")
+    vale.point((20, 20))
+    assert "origin    487, 489" in vale.window.reading.where.text()
+    assert "\N{MINUS SIGN} 10 / 2 = 487" in vale.window.reading.working.text()
+
+
+def test_an_axis_is_held_by_key_and_let_go_again(vale: Driver) -> None:
+    vale.point((20, 20))
+    vale.key("K")
+    assert vale.session.snap_settings.hold_y == 492
+    vale.point((30, 5))
+    assert vale.session.hover is not None
+    assert vale.session.hover.snapped.at == (732, 492)
+    assert "y: held at 492" in vale.window.reading.working.text()
+    assert vale.window.bench.survey.rule.hold_y.isChecked()
+    vale.key("K")
+    assert vale.session.snap_settings.hold_y is None
+
+
+def test_the_lattice_is_marked_on_the_sheet(vale: Driver) -> None:
+    vale.point((50, 40))
+
+    def looks(cell: tuple[int, int]) -> list[tuple[int, int, int]]:
+        return [vale.colour_at(cell, dx, 2) for dx in (-1, 0, 1)]
+
+    on, off = looks((10, 25)), looks((12, 25))
+    vale.session.set_snap(replace(vale.session.snap_settings, every_x=5, every_y=5))
+    assert looks((10, 25)) != on
+    assert looks((12, 25)) == off
+
+
+# --- the window ---------------------------------------------------------------------------------
+
+
+def test_a_window_is_switched_on_moved_and_undone(vale: Driver) -> None:
+    panel = vale.window.bench.survey.window_panel
+    vale.push(vale.window.bench.survey.sections["Window"].title)
+    vale.tick(panel.on)
+    assert vale.plan.window == BuildWindow(Cell(16, 12), 32, 24)
+    vale.type(panel.cols, "9")
+    vale.type(panel.rows, "7")
+    vale.point((30, 20))
+    vale.key("W")
+    assert vale.plan.window == BuildWindow(Cell(26, 17), 9, 7)
+    assert panel.where.text() == "From 26, 17 to 34, 23"
+    vale.point((5, 20))
+    where = vale.window.reading.where.text()
+    assert "strict    no cell (outside the window)" in where
+    assert "virtual   5, 20" in where
+    assert vale.window.reading.verdict.title == "Build on 5, 20: no"
+    assert "outside" in vale.window.reading.verdict.words().lower()
+    vale.key("Ctrl+Z")
+    vale.key("Ctrl+Z")
+    vale.key("Ctrl+Z")
+    assert vale.plan.window is not None
+    vale.key("Ctrl+Z")
+    assert vale.plan.window is None
+    assert not panel.on.isChecked()
+    vale.key("Ctrl+Shift+Z")
+    assert panel.on.isChecked()
+
+
+def test_the_window_follows_the_actor_or_an_agent(vale: Driver) -> None:
+    panel = vale.window.bench.survey.window_panel
+    vale.push(vale.window.bench.survey.sections["Window"].title)
+    vale.tick(panel.on)
+    vale.push(panel.to_agent)
+    assert "no actor and no agent" in vale.said
+    vale.session.walk.walkers.send(np.array([[492.0, 300.0], [500.0, 300.0]]))
+    vale.key("Shift+W")
+    assert vale.plan.window is not None
+    assert vale.plan.window.low == (20 - 16 + 1, 12 - 12 + 1) or vale.plan.window.contains(
+        Cell(20, 12)
+    )
+    vale.session.set_survey(actor=Actor(Point(1000, 700)))
+    vale.key("Shift+W")
+    assert vale.plan.window.low == (42 - 16, 29 - 12)
+
+
+def test_outside_the_window_the_map_is_dimmed(vale: Driver) -> None:
+    at = (10, 40)
+    vale.point((30, 30))
+    before = vale.colour_at(at, 2, 2)
+    vale.push(vale.window.bench.survey.sections["Window"].title)
+    vale.tick(vale.window.bench.survey.window_panel.on)
+    vale.point((30, 30))
+    assert vale.colour_at(at, 2, 2) != before
+
+
+# --- the probe and the art check -------------------------------------------------------------------
+
+
+def test_an_actor_is_placed_faced_and_walked_with_the_keys(vale: Driver) -> None:
+    probe = vale.window.bench.survey.probe
+    vale.key("A")
+    assert probe.tool.isChecked()
+    vale.press((20, 20))
+    vale.to((20, 24))
+    vale.release((20, 24))
+    actor = vale.session.survey.actor
+    assert actor is not None
+    spec = vale.plan.spec
+    assert spec.locate(*actor.at) == (20, 20)
+    assert (actor.facing, actor.distance) == (90, 24)
+    assert vale.window.bench.survey.sections["Probe ahead"].title.isChecked()
+    assert probe.says.isVisible()
+    vale.key("Right")
+    vale.key("Right")
+    assert spec.locate(*vale.session.survey.actor.at) == (22, 20)
+    assert vale.session.survey.actor.facing == 0
+    assert "lowest column 23" in probe.says.text()
+    vale.type(probe.offset, "24")
+    vale.type(probe.cols, "3")
+    assert "lowest column 23" in probe.says.text()
+    vale.key("Shift+Right")
+    assert vale.session.survey.actor.facing == 15
+    vale.key("Esc")
+    assert vale.session.survey.actor is None
+    vale.key("Right")
+    assert vale.session.survey.actor is None
+
+
+def test_the_verdict_is_of_the_cells_that_the_actor_addresses(vale: Driver) -> None:
+    vale.key("A")
+    vale.click((20, 15))
+    vale.key("Down")
+    assert vale.session.tools.current.marks() is not None
+    assert [v.cell for v in vale.session.tools.current.marks().cells] == [(20, 17)]  # type: ignore[union-attr]
+    assert not vale.session.tools.current.marks()
+
+
+def test_art_is_checked_in_words_and_at_true_scale(vale: Driver) -> None:
+    art = vale.window.bench.survey.art
+    vale.push(vale.window.bench.survey.sections["Art check"].title)
+    vale.type(art.width_px, "20")
+    vale.type(art.height_px, "30")
+    assert "across: 20 px = 20 of 24 ells: gap of 4 (4 px)" in art.says.text()
+    assert "24 px would tile exactly" in art.says.text()
+    assert "overlap of 6" in art.says.text()
+    vale.point((40, 40))
+    before = vale.colour_at((41, 41), -3, -2)
+    vale.tick(art.on)
+    vale.point((40, 40))
+    assert vale.colour_at((41, 41), -3, -2) != before
+    assert vale.session.survey.art == Art(20, 30, 1.0)
+
+
+# --- the grid sheet -----------------------------------------------------------------------------------
+
+
+def test_changing_the_grid_says_first_what_would_fall_outside(vale: Driver) -> None:
+    before = recorded(vale.plan)
+    vale.push(vale.window.bench.survey.change_grid)
+    sheet = vale.sheet_of(GridSheet)
+    assert not sheet.make.isEnabled()
+    assert sheet.losses.text() == "Nothing: the grid is as it was."
+    vale.type(sheet.cols, "40")
+    vale.qtbot.waitUntil(sheet.make.isEnabled)
+    said = sheet.losses.text()
+    assert "4 structures: S8 Wool store, S9 Spring house, S10 Loom hall, S12 Spring house" in said
+    assert "of road" in said
+    assert recorded(vale.plan) == before
+    vale.push(sheet.make)
+    vale.back()
+    assert vale.plan.spec.cols == 40
+    assert vale.plan.register.numbers() == [1, 2, 3, 4, 5, 6, 7, 11]
+    assert vale.window.tray.register.model().rowCount() == 8
+    assert "40 × 48" in vale.window.bench.survey.facts.text()
+    assert vale.sheet.camera.spec == vale.plan.spec
+    assert_derived_is_current(vale.plan)
+    vale.key("Ctrl+Z")
+    assert recorded(vale.plan) == before
+    assert vale.window.tray.register.model().rowCount() == 12
+    assert_derived_is_current(vale.plan)
+    vale.key("Ctrl+Shift+Z")
+    assert vale.plan.spec.cols == 40
+
+
+def test_content_is_kept_by_index_or_by_place_as_chosen(make_window: Callable[..., Driver]) -> None:
+    for by_place, wanted in ((False, [0, 0, 2, 0, 0]), (True, [0, 2, 0, 0, 0])):
+        user = make_window(".b...\n.....")
+        user.window.files.change_grid()
+        sheet = user.sheet_of(GridSheet)
+        user.type(sheet.first_col, "-1")
+        if by_place:
+            user.tick(sheet.by_place)
+        user.qtbot.waitUntil(sheet.make.isEnabled)
+        assert sheet.losses.text().startswith("Nothing")
+        user.push(sheet.make)
+        assert user.plan.spec.first_col == -1
+        assert user.plan.terrain[0].tolist() == wanted
+
+
+def test_y_up_turns_the_picture_and_nothing_else(vale: Driver) -> None:
+    low = vale.at((20, 40))
+    vale.window.files.change_grid()
+    sheet = vale.sheet_of(GridSheet)
+    vale.tick(sheet.y_up)
+    vale.qtbot.waitUntil(sheet.make.isEnabled)
+    assert "y up" in sheet.facts.text()
+    vale.push(sheet.make)
+    vale.back()
+    assert vale.at((20, 40)).y() < vale.at((20, 10)).y()
+    assert vale.at((20, 40)) != low
+    vale.click((20, 17))
+    assert vale.session.selection == 3
+    vale.sheet.setFocus()
+    QTest.keyClick(vale.sheet, Qt.Key.Key_Up)
+    assert vale.session.hover is not None
+    assert vale.session.hover.cell == (20, 18)
+    road, meadow = vale.colour_at((12, 19)), vale.colour_at((12, 21))
+    assert road != meadow
+    vale.key("F4")
+    vale.session.arm("loom-hall")
+    vale.click((30, 20))
+    assert vale.plan.register[13].cell == (29, 19)
+
+
+def test_a_grid_that_cannot_be_is_not_made(vale: Driver) -> None:
+    vale.window.files.change_grid()
+    sheet = vale.sheet_of(GridSheet)
+    vale.type(sheet.cols, "60000")
+    vale.type(sheet.rows, "60000")
+    assert "the most is" in sheet.problem.text()
+    assert not sheet.make.isEnabled()
+    vale.key("Esc", sheet.cols)
+    assert vale.plan.spec.cols == 64
+
+
+# --- the snap study --------------------------------------------------------------------------------------
+
+
+def study_of(user: Driver) -> StudyTab:
+    tab = user.window.tray.study
+    user.window.tray.setCurrentWidget(tab)
+    user.qtbot.waitUntil(lambda: tab.chart.plot is not None)
+    user.settle()
+    return tab
+
+
+def test_the_study_shows_rules_and_wrong_variants_side_by_side(vale: Driver) -> None:
+    tab = study_of(vale)
+    vale.point((40, 3))
+    vale.point((1, 3))
+    assert tab.shown == ["corner", "centre", "truncated"]
+    assert "Truncated ≠ corner on 50%" in tab.flag.text()
+    curves = len(tab.chart.plot.getPlotItem().listDataItems())
+    vale.push(tab.switch("half-even"))
+    assert len(tab.chart.plot.getPlotItem().listDataItems()) > curves
+    assert "Half to even ≠ intersection at" in tab.flag.text()
+    assert "exact places" in tab.flag.text()
+    vale.push(tab.switch("truncated"))
+    vale.push(tab.switch("half-even"))
+    assert "Corner ≠ centre on 100%" in tab.flag.text()
+    vale.push(tab.switch("corner"))
+    vale.push(tab.switch("centre"))
+    assert tab.flag.text() == "Switch two curves on to compare them"
+
+
+def test_cases_can_be_added_and_are_copied_as_csv(vale: Driver) -> None:
+    tab = study_of(vale)
+    vale.type(tab.entry, "-36.5")
+    QTest.keyClick(tab.entry, Qt.Key.Key_Return)
+    assert tab.table.item(0, 0).text() == "\N{MINUS SIGN}36.5"  # type: ignore[union-attr]
+    assert [tab.table.item(0, k).text() for k in (2, 3, 4)] == [  # type: ignore[union-attr]
+        "\N{MINUS SIGN}48",
+        "\N{MINUS SIGN}36",
+        "✗ \N{MINUS SIGN}24",
+    ]
+    vale.type(tab.entry, "a lot")
+    vale.push(tab.add)
+    assert "“a lot” is no place" in vale.said
+    vale.push(tab.copy)
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    rows = list(csv.DictReader(clipboard.text().splitlines()))
+    assert rows[0]["raw"] == "-36.5"
+    assert rows[0]["corner"] == "-48.0"
+    assert rows[0]["wrong variants that differ"] == "truncated not-scaled"
+    assert len(rows) == len(tab.cases) == tab.table.rowCount()
+
+
+def test_the_pointer_is_a_moving_mark_on_the_chart(vale: Driver) -> None:
+    tab = study_of(vale)
+    vale.point((2, 30))
+    vale.settle()
+    line, dots = tab._pointer_line
+    assert 48 < line.value() < 72
+    assert sorted(dots.getData()[1].tolist()) == [48, 48, 60]
+    vale.choose(tab.axis, "Along (y)")
+    vale.point((2, 3))
+    vale.settle()
+    assert 72 < tab._pointer_line[0].value() < 96
+    vale.point((2, 40))
+    vale.settle()
+    low, high = tab._drawn_range
+    assert low < 40.5 * 24 < high
+
+
+def test_the_study_follows_the_rule_in_force(vale: Driver) -> None:
+    tab = study_of(vale)
+    assert tab.study is not None
+    vale.type(vale.window.bench.survey.rule.step_x, "10")
+    assert tab.study.step == 10
+    vale.key("J")
+    assert [c.key for c in tab.study.curves][3] == "force"
+    vale.window.theme.choose("dark")
+    vale.settle()
+    assert tab.chart.plot.backgroundBrush().color().lightness() < 80
+    vale.window.theme.choose("light")
