@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from pathlib import Path
 
 from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
@@ -98,6 +99,9 @@ def _qt_palette(palette: Palette) -> QPalette:
 
 
 def _style_sheet(p: Palette) -> str:
+    # The style's own boxes are drawn in shades of the window, which vanish in the dark theme.
+    icons = Path(__file__).with_name("icons").as_posix()
+    tick = f"{icons}/tick-{p.name}.svg"
     return f"""
 QMainWindow, QDialog {{ background: {p.panel}; }}
 QWidget#bench, QWidget#reading, QWidget#tray {{ background: {p.panel}; }}
@@ -164,5 +168,19 @@ QProgressBar {{
 }}
 QProgressBar::chunk {{ background: {p.woad}; }}
 QRadioButton, QCheckBox {{ color: {p.ink}; spacing: 6px; padding: 2px; }}
+QCheckBox::indicator, QRadioButton::indicator {{
+  width: 13px; height: 13px; border: 1px solid {p.muted}; border-radius: 2px; background: {p.paper};
+}}
+QRadioButton::indicator {{ border-radius: 7px; }}
+QCheckBox::indicator:checked {{
+  background: {p.indigo}; border-color: {p.indigo}; image: url("{tick}");
+}}
+QRadioButton::indicator:checked {{
+  border-color: {p.indigo};
+  background: qradialgradient(cx: 0.5, cy: 0.5, radius: 0.5, fx: 0.5, fy: 0.5,
+    stop: 0 {p.indigo}, stop: 0.55 {p.indigo}, stop: 0.62 {p.paper}, stop: 1 {p.paper});
+}}
+QCheckBox::indicator:disabled, QRadioButton::indicator:disabled {{ border-color: {p.line}; }}
+QCheckBox::indicator:focus, QRadioButton::indicator:focus {{ border: 2px solid {p.indigo}; }}
 QRadioButton:focus, QCheckBox:focus {{ color: {p.indigo}; }}
 """

@@ -50,10 +50,13 @@ class VerdictView(QWidget):
 
     def words(self) -> str:
         """All that is shown, as text."""
-        lines = [
-            f"yes: {_WORDS[reason]}" if ok else f"no: {_failed(reason, names)}"
-            for reason, ok, names in self._rows
-        ]
+        lines = []
+        for reason, ok, names in self._rows:
+            if names and reason is Reason.OUTSIDE:
+                names = f"outside {names}"
+            lines.append(
+                f"{'yes' if ok else 'no'}: {_WORDS[reason]}{': ' + names if names else ''}"
+            )
         return "\n".join([self.title, *lines])
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

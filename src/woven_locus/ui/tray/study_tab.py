@@ -152,6 +152,7 @@ class StudyTab(QWidget):
         chart.setContentsMargins(0, 4, 0, 0)
         chart.setSpacing(0)
         self.flag.setContentsMargins(6, 0, 6, 0)
+        self.flag.setWordWrap(True)
         self.flag.setMinimumWidth(40)
         chart.addWidget(self.flag)
         chart.addWidget(self.chart, 1)
@@ -160,7 +161,7 @@ class StudyTab(QWidget):
         split.addWidget(right)
         split.setStretchFactor(0, 1)
         split.setStretchFactor(1, 1)
-        split.setSizes([300, 300])
+        split.setSizes([260, 340])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
@@ -252,17 +253,18 @@ class StudyTab(QWidget):
         places = [(value, "added") for value in reversed(self.added)]
         self.cases = worked(self.study, places + standard_places(self.study))
         at = [k for k, curve in enumerate(self.study.curves) if curve.key in self.shown]
-        names = ["Raw", "Shows", *(self.study.curves[k].name for k in at)]
+        names = ["Raw", *(self.study.curves[k].name for k in at), "Shows"]
         self.table.setColumnCount(len(names))
         self.table.setHorizontalHeaderLabels(names)
         self.table.setRowCount(len(self.cases))
         bad_dye = colour(self._theme.palette.madder)
         for row, case in enumerate(self.cases):
             wrong = set(differs(self.study, case))
-            cells = [_exact(case.raw), case.why]
+            cells = [_exact(case.raw)]
             for k in at:
                 curve = self.study.curves[k]
                 cells.append(("✗ " if curve.key in wrong else "") + number(case.values[k]))
+            cells.append(case.why)
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 if text.startswith("✗"):
@@ -270,7 +272,8 @@ class StudyTab(QWidget):
                     item.setToolTip("differs from the right rule")
                 self.table.setItem(row, column, item)
         for column in range(len(names)):
-            self.table.setColumnWidth(column, (148, 138)[column] if column < 2 else 76)
+            last = column == len(names) - 1
+            self.table.setColumnWidth(column, 144 if last else 72 if column else 136)
         head = self.table.horizontalHeader()
         assert head is not None
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
@@ -392,9 +395,9 @@ class StudyTab(QWidget):
                     values,
                     pen=None,
                     symbol="x",
-                    symbolSize=9,
-                    symbolPen=self.chart.pen(palette.madder, 2),
-                    symbolBrush=None,
+                    symbolSize=11,
+                    symbolPen=self.chart.pen(palette.paper, 0.8),
+                    symbolBrush=colour(palette.madder),
                 )
 
     def _say_disagreements(self, low: float, high: float) -> None:
