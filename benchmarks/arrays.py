@@ -55,6 +55,19 @@ def snapping(count: int) -> list[Row]:
     points = np.random.default_rng(5).uniform(-1e5, 1e5, (count, 2))
     steps = np.array([24.0, 16.0])
     made = []
+    located = best_of(lambda: spec.locate_many(points))
+    divided = best_of(lambda: np.floor_divide(points, steps))
+    made.append(
+        Row(
+            "6",
+            f"locate {count:,} points, strict and virtual",
+            seconds(located),
+            f"{seconds(divided)} (floor-divide)",
+            located / divided,
+            "≤ 2 ×",
+            located <= 2 * divided,
+        )
+    )
     for rule in Rule:
         settings = SnapSettings(rule)
         ours = best_of(lambda settings=settings: snap_many(spec, settings, points))

@@ -9,25 +9,48 @@ from __future__ import annotations
 import base64
 import binascii
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.plan import Heights
 
+# Cells from which on a second thread pays.
+LARGE = 1 << 20
+# Rows that a thread packs at a time.
+_BLOCK = 64
 # No-data as one fixed NaN, so that equal heights make equal bytes.
 _UNKNOWN = np.array([0x7FC00000], "<u4").view("<f4")[0]
 
 
 def encode(heights: Heights) -> list[str]:
     """One string per row. heights : (H, W) float32."""
-    out = []
-    for row in heights:
-        values = np.where(np.isnan(row), _UNKNOWN, row).astype("<f4")
-        planes = np.ascontiguousarray(values.view(np.uint8).reshape(-1, 4).T)
-        out.append(base64.b64encode(zlib.compress(planes.tobytes(), 1)).decode("ascii"))
-    return out
+    return encode_beside(heights)()
+
+
+def encode_beside(heights: Heights) -> Callable[[], list[str]]:
+    """Begin to `encode` while the caller goes on; call what is returned for the rows.
+
+    Packing lets go of the interpreter, so that rows of a large map are packed side by side.
+    """
+    if heights.size < LARGE:
+        return lambda: [_packed(row) for row in heights]
+    pool = ThreadPoolExecutor(2)
+    parts = [
+        pool.submit(lambda block: [_packed(row) for row in block], heights[at : at + _BLOCK])
+        for at in range(0, len(heights), _BLOCK)
+    ]
+    pool.shutdown(wait=False)
+    return lambda: [row for part in parts for row in part.result()]
+
+
+def _packed(row: npt.NDArray[np.float32]) -> str:
+    values = np.where(np.isnan(row), _UNKNOWN, row).astype("<f4")
+    planes = np.ascontiguousarray(values.view(np.uint8).reshape(-1, 4).T)
+    return base64.b64encode(zlib.compress(planes.tobytes(), 1)).decode("ascii")
 
 
 def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -21,7 +22,7 @@ from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.files import height_rows, runs
-from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.atomic import give_back, read_bytes, write_bytes
 from woven_locus.files.plan_rows import (
     GridRow,
     KindRow,
@@ -76,15 +77,20 @@ def schema() -> dict[str, Any]:
 
 def load(path: Path) -> Plan:
     """Read a plan. Raises FileProblem: file, place, what was expected."""
-    return parse(read_bytes(path), path)
+    plan = parse(read_bytes(path), path)
+    if plan.terrain.size > height_rows.LARGE:
+        give_back()
+    return plan
 
 
 def save(plan: Plan, path: Path) -> str:
     """Write a plan, atomically; returns the digest of its bytes (see `digest`). Raises FileProblem;
     the old file is then as it was."""
     data = dump(plan)
-    write_bytes(path, data)
-    return digest(data)
+    with ThreadPoolExecutor(1) as pool:
+        known = pool.submit(digest, data)
+        write_bytes(path, data)
+    return known.result()
 
 
 def digest(data: bytes) -> str:
@@ -168,25 +174,31 @@ def _build(doc: _Document) -> Plan:
 def dump(plan: Plan) -> bytes:
     """The bytes of a plan's document."""
     window = plan.window
-    parts = [
-        ("format", _flat(FORMAT)),
-        ("version", _flat(VERSION)),
-        ("name", _flat(plan.name)),
-        ("money", _flat(plan.money)),
-        ("grid", _row(GridRow.of(plan.spec))),
-        ("window", _row(WindowRow.of(window)) if window is not None else "null"),
+    packing = height_rows.encode_beside(plan.heights) if plan.heights is not None else None
+    parts: list[tuple[str, Iterable[str]]] = [
+        ("format", [_flat(FORMAT)]),
+        ("version", [_flat(VERSION)]),
+        ("name", [_flat(plan.name)]),
+        ("money", [_flat(plan.money)]),
+        ("grid", [_row(GridRow.of(plan.spec))]),
+        ("window", [_row(WindowRow.of(window)) if window is not None else "null"]),
         ("terrain", _lines(TerrainRow.of(item) for item in plan.terrain_table)),
         ("kinds", _lines(KindRow.of(kind) for kind in plan.kinds)),
         ("obstacles", _lines(ObstacleRow.of(o) for o in plan.obstacles.values())),
         ("structures", _lines(StructureRow.of(s) for s in plan.register)),
-        ("next_number", _flat(plan.register.next_number)),
+        ("next_number", [_flat(plan.register.next_number)]),
         ("ground", _rows(plan.terrain, [item.mark for item in plan.terrain_table])),
         ("reserved", _rows(plan.reserved, _RESERVED_MARKS)),
         ("roads", _rows(plan.road, _ROAD_MARKS)),
-        ("heights", "null" if plan.heights is None else _quoted(height_rows.encode(plan.heights))),
+        ("heights", ["null"] if packing is None else _quoted(packing())),
     ]
-    body = ",\n".join(f'"{key}": {text}' for key, text in parts)
-    return ("{\n" + body + "\n}\n").encode("utf-8")
+    # Joined in one go: the text of a large plan is not copied more often than it must be.
+    pieces = ["{\n"]
+    for at, (key, texts) in enumerate(parts):
+        pieces.append((",\n" if at else "") + f'"{key}": ')
+        pieces.extend(texts)
+    pieces.append("\n}\n")
+    return "".join(pieces).encode("utf-8")
 
 
 def _flat(value: object) -> str:
@@ -197,16 +209,23 @@ def _row(row: Strict) -> str:
     return _flat(msgspec.to_builtins(row))
 
 
-def _lines(rows: Iterable[Strict]) -> str:
-    inner = ",\n".join("  " + _row(row) for row in rows)
-    return f"[\n{inner}\n]" if inner else "[]"
+def _lines(rows: Iterable[Strict]) -> list[str]:
+    return _listed(["  " + _row(row) for row in rows])
 
 
-def _rows(layer: np.ndarray[Any, np.dtype[np.uint8]], marks: Iterable[str]) -> str:
+def _rows(layer: np.ndarray[Any, np.dtype[np.uint8]], marks: Iterable[str]) -> list[str]:
     return _quoted(runs.encode(layer, list(marks)))
 
 
-def _quoted(rows: Iterable[str]) -> str:
+def _quoted(rows: Iterable[str]) -> list[str]:
     """Rows of digits, letters and marks only, so that nothing needs escaping."""
-    inner = ",\n".join(f'  "{row}"' for row in rows)
-    return f"[\n{inner}\n]"
+    return _listed([f'  "{row}"' for row in rows])
+
+
+def _listed(rows: list[str]) -> list[str]:
+    """A JSON list with one row on a line, in pieces."""
+    if not rows:
+        return ["[]"]
+    between = [",\n"] * (2 * len(rows) - 1)
+    between[::2] = rows
+    return ["[\n", *between, "\n]"]
