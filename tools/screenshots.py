@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,16 +13,24 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Neither the user's settings nor an earlier run's may show in a picture.
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-pictures-")
 
+import numpy as np
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.grid import Rule, SnapSettings
+from woven_locus.core.grid import BuildWindow, Rule, SnapSettings
+from woven_locus.core.grid.probe import Actor
+from woven_locus.core.render import Overlay
 from woven_locus.core.tools import edits
+from woven_locus.core.tools.lines import Brush
+from woven_locus.core.tools.window import set_window
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
+from woven_locus.files import pictures
 from woven_locus.ui.actions.key_sheet import KeySheet
+from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
-from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.charts import Chart
+from woven_locus.ui.stages import GroundTool, Stage, SurveyTool, WayTool
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
@@ -62,27 +71,85 @@ def zoom_to(window: Window, cell: Cell, size: int) -> None:
     camera.centre_on(cell)
 
 
-def survey(studio: Studio) -> QWidget:
-    window = studio.window()
-    zoom_to(window, Cell(20, 19), 32)
-    window.session.set_snap(SnapSettings(Rule.INTERSECTION))
-    point(window, Cell(21, 20), 0.31, 0.62)
+def charted(studio: Studio, chart: Chart) -> None:
+    """Wait for a chart, whose package is brought in by a thread."""
+    until = time.monotonic() + 20
+    while chart.plot is None and time.monotonic() < until:
+        studio.settle()
+    studio.settle()
+
+
+def survey(studio: Studio, dark: bool = False) -> QWidget:
+    window = studio.window(dark)
+    session, study = window.session, window.tray.study
+    zoom_to(window, Cell(10, 19), 24)
+    session.set_snap(SnapSettings(Rule.INTERSECTION if dark else Rule.CENTRE))
+    window.tray.setCurrentWidget(study)
+    charted(studio, study.chart)
+    if dark:
+        study.switch("intersection").click()
+        study.switch("half-even").click()
+        study.switch("truncated").click()
+    point(window, Cell(3, 21), 0.31, 0.62)
     return window
 
 
-def ground(studio: Studio) -> QWidget:
+def survey_window(studio: Studio) -> QWidget:
     window = studio.window()
-    window.session.set_stage(Stage.GROUND)
-    window.session.set_brush(code=2, size=5)
-    tool = window.session.tools.current
-    point(window, Cell(50, 30))
-    assert window.session.hover is not None
-    tool.press(window.session.hover, False)
-    for cell in (Cell(53, 31), Cell(57, 29)):
-        point(window, cell)
-        tool.drag(window.session.hover, False)
-    tool.release(window.session.hover, False)
+    session = window.session
+    session.attempt(set_window, session.plan, BuildWindow(Cell(12, 10), 31, 23))
+    session.set_survey(tool=SurveyTool.ACTOR, actor=Actor(Point(640, 690), 330, 60, 12, 2, 2))
+    survey_bench = window.bench.survey
+    survey_bench.sections["Window"].title.setChecked(True)
+    survey_bench.sections["Snapping rule"].title.setChecked(False)
+    window.tray.setCurrentWidget(window.tray.history)
+    point(window, Cell(8, 30))
     return window
+
+
+def grid(studio: Studio) -> QWidget:
+    window = studio.window()
+    window.files.change_grid()
+    sheet = window.findChild(GridSheet)
+    assert sheet is not None
+    sheet.cols.setValue(48)
+    sheet.cell_h.setValue(18)
+    sheet.first_row.setValue(-4)
+    sheet.by_place.setChecked(True)
+    sheet.y_up.setChecked(True)
+    return sheet
+
+
+def ground(studio: Studio, dark: bool = False) -> QWidget:
+    window = studio.window(dark)
+    session = window.session
+    session.set_stage(Stage.GROUND)
+    if dark:
+        session.set_view(overlay=Overlay.SLOPE, contours=True)
+        session.set_ground(tool=GroundTool.SCULPT, brush=Brush(7, round=True))
+    else:
+        session.set_view(shade=True, contours=True)
+        session.set_ground(tool=GroundTool.PROFILE)
+    session.set_profile((Cell(5, 2), Cell(58, 34)))
+    charted(studio, window.tray.charts.chart)
+    point(window, Cell(27, 14))
+    return window
+
+
+def terrain_import(studio: Studio) -> QWidget:
+    """A sketch in other colours than the classes' own, a little larger than the map."""
+    window = studio.window()
+    plan = window.session.plan
+    dyes = ["#A2B482", "#D8BE83", "#5F6E55", "#3F6FD0", "#C9C2BA", "#7B6A60"]
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "sketch.png"
+        drawn = np.pad(plan.terrain, ((0, 6), (0, 8)), mode="edge")
+        pictures.save_terrain(drawn, dyes, False, path)
+        picture = pictures.load_picture(path)
+    TerrainSheet(window.session, picture, "sketch.png", window).open()
+    sheet = window.findChild(TerrainSheet)
+    assert sheet is not None
+    return sheet
 
 
 def build_refused(studio: Studio, dark: bool = False) -> QWidget:
@@ -139,19 +206,6 @@ def traffic(studio: Studio) -> QWidget:
     return window
 
 
-def new_plan(studio: Studio) -> QWidget:
-    window = studio.window()
-    window.files.new()
-    sheet = window.findChild(GridSheet)
-    assert sheet is not None
-    sheet.cols.setValue(40)
-    sheet.rows.setValue(30)
-    sheet.cell_h.setValue(16)
-    sheet.first_col.setValue(-20)
-    sheet.centred.setChecked(True)
-    return sheet
-
-
 def keys(studio: Studio) -> QWidget:
     window = studio.window()
     window.show_keys()
@@ -162,14 +216,18 @@ def keys(studio: Studio) -> QWidget:
 
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey": survey,
+    "survey-dark": lambda studio: survey(studio, dark=True),
+    "survey-window": survey_window,
+    "grid": grid,
     "ground": ground,
+    "ground-dark": lambda studio: ground(studio, dark=True),
+    "terrain-import": terrain_import,
     "build-refused": build_refused,
     "build-refused-dark": lambda studio: build_refused(studio, dark=True),
     "build-placed": build_placed,
     "ways-route": ways,
     "ways-broken-dark": lambda studio: ways(studio, dark=True),
     "traffic": traffic,
-    "new-plan": new_plan,
     "keys": keys,
 }
 

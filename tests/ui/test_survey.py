@@ -47,7 +47,7 @@ def test_the_reading_works_out_where_the_pointer_is(vale: Driver) -> None:
     assert vale.window.status.cell.text() == "cell 20, 17"
     QTest.mouseMove(vale.sheet, vale.at((-2, 4)))
     vale.settle()
-    assert "strict    no cell (outside the grid)" in reading.where.text()
+    assert "strict    no cell, outside the grid" in reading.where.text()
     assert "virtual   \u22122, 4" in reading.where.text()
     assert "Outside the grid" not in reading.verdict.title
     assert reading.verdict.title == "Build on \u22122, 4: no"
@@ -181,7 +181,7 @@ def test_a_window_is_switched_on_moved_and_undone(vale: Driver) -> None:
     assert panel.where.text() == "From 26, 17 to 34, 23"
     vale.point((5, 20))
     where = vale.window.reading.where.text()
-    assert "strict    no cell (outside the window)" in where
+    assert "strict    no cell, outside the window" in where
     assert "virtual   5, 20" in where
     assert vale.window.reading.verdict.title == "Build on 5, 20: no"
     assert "outside" in vale.window.reading.verdict.words().lower()

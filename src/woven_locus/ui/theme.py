@@ -171,7 +171,7 @@ QRadioButton, QCheckBox {{ color: {p.ink}; spacing: 6px; padding: 2px; }}
 QCheckBox::indicator, QRadioButton::indicator {{
   width: 13px; height: 13px; border: 1px solid {p.muted}; border-radius: 2px; background: {p.paper};
 }}
-QRadioButton::indicator {{ border-radius: 7px; }}
+QRadioButton::indicator {{ width: 12px; height: 12px; border-radius: 7px; }}
 QCheckBox::indicator:checked {{
   background: {p.indigo}; border-color: {p.indigo}; image: url("{tick}");
 }}

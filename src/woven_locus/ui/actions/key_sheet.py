@@ -25,7 +25,7 @@ from woven_locus.ui.widgets import figures, heading, muted
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
-_COLUMNS = (("Plan", "Help"), ("Edit", "View"), ("Stage", "Survey", "On the sheet"), ("Ground",))
+_COLUMNS = (("Plan", "Help", "On the sheet"), ("Edit", "View", "Stage"), ("Survey", "Ground"))
 
 
 class KeySheet(QDialog):
@@ -39,7 +39,7 @@ class KeySheet(QDialog):
         self.edits: dict[str, QKeySequenceEdit] = {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(16)
-        grid.setVerticalSpacing(3)
+        grid.setVerticalSpacing(1)
         for at, menus in enumerate(_COLUMNS):
             line = 0
             for menu in menus:

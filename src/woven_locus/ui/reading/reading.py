@@ -115,9 +115,9 @@ class Reading(Page):
         centre = spec.centre(cell)
         at = hover.snapped.at
         addressed = plan.may_address(cell)
-        where = "window" if hover.inside else "grid"
+        where = "the window" if hover.inside else "the grid"
         strict = f"{cell_text(cell)}  index {spec.index(cell)}" if addressed else "no cell"
-        strict += "" if addressed else f" (outside the {where})"
+        strict += "" if addressed else f", outside {where}"
         lines = [
             f"pointer   {number(hover.point.x)}, {number(hover.point.y)}",
             f"snapped   {number(at.x)}, {number(at.y)}",
