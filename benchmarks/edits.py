@@ -6,6 +6,8 @@ import statistics
 import time
 from collections.abc import Callable
 
+import numpy as np
+
 from benchmarks.table import Row, seconds
 from benchmarks.towns import town
 from woven_locus.core.editing import Edit
@@ -39,7 +41,8 @@ def rows(side: int, structures: int) -> list[Row]:
         document.unsound()
         document.routes.update()
 
-    bare = Cell(middle + 3, middle + 3)
+    near = np.argwhere(plan.blocks[middle : middle + 8, middle : middle + 8] == 0)[0]
+    bare = Cell(middle + int(near[1]), middle + int(near[0]))
     free = next(
         cell
         for cell in (Cell(c, r) for r in range(1, side - 4) for c in range(1, side - 4))
@@ -63,6 +66,7 @@ def rows(side: int, structures: int) -> list[Row]:
         times = []
         for _ in range(REPEATS):
             edit = make(plan)
+            assert edit.changes, name
             start = time.perf_counter()
             document.history.do(edit)
             settle()

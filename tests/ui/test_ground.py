@@ -1,5 +1,6 @@
 """Ground in the real window."""
 
+import threading
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,12 +13,14 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit
 from tests.helpers.builders import paint
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.ui.conftest import SHIFT, Driver
+from woven_locus.core.editing import Edit
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.placing import judge
+from woven_locus.core.plan import Plan
 from woven_locus.core.render import LIGHT, Overlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
-from woven_locus.core.tools.ground import Coat
+from woven_locus.core.tools.ground import Coat, fill
 from woven_locus.document.document import new_plan
 from woven_locus.files.formats import FORMATS, heights_source, scaled
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
@@ -200,14 +203,20 @@ def test_a_large_plan_is_filled_in_a_worker_and_a_late_answer_dropped(
     user.push(user.window.bench.ground.buttons[2])
     user.key("F")
     user.click((150, 150))
-    assert user.session.jobs.running
     user.idle()
     assert (user.plan.terrain == 2).all()
     assert_derived_is_current(user.plan)
     user.key("Ctrl+Z")
     assert not user.plan.terrain.any()
-    user.click((150, 150))
+    go_on = threading.Event()
+
+    def late(plan: Plan, _stopped: Callable[[], bool]) -> Edit:
+        assert go_on.wait(5)
+        return fill(plan, Cell(150, 150), Coat("terrain", 2))
+
+    user.session.work("Filling late", late)
     user.session.document.history.do(paint(user.plan, [Cell(0, 0)], 3))
+    go_on.set()
     user.idle()
     assert (user.plan.terrain == 2).sum() == 0
     assert "dropped, since the plan changed" in user.said
