@@ -192,7 +192,7 @@ def test_fill_replace_and_pick(make_window: Callable[..., Driver]) -> None:
     user.key("F")
     QTest.mouseClick(user.sheet, Qt.MouseButton.LeftButton, pos=user.at((5, 1)))
     user.settle()
-    assert "no ground to fill outside" in user.said
+    assert "no ground outside the grid" in user.said
 
 
 def test_a_large_plan_is_filled_in_a_worker_and_a_late_answer_dropped(

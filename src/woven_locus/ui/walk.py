@@ -36,6 +36,8 @@ class Walk(QObject):
         self.speed = 1
         self.clear()
         session.replaced.connect(self.clear)
+        # On another grid nobody is where they were.
+        session.changed.connect(lambda notice: "grid" in notice.layers and self.clear())
         session.routes.changed.connect(self._follow_routes)
 
     def clear(self) -> None:

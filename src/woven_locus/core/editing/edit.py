@@ -57,23 +57,25 @@ class Edit:
 
     def apply(self, plan: Plan, *, undo: bool = False) -> Notice:
         """Write to the plan. Only `History` calls this."""
-        plan.version += 1
         boxes: dict[Box, None] = {}
         derive: dict[Box, None] = {}
         layers: set[str] = set()
         structures: set[int] = set()
-        for change in reversed(self.changes) if undo else self.changes:
-            for box in change.write(plan, undo):
-                if box != NOWHERE:
-                    boxes[box] = None
-                    if change.layer not in _BY_ITSELF:
-                        derive[box] = None
-            if change.layer:
-                layers.add(change.layer)
-            if isinstance(change, StructureChange):
-                structures.add(change.number)
-        for box in derive:
-            plan.refresh(box, "road" in layers)
         plan.version += 1
+        try:
+            for change in reversed(self.changes) if undo else self.changes:
+                for box in change.write(plan, undo):
+                    if box != NOWHERE:
+                        boxes[box] = None
+                        if change.layer not in _BY_ITSELF:
+                            derive[box] = None
+                if change.layer:
+                    layers.add(change.layer)
+                if isinstance(change, StructureChange):
+                    structures.add(change.number)
+            for box in derive:
+                plan.refresh(box, "road" in layers)
+        finally:
+            plan.version += 1
         reformed = any(isinstance(c, TableChange | GridChange) for c in self.changes)
         return Notice(tuple(boxes), frozenset(layers), frozenset(structures), self.label, reformed)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from woven_locus.core.editing import Edit
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import low_cell
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.placing import Verdict, judge_ground
+from woven_locus.core.plan import Plan
 from woven_locus.core.tools import ground, obstacles
+from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.ground_strokes import (
     BoxStroke,
     ClearStroke,
@@ -131,25 +134,40 @@ class ProfileTool(ShapeTool):
         self.session.set_profile(stroke.ends)
 
 
-class FillTool(Tool):
+class WideTool(Tool):
+    """A click that may change very many cells, worked out where it holds nobody up."""
+
+    doing = ""
+
+    def edit(self, plan: Plan, cell: Cell, coat: Coat) -> Edit:
+        raise NotImplementedError
+
+    def press(self, at: Hover, held: bool) -> None:
+        session = self.session
+        if not at.inside:
+            session.say("There is no ground outside the grid", "no")
+            return
+        # What is chosen now: the bench may have changed by the time that the worker gets to it.
+        coat = session.ground.coat
+        session.work(
+            f"{self.doing} {coat.name(session.plan)}",
+            lambda plan, _stopped: self.edit(plan, at.cell, coat),
+        )
+
+
+class FillTool(WideTool):
     """Fills the piece of equal ground under the pointer."""
 
     hint = "Click to fill the piece of equal ground under the pointer"
+    doing = "Filling with"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._shown: tuple[object, ...] = ()
         self._cover: Cover | None = None
 
-    def press(self, at: Hover, held: bool) -> None:
-        session, coat = self.session, self.session.ground.coat
-        if not at.inside:
-            session.say("There is no ground to fill outside the grid", "no")
-            return
-        session.work(
-            f"Filling with {coat.name(session.plan)}",
-            lambda plan, _stopped: ground.fill(plan, at.cell, coat),
-        )
+    def edit(self, plan: Plan, cell: Cell, coat: Coat) -> Edit:
+        return ground.fill(plan, cell, coat)
 
     def cover(self) -> Cover | None:
         hover, plan = self.session.hover, self.session.plan
@@ -163,20 +181,14 @@ class FillTool(Tool):
         return self._cover
 
 
-class ReplaceTool(Tool):
+class ReplaceTool(WideTool):
     """Puts one coat in place of another all over the map."""
 
     hint = "Click a coat: all of it on the map is replaced by the one on the bench"
+    doing = "Replacing by"
 
-    def press(self, at: Hover, held: bool) -> None:
-        session, coat = self.session, self.session.ground.coat
-        if not at.inside:
-            session.say("There is no ground to replace outside the grid", "no")
-            return
-        session.work(
-            f"Replacing by {coat.name(session.plan)}",
-            lambda plan, _stopped: ground.replace_all(plan, at.cell, coat),
-        )
+    def edit(self, plan: Plan, cell: Cell, coat: Coat) -> Edit:
+        return ground.replace_all(plan, cell, coat)
 
 
 class PickTool(Tool):
@@ -187,7 +199,7 @@ class PickTool(Tool):
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
         if not at.inside:
-            session.say("There is no ground to pick outside the grid", "no")
+            session.say("There is no ground outside the grid", "no")
             return
         code = int(session.plan.terrain[session.plan.spec.slot(at.cell)])
         session.set_ground(coat=ground.Coat("terrain", code), tool=GroundTool.BRUSH)
