@@ -43,6 +43,16 @@ def test_a_job_works_elsewhere_and_answers_here(qtbot: QtBot) -> None:
     assert got[0][1] == here
 
 
+def test_nothing_is_begun_once_the_window_has_closed(qtbot: QtBot) -> None:
+    jobs, got = Jobs(), []
+    assert jobs.shut(1000)
+    job = jobs.start("late", lambda _stopped: got.append("ran"), got.append)
+    assert job.stopped
+    assert not jobs.running
+    assert jobs.wait(1000)
+    assert got == []
+
+
 def test_a_stopped_job_is_told_and_its_answer_dropped(qtbot: QtBot) -> None:
     jobs, got, seen = Jobs(), [], threading.Event()
 

@@ -7,12 +7,16 @@ import importlib
 from collections.abc import Callable
 from typing import Any
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QLabel, QStackedLayout, QWidget
 
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
 from woven_locus.ui.jobs.pool import Job, Jobs
 from woven_locus.ui.theme import Theme, colour, number_font
+
+# The first frames of a window go before its charts.
+AFTER_MSEC = 120
 
 
 class Chart(QWidget):
@@ -37,7 +41,10 @@ class Chart(QWidget):
         theme.changed.connect(self._dress)
 
     def want(self) -> None:
-        """The chart is about to be seen."""
+        """The chart is about to be seen; it comes once the window has been drawn."""
+        QTimer.singleShot(AFTER_MSEC, self._fetch)
+
+    def _fetch(self) -> None:
         if self.plot is not None or (self._job is not None and not self._job.stopped):
             return
         self._job = self._jobs.start(

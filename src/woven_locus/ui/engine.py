@@ -21,12 +21,13 @@ class Engine(QObject):
         super().__init__(session)
         self._session = session
         self._process = None
+        self._stopped = False
         self._poll = QTimer(self)
         self._poll.setInterval(_POLL_MSEC)
         self._poll.timeout.connect(self._look)
 
     def start(self) -> None:
-        if kernels.compiled_ready():
+        if self._stopped or kernels.compiled_ready():
             return
         if warm.is_warm():
             self._load()
@@ -51,6 +52,7 @@ class Engine(QObject):
         )
 
     def stop(self) -> None:
+        self._stopped = True
         self._poll.stop()
         if self._process is not None and self._process.poll() is None:
             self._process.terminate()

@@ -139,5 +139,4 @@ class Window(QMainWindow):
         self.session.walk.set_running(False)
         self.engine.stop()
         self.recovery.end()
-        self.session.jobs.stop_all()
-        self.session.jobs.wait(JOBS_MSEC)
+        self.session.jobs.shut(JOBS_MSEC)

@@ -52,6 +52,7 @@ class Jobs(QObject):
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self.running: list[Job] = []
+        self._shut = False
 
     def start(
         self,
@@ -60,7 +61,8 @@ class Jobs(QObject):
         done: Callable[[Any], None],
         failed: Callable[[Exception], None] | None = None,
     ) -> Job:
-        """Run `function` elsewhere; `done` or `failed` is called here, unless it was stopped."""
+        """Run `function` elsewhere; `done` or `failed` is called here, unless it was stopped. After
+        `shut` nothing is run any more."""
         job = Job(label, function)
 
         def finish(answer: Any) -> None:
@@ -83,10 +85,20 @@ class Jobs(QObject):
         job.signals.done.connect(finish)
         job.signals.failed.connect(fail)
         job.signals.ended.connect(end)
+        if self._shut:
+            job.stop()
+            return job
         self.running.append(job)
         self._pool.start(job)
         self.changed.emit()
         return job
+
+    def shut(self, msec: int) -> bool:
+        """The window closes: stop what runs, begin nothing more, and wait. False when some have not
+        ended; a worker that outlives the interpreter takes the process down with it."""
+        self._shut = True
+        self.stop_all()
+        return self.wait(msec)
 
     def stop_all(self) -> None:
         for job in self.running:

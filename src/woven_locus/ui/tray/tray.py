@@ -43,6 +43,7 @@ class Tray(QTabWidget):
         session.replaced.connect(self._count)
         session.routes.changed.connect(self._count)
         self._count()
+        self._stage()
 
     def _stage(self) -> None:
         """A stage brings the tab that goes with it."""
