@@ -259,6 +259,7 @@ def test_the_ground_is_raised_levelled_and_smoothed(make_window: Callable[..., D
     heights = user.plan.heights
     assert heights is not None
     assert heights[3, 2:8].tolist() == [0, 10, 10, 10, 10, 0]
+    assert page.view.shade.isChecked(), "who sculpts sees it"
     user.point((4, 3))
     assert "height    10, slope" in user.window.reading.where.text()
     user.choose(page.sculpt.how, "Level")

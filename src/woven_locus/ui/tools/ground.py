@@ -64,6 +64,13 @@ class SculptTool(BrushTool):
             f"Drag to {chosen.sculpt.value.lower()} the ground by {chosen.amount:g} once a stroke"
         )
 
+    def press(self, at: Hover, held: bool) -> None:
+        super().press(at, held)
+        view = self.session.ground.view
+        if not (view.shade or view.contours or view.overlay.needs_heights):
+            # Who sculpts wants to see it.
+            self.session.set_view(shade=True)
+
     def begin(self) -> Stroke:
         chosen, document = self.session.ground, self.session.document
         return SculptStroke(

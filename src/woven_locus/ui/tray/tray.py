@@ -33,6 +33,7 @@ class Tray(QTabWidget):
         self.setMinimumHeight(96)
         self._at_stage: dict[Stage, int] = {
             Stage.SURVEY: 3,
+            Stage.GROUND: 1,
             Stage.BUILD: 0,
             Stage.WAYS: 2,
             Stage.TRAFFIC: 2,
