@@ -1,6 +1,7 @@
 """A seeded monkey at the real window: whatever it does, nothing breaks and everything agrees."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,9 +13,12 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication
 from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.ui.conftest import NO_KEY, SHIFT, Driver
+from woven_locus.core.editing import Keep, Regrid
 from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import BuildWindow
 from woven_locus.core.plan import Plan
 from woven_locus.demo import open_demo
+from woven_locus.files import plan_json
 
 KEYS = [
     "F2",
@@ -44,13 +48,29 @@ KEYS = [
     "F9",
     "F10",
     "F11",
+    *"ABLRFEPGHOXWJK",
+    "Shift+W",
+    "Shift+Left",
+    "Shift+Up",
+    "Ctrl+PgUp",
 ]
 PLANS: dict[str, Callable[[], Plan]] = {
     "vale": open_demo,
     "one cell": lambda: draw("."),
     "a row": lambda: draw("=" * 300, cell=(3, 40), first=(-150, 7)),
+    "upside down": lambda: upside_down(),
     "stones": lambda: draw("\n".join(["o.o.sk="] * 9), cell=(24, 9)),
 }
+
+
+def upside_down() -> Plan:
+    """The vale with y growing up the screen, and a window in it."""
+    plan = open_demo()
+    spec = replace(plan.spec, y_up=True, first_row=-9)
+    made = Regrid(spec, Keep.PLACE).work_out(plan)[0]
+    made.window = BuildWindow(Cell(10, 4), 30, 20)
+    # As it is read: what follows from the window, too.
+    return plan_json.parse(plan_json.dump(made))
 
 
 class Monkey:
@@ -68,7 +88,7 @@ class Monkey:
 
     def step(self) -> None:
         user, rng = self.user, self.rng
-        what = rng.integers(0, 10)
+        what = rng.integers(0, 11)
         keys = SHIFT if rng.random() < 0.3 else NO_KEY
         if what <= 2:
             user.key(str(rng.choice(KEYS)))
@@ -79,6 +99,9 @@ class Monkey:
             QTest.mouseClick(user.sheet, button, keys, at)
         elif what <= 6:
             self.drag(keys)
+        elif what == 10:
+            box = user.window.bench.ground.view.overlay
+            box.setCurrentIndex(int(rng.integers(box.count())))
         elif what == 7:
             at = QPointF(self.place())
             turn = QPoint(0, int(rng.integers(-500, 500)))
@@ -116,7 +139,7 @@ class Monkey:
             button
             for part in (window.bench, window.reading, window.tray, window.thread_)
             for button in part.findChildren(QAbstractButton)
-            if button.isVisible() and button.isEnabled() and button is not window.survey_new
+            if button.isVisible() and button.isEnabled() and not button.text().endswith("…")
         ]
         if buttons:
             QTest.mouseClick(buttons[self.rng.integers(len(buttons))], Qt.MouseButton.LeftButton)
