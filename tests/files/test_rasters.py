@@ -283,7 +283,7 @@ def test_heights_and_terrain_are_laid_on_as_they_look_on_screen(tmp_path: Path) 
     source, what = formats.heights_source(path)
     assert what == "ASCII grid, 2 × 2"
     values = formats.scaled(source)
-    assert formats.described(values) == "1 to 4"
+    assert formats.described(*formats.Spread(values).scaled(1, 0)) == "1 to 4"
     history = History(plan)
     history.do(formats.heights_edit(plan, values, Fit.LOW, path.name))
     npt.assert_array_equal(plan.heights, [[1, 2], [3, 4], [NAN, NAN]])
@@ -320,6 +320,27 @@ def test_what_is_taken_out_can_be_brought_in_again(name: str, y_up: bool, tmp_pa
         npt.assert_array_equal(bare.terrain, plan.terrain)
     else:
         npt.assert_allclose(bare.heights, heights, atol=0.5 if name.endswith("8") else 0.01)
+
+
+@given(data=st.data())
+def test_a_spread_is_the_range_of_the_heights_it_stands_for(data: st.DataObject) -> None:
+    grid = GridSpec(data.draw(st.integers(1, 6)), data.draw(st.integers(1, 6)))
+    heights = data.draw(layers(grid))
+    scale, base = data.draw(st.floats(-9, 9)), data.draw(st.floats(-99, 99))
+    nodata = data.draw(st.none() | st.integers(0, 300))
+    for source in (heights, pictures.grey_of(heights, 8)):
+        got = formats.Spread(source).scaled(scale, base, nodata)
+        if isinstance(source, pictures.Grey):
+            wanted = source.heights(scale, base, nodata)
+        else:
+            wanted = formats.scaled(source, scale, base)
+        assert got[2] == np.isnan(wanted).sum()
+        if got[2] == wanted.size:
+            assert formats.described(*got) == "no height known"
+        else:
+            npt.assert_allclose(
+                got[:2], (np.nanmin(wanted), np.nanmax(wanted)), rtol=1e-5, atol=1e-3
+            )
 
 
 def test_heights_that_are_not_there_cannot_be_taken_out(tmp_path: Path) -> None:

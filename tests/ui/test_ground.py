@@ -382,13 +382,13 @@ def test_obstacles_are_put_down_named_and_cleared(make_window: Callable[..., Dri
     user.type(panel.cols, "2")
     user.click((5, 5))
     (item,) = user.plan.obstacles.values()
-    assert (item.name, item.look) == ("Thorn 1", "rowan")
+    assert (item.name, item.look) == ("Thorn", "rowan")
     assert len(item.cells) == 2
     user.point(tuple(item.cells[0]))
-    assert "on it     Thorn 1" in user.window.reading.where.text()
+    assert "on it     Thorn" in user.window.reading.where.text()
     user.click(tuple(item.cells[0]))
     assert "Thorn 2 cannot stand at" in user.said
-    assert "Thorn 1 in the way" in user.said
+    assert "Thorn in the way" in user.said
     user.click((10, 8))
     user.key("X")
     user.drag((0, 0), (15, 11))

@@ -78,7 +78,8 @@ def command(
         values = formats.scaled(source, scale, base, nodata)
         how = _fit(file, values.shape, target, fit)
         edit = formats.heights_edit(target, values, how, file.name)
-        value |= {"heights": f"{what}, {formats.described(values)}"}
+        words = formats.described(*formats.Spread(values).scaled(1, 0))
+        value |= {"heights": f"{what}, {words}"}
     document.history.do(edit)
     document.save(out)
     return answer(value)

@@ -6,7 +6,7 @@ Only `editing.History` changes a plan after it was made. What follows from the r
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from copy import copy
 
 import numpy as np
@@ -175,11 +175,11 @@ class Plan:
         codes[self.road[box.slices] != 0] = ON_ROAD
         return codes
 
-    def put_obstacle(self, obstacle: Obstacle) -> None:
-        """Add or replace, in order of number. For edits only."""
+    def put_obstacles(self, obstacles: Sequence[Obstacle]) -> None:
+        """Add, in order of number. For edits only."""
         last = next(reversed(self.obstacles), 0)
-        self.obstacles[obstacle.number] = obstacle
-        if obstacle.number < last:
+        self.obstacles.update((item.number, item) for item in obstacles)
+        if obstacles and min(item.number for item in obstacles) < last:
             self.obstacles = dict(sorted(self.obstacles.items()))
 
     def snapshot(self) -> Plan:

@@ -15,7 +15,7 @@ from woven_locus.core.editing import (
     GridChange,
     HeightsChange,
     Keep,
-    ObstacleChange,
+    ObstaclesChange,
     Patch,
     Regrid,
     StructureChange,
@@ -47,9 +47,9 @@ class _Structure(msgspec.Struct, tag="structure"):
     after: StructureRow | None
 
 
-class _Obstacle(msgspec.Struct, tag="obstacle"):
-    before: ObstacleRow | None
-    after: ObstacleRow | None
+class _Obstacles(msgspec.Struct, tag="obstacles"):
+    gone: list[ObstacleRow]
+    come: list[ObstacleRow]
 
 
 class _Window(msgspec.Struct, tag="window"):
@@ -79,7 +79,7 @@ class _Grid(msgspec.Struct, tag="grid"):
     keep: Keep
 
 
-_Held = _Patch | _Structure | _Obstacle | _Window | _Table | _Heights | _Grid
+_Held = _Patch | _Structure | _Obstacles | _Window | _Table | _Heights | _Grid
 
 
 class _Edit(msgspec.Struct):
@@ -108,10 +108,10 @@ def _held(change: Change) -> _Held:
                 StructureRow.of(change.before) if change.before else None,
                 StructureRow.of(change.after) if change.after else None,
             )
-        case ObstacleChange():
-            return _Obstacle(
-                ObstacleRow.of(change.before) if change.before else None,
-                ObstacleRow.of(change.after) if change.after else None,
+        case ObstaclesChange():
+            return _Obstacles(
+                [ObstacleRow.of(item) for item in change.gone],
+                [ObstacleRow.of(item) for item in change.come],
             )
         case WindowChange():
             return _Window(
@@ -141,10 +141,9 @@ def _change(held: _Held) -> Change:
                 held.before.made() if held.before else None,
                 held.after.made() if held.after else None,
             )
-        case _Obstacle():
-            return ObstacleChange(
-                held.before.made() if held.before else None,
-                held.after.made() if held.after else None,
+        case _Obstacles():
+            return ObstaclesChange(
+                tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)
             )
         case _Window():
             return WindowChange(

@@ -4,7 +4,7 @@ the command line share."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -94,25 +94,67 @@ def scaled(
     scale, base, nodata : those of the picture itself, or 1, 0 and none, when left out.
     """
     if isinstance(source, pictures.Grey):
-        own = (source.scale or 1.0, source.base or 0.0)
+        own = (
+            1.0 if source.scale is None else source.scale,
+            0.0 if source.base is None else source.base,
+        )
         return source.heights(
             own[0] if scale is None else scale,
             own[1] if base is None else base,
             source.nodata if nodata is None else nodata,
         )
-    if (scale or 1.0) == 1.0 and not base:
+    if scale in (None, 1.0) and not base:
         return source
     out = source * np.float32(1.0 if scale is None else scale) + np.float32(base or 0.0)
     return np.asarray(out, np.float32)
 
 
-def described(values: Heights) -> str:
-    """The range of heights, and how many cells are unknown, in words."""
-    known = values[~np.isnan(values)]
-    if not known.size:
+def described(lowest: float, highest: float, unknown: int) -> str:
+    """A range of heights, and how many cells are unknown, in words. NaN for no known height."""
+    if lowest != lowest:
         return "no height known"
-    span, gaps = f"{known.min():.6g} to {known.max():.6g}", values.size - known.size
-    return f"{span}, {gaps:,} cells unknown" if gaps else span
+    span = f"{lowest:.6g} to {highest:.6g}"
+    return f"{span}, {unknown:,} cells unknown" if unknown else span
+
+
+def thinned(source: Source, every: int) -> Source:
+    """Every nth row and column of a source, for a picture of it."""
+    if isinstance(source, pictures.Grey):
+        return replace(source, values=source.values[::every, ::every])
+    return source[::every, ::every]
+
+
+class Spread:
+    """The range of a source's own values, worked out once, so that a scale can be tried at once."""
+
+    def __init__(self, source: Source) -> None:
+        self._greys: npt.NDArray[np.int64] | None = None
+        if isinstance(source, pictures.Grey):
+            self._greys = np.zeros(source.most + 1, np.int64)
+            for row in source.values:
+                self._greys += np.bincount(row, minlength=source.most + 1)
+            return
+        self._range = (
+            float(np.fmin.reduce(source, axis=None)),
+            float(np.fmax.reduce(source, axis=None)),
+        )
+        self._unknown = int(np.count_nonzero(np.isnan(source)))
+
+    def scaled(
+        self, scale: float, base: float, nodata: int | None = None
+    ) -> tuple[float, float, int]:
+        """(lowest, highest, unknown cells) as base + scale x value; NaN when none is known."""
+        if self._greys is None:
+            ends, unknown = self._range, self._unknown
+        else:
+            greys = self._greys.copy()
+            unknown = 0
+            if nodata is not None and 0 <= nodata < len(greys):
+                unknown, greys[nodata] = int(greys[nodata]), 0
+            seen = np.flatnonzero(greys)
+            ends = (float(seen[0]), float(seen[-1])) if len(seen) else (np.nan, np.nan)
+        low, high = sorted((base + scale * ends[0], base + scale * ends[1]))
+        return low, high, unknown
 
 
 def _begins(path: Path) -> bytes:

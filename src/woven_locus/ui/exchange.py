@@ -40,12 +40,12 @@ class Exchange:
             return
         path = Path(chosen)
 
-        def read(_stopped: Callable[[], bool]) -> tuple[object, str]:
-            return formats.heights_source(path)
+        def read(_stopped: Callable[[], bool]) -> tuple[formats.Source, formats.Spread, str]:
+            source, what = formats.heights_source(path)
+            return source, formats.Spread(source), what
 
-        def done(answer: tuple[object, str]) -> None:
-            source, what = answer
-            HeightsSheet(self._window.session, source, what, path.name, self._window).open()  # type: ignore[arg-type]
+        def done(answer: tuple[formats.Source, formats.Spread, str]) -> None:
+            HeightsSheet(self._window.session, *answer, path.name, self._window).open()
 
         self._window.session.jobs.start(f"Reading {path.name}", read, done, self._failed)
 

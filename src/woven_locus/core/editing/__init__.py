@@ -2,7 +2,7 @@
 
 from woven_locus.core.editing.changes import (
     HeightsChange,
-    ObstacleChange,
+    ObstaclesChange,
     Patch,
     StructureChange,
     TableChange,
@@ -21,7 +21,7 @@ __all__ = [
     "Keep",
     "Losses",
     "Notice",
-    "ObstacleChange",
+    "ObstaclesChange",
     "Patch",
     "Regrid",
     "StructureChange",

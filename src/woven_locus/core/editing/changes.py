@@ -108,26 +108,32 @@ class StructureChange:
 
 
 @dataclass(frozen=True, slots=True)
-class ObstacleChange:
-    """One obstacle: None before is a new one, None after a cleared one."""
+class ObstaclesChange:
+    """Obstacles that go and obstacles that come; thousands of them in a few array passes."""
 
-    before: Obstacle | None
-    after: Obstacle | None
+    gone: tuple[Obstacle, ...]
+    come: tuple[Obstacle, ...]
 
     layer = NO_LAYER
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
-        old, new = (self.after, self.before) if undo else (self.before, self.after)
+        gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
+        for item in gone:
+            del plan.obstacles[item.number]
+        plan.put_obstacles(come)
         boxes = []
-        if old is not None:
-            _stand(plan, old.cells, 0)
-            boxes.append(Box.around(plan.spec.slot(cell) for cell in old.cells))
-            if new is None or new.number != old.number:
-                del plan.obstacles[old.number]
-        if new is not None:
-            _stand(plan, new.cells, -new.number)
-            boxes.append(Box.around(plan.spec.slot(cell) for cell in new.cells))
-            plan.put_obstacle(new)
+        for items, sign in ((gone, 0), (come, -1)):
+            if not items:
+                continue
+            flat = (part for item in items for cell in item.cells for part in cell)
+            cells = np.fromiter(flat, np.int64).reshape(-1, 2) - np.array(plan.spec.first)
+            who = np.repeat(
+                np.array([sign * item.number for item in items], np.int32),
+                [len(item.cells) for item in items],
+            )
+            plan.occupant[cells[:, 1], cells[:, 0]] = who
+            low, high = cells.min(axis=0).tolist(), cells.max(axis=0).tolist()
+            boxes.append(Box(low[1], low[0], high[1] + 1, high[0] + 1))
         return tuple(boxes)
 
 

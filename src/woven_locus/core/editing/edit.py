@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from woven_locus.core.editing.changes import (
     HeightsChange,
-    ObstacleChange,
+    ObstaclesChange,
     Patch,
     StructureChange,
     TableChange,
@@ -19,7 +19,7 @@ from woven_locus.core.plan import Plan
 Change = (
     Patch
     | StructureChange
-    | ObstacleChange
+    | ObstaclesChange
     | WindowChange
     | TableChange
     | HeightsChange

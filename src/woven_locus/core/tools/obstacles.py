@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from woven_locus.core.editing import Edit, ObstacleChange
+from woven_locus.core.editing import Edit, ObstaclesChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, cell_text
 from woven_locus.core.ground.obstacles import LARGEST_OBSTACLE, LOOKS, Obstacle
@@ -21,6 +21,15 @@ MOST_AT_ONCE = 20_000
 
 def next_number(plan: Plan) -> int:
     return max(plan.obstacles, default=0) + 1
+
+
+def fresh_name(plan: Plan, name: str) -> str:
+    """The name as it is, or with a number behind it when another obstacle has it."""
+    taken = {item.name for item in plan.obstacles.values()}
+    if name not in taken:
+        return name
+    number = next(k for k in range(2, len(taken) + 3) if f"{name} {k}" not in taken)
+    return f"{name} {number}"
 
 
 def block_of(low: Cell, cols: int, rows: int) -> tuple[Cell, ...]:
@@ -39,7 +48,7 @@ def place_obstacle(plan: Plan, name: str, look: str, cells: Sequence[Cell]) -> E
     if number >= LARGEST_NUMBER:
         raise Refused(f"there are too many obstacles: their numbers end at {LARGEST_NUMBER - 1:,}")
     item = Obstacle(number, name, look, tuple(cells))
-    return Edit(f"Placed {name} at {cell_text(cells[0])}", (ObstacleChange(None, item),))
+    return Edit(f"Placed {name} at {cell_text(cells[0])}", (ObstaclesChange((), (item,)),))
 
 
 def _check(name: str, look: str, cells: int) -> None:
@@ -58,7 +67,7 @@ def clear_obstacles(plan: Plan, numbers: Sequence[int]) -> Edit:
         label = f"Cleared {gone[0].name}"
     else:
         label = f"Cleared {len(gone):,} obstacles"
-    return Edit(label, tuple(ObstacleChange(item, None) for item in gone))
+    return Edit(label, (ObstaclesChange(tuple(gone), ()),) if gone else ())
 
 
 def obstacles_in(plan: Plan, box: Box) -> list[int]:
@@ -110,5 +119,6 @@ def scatter(
     for at, slot in enumerate(found):
         cells = block_of(plan.spec.cell_of_slot(slot), cols, rows)
         item = Obstacle(number + at, f"{name} {number + at}", look, cells)
-        made.append(ObstacleChange(None, item))
-    return Edit(f"Scattered {len(made):,} of {name}", tuple(made))
+        made.append(item)
+    change = (ObstaclesChange((), tuple(made)),) if made else ()
+    return Edit(f"Scattered {len(made):,} of {name}", change)

@@ -224,8 +224,8 @@ class ObstacleTool(Tool):
 
     def press(self, at: Hover, held: bool) -> None:
         session, chosen = self.session, self.session.ground
-        number = obstacles.next_number(session.plan)
-        name = f"{chosen.obstacle_name.strip() or LOOKS[0].capitalize()} {number}"
+        wished = chosen.obstacle_name.strip() or LOOKS[0].capitalize()
+        name = obstacles.fresh_name(session.plan, wished)
         session.attempt(
             obstacles.place_obstacle, session.plan, name, chosen.obstacle_look, self._cells(at)
         )

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.ground.relief import Fit, fitted, placed
-from woven_locus.core.plan import Heights, Plan
+from woven_locus.core.plan import Plan
 from woven_locus.files import formats, pictures
 from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
@@ -89,14 +89,15 @@ class HeightsSheet(_RasterSheet):
     def __init__(
         self,
         session: Session,
-        source: Heights | Grey,
+        source: formats.Source,
+        spread: formats.Spread,
         what: str,
         name: str,
         parent: QWidget | None,
     ) -> None:
         shape = source.values.shape if isinstance(source, Grey) else source.shape
         super().__init__(f"Heights from {name}", session, (shape[0], shape[1]), parent)
-        self._source, self._name = source, name
+        self._source, self._spread, self._name = source, spread, name
         self.form.addRow("File", QLabel(what))
         self.form.addRow("Lies", self.fit)
         self.scale = WorldBox(1, -1e6, 1e6)
@@ -125,47 +126,52 @@ class HeightsSheet(_RasterSheet):
         self.accepted.connect(self._bring_in)
         self._work_out()
 
-    def values(self) -> Heights:
-        """The heights as scaled, top row first."""
+    def scaling(self) -> tuple[float, float, int | None]:
+        """(scale, base, grey of unknown cells) as chosen."""
         source, scale, base = self._source, self.scale.value(), self.base.value()
         if not isinstance(source, Grey):
-            return formats.scaled(source, scale, base)
+            return scale, base, None
         # What the file says itself is kept to the last digit, which the boxes do not show.
-        exact = (
-            source.scale if _same(scale, source.scale) else scale,
-            source.base if _same(base, source.base) else base,
-        )
+        if source.scale is not None and _same(scale, source.scale):
+            scale = source.scale
+        if source.base is not None and _same(base, source.base):
+            base = source.base
         nodata = self.nodata.value()
-        return source.heights(exact[0] or 1.0, exact[1] or 0.0, None if nodata < 0 else nodata)
+        # A grey that no picture has stands for no unknown cells at all.
+        return scale, base, -1 if nodata < 0 else nodata
 
     def _work_out(self) -> None:
         if self.scale.value() == 0:
             self.show_problem("A scale of 0 would make everything flat")
             return
-        plan = self._session.plan
-        values = self.values()
-        self.says.setText(f"{self._coverage()} Heights: {formats.described(values)}.")
-        self.show_problem("The file holds no known height" if np.isnan(values).all() else "")
-        under = plan.heights
-        if under is None:
-            under = np.full(plan.spec.shape, np.nan, np.float32)
+        plan, scaling = self._session.plan, self.scaling()
+        spread = self._spread.scaled(*scaling)
+        self.says.setText(f"{self._coverage()} Heights: {formats.described(*spread)}.")
+        self.show_problem("The file holds no known height" if np.isnan(spread[0]) else "")
         # A picture does not need every cell of a large map.
-        skip = self._thin(max(*plan.spec.shape, *values.shape))
+        skip = self._thin(max(*plan.spec.shape, *self._shape))
+        if plan.heights is not None:
+            under = plan.heights[::skip, ::skip]
+        else:
+            under = np.full(plan.terrain[::skip, ::skip].shape, np.nan, np.float32)
+        values = formats.scaled(formats.thinned(self._source, skip), *scaling)
         laid = values[::-1] if plan.spec.y_up else values
-        small = fitted(laid[::skip, ::skip], under[::skip, ::skip], self.chosen)
+        small = fitted(laid, under, self.chosen)
         cell = (plan.spec.cell_w * skip, plan.spec.cell_h * skip)
         self.preview.show_map([], None, small, cell, plan.spec.y_up)  # type: ignore[arg-type]
 
     def _bring_in(self) -> None:
-        values, fit, name = self.values(), self.chosen, self._name
+        source, scaling, fit, name = self._source, self.scaling(), self.chosen, self._name
         self._session.work(
             f"Bringing in {name}",
-            lambda plan, _stopped: formats.heights_edit(plan, values, fit, name),
+            lambda plan, _stopped: formats.heights_edit(
+                plan, formats.scaled(source, *scaling), fit, name
+            ),
         )
 
 
-def _same(shown: float, exact: float | None) -> bool:
-    return exact is not None and abs(shown - exact) <= 1e-8
+def _same(shown: float, exact: float) -> bool:
+    return abs(shown - exact) <= 1e-8
 
 
 class TerrainSheet(_RasterSheet):
@@ -242,10 +248,10 @@ class TerrainSheet(_RasterSheet):
             "" if any(c is not None for c in classes) else "No colour has a class yet"
         )
         table = np.array([255 if code is None else code for code in classes], np.uint8)
-        codes = table[picture.codes[::-1] if plan.spec.y_up else picture.codes]
-        skip = self._thin(max(*plan.spec.shape, *codes.shape))
+        skip = self._thin(max(*plan.spec.shape, *self._shape))
+        codes = table[(picture.codes[::-1] if plan.spec.y_up else picture.codes)[::skip, ::skip]]
         under = np.full(plan.terrain[::skip, ::skip].shape, 255, np.uint8)
-        small = fitted(codes[::skip, ::skip], under, self.chosen).astype(np.uint8)
+        small = fitted(codes, under, self.chosen).astype(np.uint8)
         small = np.where(small == 255, plan.terrain[::skip, ::skip], small)
         dyes = [item.dye for item in plan.terrain_table]
         self.preview.show_map(

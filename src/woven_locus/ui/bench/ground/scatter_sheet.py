@@ -78,7 +78,7 @@ class ScatterSheet(FormSheet):
             self.gives.setText("")
             self.show_problem(str(err)[:1].upper() + str(err)[1:])
             return
-        count = len(edit.changes)
+        count = sum(len(change.come) for change in edit.changes)  # type: ignore[union-attr]
         self.gives.setText(f"That gives {count:,} obstacle{'s' * (count != 1)}.")
         self.show_problem("" if count else "No free cell of that terrain is left")
 
