@@ -34,6 +34,20 @@ def test_heights_and_terrain_go_out_and_in_again(plan: Path, tmp_path: Path, run
         assert abs(found[0] - np.arange(2, 16, 2)).max() < 0.05
 
 
+def test_a_grey_picture_is_written_at_the_scale_asked_for(run, plan: Path, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    town = plan_json.load(plan)
+    town.heights = np.arange(28, dtype=np.float32).reshape(4, 7) * 10
+    plan_json.save(town, plan)
+    out = tmp_path / "h.png"
+    got = run("export", plan, "--as", "heights-png8", "--out", out, "--scale", "2", "--base", "-10")
+    assert got.code == 0
+    assert np.asarray(Image.open(out)).tolist()[0] == [5, 10, 15, 20, 25, 30, 35]
+    for wrong in (["--scale", "0"], ["--base", "inf"]):
+        assert run("export", plan, "--as", "heights-png8", "--out", out, *wrong).code == 2
+    got = run("export", plan, "--as", "heights-asc", "--out", out, "--scale", "2")
+    assert "for grey pictures" in got.err
+
+
 def test_colours_without_a_class_are_a_no_and_nothing_is_written(
     plan: Path, tmp_path: Path, run
 ) -> None:  # type: ignore[no-untyped-def]

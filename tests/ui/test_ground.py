@@ -24,6 +24,7 @@ from woven_locus.core.tools.ground import Coat, fill
 from woven_locus.document.document import new_plan
 from woven_locus.files.formats import FORMATS, heights_source, scaled
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
+from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 from woven_locus.ui.bench.ground.make_sheet import MakeSheet
 from woven_locus.ui.bench.ground.scatter_sheet import ScatterSheet
@@ -558,11 +559,21 @@ def test_everything_goes_out_from_the_menu(vale: Driver, tmp_path: Path) -> None
     for name, form in FORMATS.items():
         vale.window.exchange.choose_out = lambda _title, _start, name=name: str(tmp_path / name)
         vale.window.actions_.by_name[f"file.out_{name.replace('-', '_')}"].trigger()
+        if form.depth:
+            sheet = vale.sheet_of(GreySheet)
+            assert "Heights of the plan: 0 to 109 ells" in sheet.says.text()
+            vale.type(sheet.scale, "0.1")
+            assert ("cut off" in sheet.says.text()) is (form.depth == 8)
+            vale.push(sheet.make)
         vale.idle()
         path = (tmp_path / name).with_suffix(form.suffix)
         assert f"Wrote {path}" in vale.said
     source, _what = heights_source(tmp_path / "heights-asc.asc")
     assert (scaled(source) == vale.plan.heights).all()
+    source, _what = heights_source(tmp_path / "heights-png16.png")
+    np.testing.assert_allclose(scaled(source), vale.plan.heights, atol=0.051)
+    source, _what = heights_source(tmp_path / "heights-png8.png")
+    assert scaled(source).max() == np.float32(25.5)
     vale.window.exchange.choose_out = lambda _title, _start: str(tmp_path / "no" / "where.png")
     vale.window.exchange.take_out("terrain-png")
     vale.idle()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,13 +16,15 @@ from woven_locus.core.errors import FileProblem
 @click.argument("plan", type=PLAN)
 @grid_options(required=True)
 @click.option("--name", help="The plan's name; the file's name without its ending by default.")
+@click.option("--y-up", is_flag=True, help="y, and the row with it, grows up the screen.")
+@click.option("--unit", default="units", help="Name of a world unit.")
 @click.option("--force", is_flag=True, help="Replace a file that is there.")
-def command(plan: Path, name: str | None, force: bool, **grid: Any) -> int:
+def command(plan: Path, name: str | None, y_up: bool, unit: str, force: bool, **grid: Any) -> int:
     """Make an empty plan in the file PLAN."""
     from woven_locus.document.document import new_plan
     from woven_locus.files import plan_json
 
-    spec = grid_from(**grid)
+    spec = replace(grid_from(**grid), y_up=y_up, unit=unit)
     if plan.exists() and not force:
         raise FileProblem(plan, "", "is there already; choose another name, or give --force")
     plan_json.save(new_plan(spec, name or plan.name.split(".")[0]), plan)

@@ -23,13 +23,15 @@ HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
 @dataclass(frozen=True)
 class Format:
     """name : for ``--as``.  words : in a menu.  suffix : of its files.  heights : whether it holds
-    heights rather than terrain."""
+    heights rather than terrain.  write(plan, path, scale, base) : the last two for a grey picture, else
+    passed over; None uses all greys.  depth : bits of a grey picture, else 0. `write` raises FileProblem."""
 
     name: str
     words: str
     suffix: str
     heights: bool
-    write: Callable[[Plan, Path], None]
+    write: Callable[[Plan, Path, float | None, float | None], None]
+    depth: int = 0
 
 
 def _heights_of(plan: Plan, path: Path) -> Heights:
@@ -38,20 +40,20 @@ def _heights_of(plan: Plan, path: Path) -> Heights:
     return plan.heights
 
 
-def _write_terrain(plan: Plan, path: Path) -> None:
+def _write_terrain(plan: Plan, path: Path, _scale: object, _base: object) -> None:
     dyes = [item.dye for item in plan.terrain_table]
     pictures.save_terrain(plan.terrain, dyes, plan.spec.y_up, path)
 
 
-def _write_asc(plan: Plan, path: Path) -> None:
+def _write_asc(plan: Plan, path: Path, _scale: object, _base: object) -> None:
     ascii_grid.save(_heights_of(plan, path), plan.spec, path)
 
 
-def _write_grey(depth: int) -> Callable[[Plan, Path], None]:
-    def write(plan: Plan, path: Path) -> None:
+def _write_grey(depth: int) -> Callable[[Plan, Path, float | None, float | None], None]:
+    def write(plan: Plan, path: Path, scale: float | None, base: float | None) -> None:
         heights = _heights_of(plan, path)
         on_screen = heights[::-1] if plan.spec.y_up else heights
-        pictures.save_grey(pictures.grey_of(on_screen, depth), path)
+        pictures.save_grey(pictures.grey_of(on_screen, depth, scale, base), path)
 
     return write
 
@@ -61,8 +63,8 @@ FORMATS: dict[str, Format] = {
     for each in (
         Format(TERRAIN_PNG, "Terrain as a PNG, a pixel a cell", ".png", False, _write_terrain),
         Format(HEIGHTS_ASC, "Heights as an ASCII grid", ".asc", True, _write_asc),
-        Format(HEIGHTS_PNG8, "Heights as an 8-bit grey PNG", ".png", True, _write_grey(8)),
-        Format(HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", True, _write_grey(16)),
+        Format(HEIGHTS_PNG8, "Heights as an 8-bit grey PNG", ".png", True, _write_grey(8), 8),
+        Format(HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", True, _write_grey(16), 16),
     )
 }
 # What `import` reads; a grey picture says itself how many bits it has.

@@ -195,6 +195,12 @@ def parse_grey(data: bytes, path: object = "picture") -> Grey:
     return Grey(values, depth, scale, base, nodata)
 
 
+def whole_range(lowest: float, highest: float, depth: int, first: int = 0) -> tuple[float, float]:
+    """(scale, base) that put the lowest height on grey `first` and the highest on the last."""
+    scale = (highest - lowest) / ((1 << depth) - 1 - first) or 1.0
+    return scale, lowest - first * scale
+
+
 def grey_of(
     heights: Heights, depth: int, scale: float | None = None, base: float | None = None
 ) -> Grey:
@@ -209,10 +215,9 @@ def grey_of(
     first = 1 if unknown.any() else 0
     known = heights[~unknown].astype(np.float64)
     lowest, highest = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
-    if scale is None:
-        scale = (highest - lowest) / (most - first) or 1.0
-    if base is None:
-        base = lowest - first * scale
+    whole = whole_range(lowest, highest, depth, first)
+    scale = whole[0] if scale is None else scale
+    base = lowest - first * scale if base is None else base
     with np.errstate(invalid="ignore"):
         values = np.floor((heights.astype(np.float64) - base) / scale + 0.5)
     values = np.clip(np.where(unknown, UNKNOWN_GREY, values), 0, most)

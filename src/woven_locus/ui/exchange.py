@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from woven_locus.core.errors import WovenError
 from woven_locus.files import formats, pictures
+from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 
 if TYPE_CHECKING:
@@ -69,6 +70,15 @@ class Exchange:
         if form.heights and session.plan.heights is None:
             session.say("This plan has no heights to take out", "no")
             return
+        if not form.depth:
+            self._write(name)
+            return
+        sheet = GreySheet(session.plan, form.depth, self._window)
+        sheet.accepted.connect(lambda: self._write(name, *sheet.chosen))
+        sheet.open()
+
+    def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
+        session, form = self._window.session, formats.FORMATS[name]
         what = "heights" if form.heights else "terrain"
         start = f"{session.plan.name} {what}{form.suffix}"
         chosen = self.choose_out(form.words, start)
@@ -79,7 +89,7 @@ class Exchange:
         plan = session.plan
         session.jobs.start(
             f"Writing {path.name}",
-            lambda _stopped: form.write(plan.snapshot(), path),
+            lambda _stopped: form.write(plan.snapshot(), path, scale, base),
             lambda _nothing: session.say(f"Wrote {path}"),
             self._failed,
         )

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
@@ -26,9 +27,9 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
-from woven_locus.core.ground import PATTERNS, TerrainClass
+from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.tools import terrain_classes
-from woven_locus.ui.session import Session
+from woven_locus.ui.session import AT_ONCE, Session
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted
 
@@ -99,18 +100,38 @@ class ClassesSheet(QDialog):
 
     def _fill(self, _notice: object = None) -> None:
         plan, chosen = self._session.plan, self.code
-        counts = terrain_classes.usage(plan)
         self._filling = True
         self.table.setRowCount(len(plan.terrain_table))
         for code, item in enumerate(plan.terrain_table):
-            self._fill_row(code, item, counts[code])
+            self._fill_row(code, item)
         self.table.selectRow(min(chosen, len(plan.terrain_table) - 1))
         self.into.clear()
         for item in plan.terrain_table:
             self.into.addItem(item.name)
         self._filling = False
+        self._count()
 
-    def _fill_row(self, code: int, item: TerrainClass, count: int) -> None:
+    def _count(self) -> None:
+        """How many cells each class has: at once on a small plan, else in a worker."""
+        plan, session = self._session.plan, self._session
+        if plan.terrain.size <= AT_ONCE:
+            self._show_counts(plan.terrain_table, terrain_classes.usage(plan))
+            return
+        table = plan.terrain_table
+
+        def done(counts: list[int]) -> None:
+            if not sip.isdeleted(self) and session.plan.terrain_table is table:
+                self._show_counts(table, counts)
+
+        session.jobs.start("Counting terrain", lambda _stopped: terrain_classes.usage(plan), done)
+
+    def _show_counts(self, table: TerrainTable, counts: list[int]) -> None:
+        for code in range(len(table)):
+            cells = self.table.item(code, len(COLUMNS) - 1)
+            if cells is not None:
+                cells.setText(f"{counts[code]:,}")
+
+    def _fill_row(self, code: int, item: TerrainClass) -> None:
         name = QLineEdit(item.name)
         name.editingFinished.connect(lambda: self._change(code, name=name.text().strip()))
         build, walk = QCheckBox(), QCheckBox()
@@ -139,7 +160,7 @@ class ClassesSheet(QDialog):
         ):
             widget.setAccessibleName(f"{words} {item.name}")
             self.table.setCellWidget(code, column, widget)
-        cells = QTableWidgetItem(f"{count:,}")
+        cells = QTableWidgetItem("…")
         cells.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         cells.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         self.table.setItem(code, len(COLUMNS) - 1, cells)

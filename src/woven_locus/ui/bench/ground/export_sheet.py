@@ -1,0 +1,58 @@
+"""Heights as a grey picture: which height is which grey."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QWidget
+
+from woven_locus.core.plan import Plan
+from woven_locus.core.render.ground_view import height_range
+from woven_locus.files import pictures
+from woven_locus.ui.form_sheet import FormSheet
+from woven_locus.ui.widgets import WorldBox, muted
+
+
+class GreySheet(FormSheet):
+    """`scale` and `base` hold the answer: height = base + scale x grey."""
+
+    def __init__(self, plan: Plan, depth: int, parent: QWidget | None) -> None:
+        super().__init__(f"Heights as {depth}-bit grey", "Choose the file…", parent)
+        self._most = (1 << depth) - 1
+        self._range = height_range(plan)
+        self._unit = plan.spec.unit
+        self._whole = pictures.whole_range(*self._range, depth)
+        self.scale, self.base = WorldBox(1, 1e-8, 1e6), WorldBox(0, -1e6, 1e6)
+        for box, words, value in (
+            (self.scale, "Units for one grey", self._whole[0]),
+            (self.base, "Units at grey 0", self._whole[1]),
+        ):
+            box.setDecimals(8)
+            box.setValue(value)
+            box.setAccessibleName(words)
+            box.valueChanged.connect(self._work_out)
+            self.form.addRow(words, box)
+        self.says = muted()
+        self.says.setMinimumWidth(260)
+        self.side.addWidget(self.says)
+        self.side.addStretch(1)
+        self._work_out()
+
+    @property
+    def chosen(self) -> tuple[float, float]:
+        """(scale, base), to the last digit where they were left as proposed."""
+        found = []
+        for box, whole in zip((self.scale, self.base), self._whole, strict=True):
+            found.append(whole if abs(box.value() - whole) <= 1e-8 else box.value())
+        return found[0], found[1]
+
+    def _work_out(self) -> None:
+        scale, base = self.chosen
+        lowest, highest = self._range
+        low, high = base, base + scale * self._most
+        words = (
+            f"Heights of the plan: {lowest:.6g} to {highest:.6g} {self._unit}. "
+            f"The greys hold {low:.6g} to {high:.6g} in steps of {scale:.4g}."
+        )
+        # Half a step to either side still rounds to a grey.
+        if lowest < low - scale / 2 or highest > high + scale / 2:
+            words += " What lies beyond is cut off."
+        self.says.setText(words)
