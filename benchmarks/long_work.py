@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 
@@ -28,6 +29,8 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.core.ground.generate import Recipe
     from woven_locus.core.render import Overlay
     from woven_locus.core.tools import ground
+    from woven_locus.core.tools.obstacles import scatter
+    from woven_locus.core.tools.terrain_classes import change_class
     from woven_locus.core.tools.window import regrid
     from woven_locus.document import Document
     from woven_locus.ui.bench.ground.make_sheet import made_ground
@@ -98,6 +101,15 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     )
     case("undo it", history.undo)
     case("redo it", history.redo)
+    case(
+        "scatter obstacles",
+        lambda: session.work("Scatter", lambda p, _s: scatter(p, "Thorn", "rowan", [4], 0.006, 1)),
+    )
+    case("undo the scatter", history.undo)
+    bog = session.plan.terrain_table[2]
+    case(
+        "change a class", lambda: history.do(change_class(session.plan, 2, replace(bog, cost=2.0)))
+    )
     recipe = Recipe(5, 300.0, 96, 0.5, 0, 1, 2, 2, 3)
     case("make ground", lambda: session.work("Make", lambda p, s: made_ground(p, recipe, s)))
     case("colour by slope", lambda: session.set_view(overlay=Overlay.SLOPE))

@@ -154,8 +154,10 @@ class Document:
         if notice.boxes:
             self.revision += 1
         if notice.reformed:
-            # Whatever was worked out for the old grid or the old classes is void.
-            self._connections = self._links = self._soundness = None
+            # Whatever was worked out for the old classes, or the old grid, is void.
+            self._soundness = None
+        if "grid" in notice.layers:
+            self._connections = self._links = None
         if self._connections is not None:
             self._connections.update(notice.structures)
         if self._soundness is not None:

@@ -95,6 +95,7 @@ class Session(QObject):
         self.survey = replace(self.survey, actor=None)
         self.profile: tuple[Cell, Cell] | None = None
         self._heights_moved = False
+        self._range: tuple[float, float] | None = None
         self.tools = ToolBox(self)
         self._fit_ground()
         document.listen(self._changed)
@@ -121,14 +122,16 @@ class Session(QObject):
             overlay = Overlay.NONE if view.overlay.needs_heights else view.overlay
             view = GroundView(overlay)
         else:
-            lowest, highest = height_range(plan)
-            view = replace(view, lowest=lowest, highest=highest)
+            if self._range is None:
+                # A look at all heights; once for as long as they stay as they are.
+                self._range = height_range(plan)
+            view = replace(view, lowest=self._range[0], highest=self._range[1])
         self.ground = replace(ground, view=view)
 
     def _changed(self, notice: Notice) -> None:
         if notice.reformed:
             # The pointer's place was worked out on another grid.
-            self.hover = None
+            self.hover, self._range = None, None
             self._end_stroke()
             self._fit_ground()
             self.tool_changed.emit()
@@ -136,7 +139,7 @@ class Session(QObject):
             self._heights_moved = True
         if self._heights_moved and not self.document.history.in_gesture:
             # Once a stroke: the range of all heights takes a look at all of them.
-            self._heights_moved = False
+            self._heights_moved, self._range = False, None
             self._fit_ground()
             self.tool_changed.emit()
         if self.selection and self.selection not in self.plan.register:

@@ -17,6 +17,8 @@ from woven_locus.core.register import LARGEST_NUMBER
 
 # Obstacles of one scatter; each is a thing of its own with a name.
 MOST_AT_ONCE = 20_000
+# Rows that are looked at in one go.
+STRIP = 256
 
 
 def next_number(plan: Plan) -> int:
@@ -94,17 +96,27 @@ def scatter(
     _check(name, look, size[0] * size[1])
     if not 0 < density <= 1:
         raise Refused(f"the density is a share above 0 and up to 1, not {density:g}")
-    free = np.isin(plan.terrain, np.array(codes, np.uint8))
-    free &= (plan.blocks & ~np.uint8(BIT[Reason.TERRAIN])) == 0
+    wanted = np.zeros(256, bool)
+    wanted[list(codes)] = True
+    others = ~np.uint8(BIT[Reason.TERRAIN])
     rng = np.random.default_rng(seed)
+    free = np.empty(plan.spec.shape, bool)
+    chosen = []
+    # By strips, so that other threads get their turn in between.
+    for row in range(0, plan.spec.rows, STRIP):
+        part = slice(row, row + STRIP)
+        free[part] = wanted[plan.terrain[part]]
+        free[part] &= (plan.blocks[part] & others) == 0
+        lots = free[part] & (rng.random(free[part].shape, np.float32) < density)
+        chosen.append(np.argwhere(lots) + np.array([row, 0]))
     expected = int(np.count_nonzero(free) * density)
     if expected > MOST_AT_ONCE:
         raise Refused(
             f"that would be about {expected:,} obstacles; the most at once is {MOST_AT_ONCE:,}: "
             "lower the density or choose fewer classes"
         )
-    slots = np.argwhere(free & (rng.random(free.shape, np.float32) < density))
-    rng.shuffle(slots)
+    slots = np.concatenate(chosen)
+    slots = slots[rng.permutation(len(slots))]
     cols, rows = size
     found = []
     number = next_number(plan)
