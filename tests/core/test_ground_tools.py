@@ -204,6 +204,17 @@ def test_levelling_takes_the_height_at_the_press() -> None:
     assert plan.heights[1].tolist() == [4, 5, 5, 5]
 
 
+def test_great_heights_are_raised_like_any_other() -> None:
+    plan = draw("..")
+    plan.heights = np.array([[2e6, -3e9]], np.float32)
+    done(plan, heights.sculpt(plan, Sculpt.RAISE, Box(0, 0, 1, 2), np.ones((1, 2), bool), 4))
+    assert plan.heights.tolist() == [[2000004, -3e9]]
+    for _ in range(3):
+        edit = heights.sculpt(plan, Sculpt.RAISE, Box(0, 0, 1, 1), np.ones((1, 1), bool), 3e38)
+        done(plan, edit)
+    assert np.isfinite(plan.heights).all()
+
+
 def test_heights_that_make_no_sense_are_refused() -> None:
     plan = draw("..\n..")
     with pytest.raises(BadPlan, match="layer is"):

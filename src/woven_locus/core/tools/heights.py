@@ -13,8 +13,8 @@ from woven_locus.core.ground.relief import smoothed
 from woven_locus.core.plan import Heights, Plan, checked_heights
 from woven_locus.core.tools.ground import Mask
 
-# Beyond this float32 no longer tells a hundredth of a unit apart.
-HIGHEST = 1e5
+# The most by which a stroke raises or lowers; and how far heights may get, short of infinity.
+HIGHEST, ENDLESS = 1e5, 1e30
 
 
 class Sculpt(Enum):
@@ -57,7 +57,7 @@ def sculpt(plan: Plan, how: Sculpt, box: Box, mask: Mask, amount: float) -> Edit
         fresh = np.full_like(now, amount)
     else:
         fresh = now + np.float32(amount if how is Sculpt.RAISE else -amount)
-    fresh = np.clip(fresh, -HIGHEST, HIGHEST)
+    fresh = np.clip(fresh, -ENDLESS, ENDLESS)
     patch = Patch.of_block(plan, "heights", inside, np.where(part, fresh, now))
     return Edit(sculpt_label(how), (patch,) if patch else ())
 

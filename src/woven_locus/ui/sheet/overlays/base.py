@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
-from PyQt6.QtCore import QRectF
+import numpy as np
+import numpy.typing as npt
+from PyQt6 import sip
+from PyQt6.QtCore import QLineF, QRectF
 from PyQt6.QtGui import QPainter
 
 from woven_locus.core.geometry import Cell
@@ -31,3 +35,14 @@ class Canvas:
     def cell_px(self) -> float:
         """Pixels of a cell's shorter side."""
         return min(self.camera.ppc_x, self.camera.ppc_y)
+
+
+def lines_of(ends: npt.NDArray[np.float64]) -> Any:
+    """Segments (N, 4) of (x0, y0, x1, y1) as lines for `drawLines`, made in one go: one by one, the
+    tens of thousands of a screen full of contours would take longer than a frame. None for no lines."""
+    if not len(ends):
+        return None
+    made = sip.array(QLineF, len(ends))
+    held = np.frombuffer(sip.voidptr(made, ends.nbytes), np.float64).reshape(ends.shape)
+    held[:] = ends
+    return made

@@ -8,14 +8,13 @@ import time
 from typing import Any
 
 import numpy as np
-from PyQt6 import sip
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPen
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground.contours import contour, levels_of, nice_interval
-from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Cover
 
@@ -96,19 +95,10 @@ class Contours:
             y = (spec.rows - y if spec.y_up else y) * camera.ppc_y
             fifth = round(level / interval) % 5 == 0
             (thick if fifth else thin).append(np.stack([x, y], -1).reshape(-1, 4))
-        self._thin, self._thick = _lines(thin), _lines(thick)
-
-
-def _lines(parts: list[np.ndarray]) -> Any:
-    """Segments (N, 4) as lines to draw, made in one go: one by one they would take a hundred times as
-    long. None for no lines."""
-    ends = np.concatenate(parts) if parts else np.empty((0, 4))
-    if not len(ends):
-        return None
-    made = sip.array(QLineF, len(ends))
-    held = np.frombuffer(sip.voidptr(made, ends.nbytes), np.float64).reshape(ends.shape)
-    held[:] = ends
-    return made
+        self._thin, self._thick = (
+            lines_of(np.concatenate(parts) if parts else np.empty((0, 4)))
+            for parts in (thin, thick)
+        )
 
 
 def window(canvas: Canvas, shown: BuildWindow) -> None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPen
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.art import Art, check
 from woven_locus.core.grid.probe import Actor
-from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
 
 # Copies of the art, across and down.
@@ -46,11 +47,13 @@ def lattice(canvas: Canvas) -> None:
             [held] if held is not None else [axis.value(k) for k in range(first, last + 1)]
         )
     arm = min(4.0, spacing / 6)
-    lines = []
-    for x in places[0]:
-        for y in places[1]:
-            px, py = camera.x_of(x), camera.y_of(y)
-            lines += [QLineF(px - arm, py, px + arm, py), QLineF(px, py - arm, px, py + arm)]
+    xs = np.array([camera.x_of(x) for x in places[0]])
+    ys = np.array([camera.y_of(y) for y in places[1]])
+    x, y = (grid.ravel() for grid in np.meshgrid(xs, ys))
+    across = np.stack([x - arm, y, x + arm, y], axis=1)
+    lines = lines_of(np.concatenate([across, np.stack([x, y - arm, x, y + arm], axis=1)]))
+    if lines is None:
+        return
     painter = canvas.painter
     painter.setRenderHint(painter.RenderHint.Antialiasing, False)
     painter.setPen(QPen(colour(canvas.palette.madder), 1))
