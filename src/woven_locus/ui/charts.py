@@ -14,6 +14,7 @@ from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
 from woven_locus.ui.jobs.pool import Job, Jobs
 from woven_locus.ui.theme import Theme, colour, number_font
+from woven_locus.ui.tidy import set_aside
 
 # The first frames of a window go before its charts.
 AFTER_MSEC = 120
@@ -61,6 +62,7 @@ class Chart(QWidget):
         self._stack.addWidget(self.plot)
         self._stack.setCurrentWidget(self.plot)
         self._dress()
+        set_aside()
 
     def _dress(self) -> None:
         if self.plot is None:

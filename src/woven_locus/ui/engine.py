@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from woven_locus import warm
 from woven_locus.core import kernels
 from woven_locus.ui.session import Session
+from woven_locus.ui.tidy import set_aside
 
 _POLL_MSEC = 250
 
@@ -48,7 +49,7 @@ class Engine(QObject):
 
     def _load(self) -> None:
         self._session.jobs.start(
-            "Loading the fast search", lambda _stopped: warm.install(), lambda _nothing: None
+            "Loading the fast search", lambda _stopped: warm.install(), lambda _nothing: set_aside()
         )
 
     def stop(self) -> None:

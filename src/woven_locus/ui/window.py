@@ -23,6 +23,7 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.view import Sheet
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.thread.strip import Thread
+from woven_locus.ui.tidy import Tidy
 from woven_locus.ui.tour import Tour
 from woven_locus.ui.tray.tray import Tray
 
@@ -36,6 +37,7 @@ class Window(QMainWindow):
         self.theme = theme
         self.session = Session(document, self)
         self.engine = Engine(self.session)
+        self.tidy = Tidy(self.session)
         self.files = Files(self)
         self.exchange = Exchange(self)
         self.recovery = Recovery(self)
