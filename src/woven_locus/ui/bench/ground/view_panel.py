@@ -25,10 +25,15 @@ class Legend(QWidget):
         super().__init__()
         self._session, self._theme = session, theme
         self.rows: list[tuple[int, str]] = []
+        self._shown: Overlay | None = None
         self.refresh()
 
     def refresh(self) -> None:
-        self.rows = self._session.ground.view.legend(self._session.plan)
+        view = self._session.ground.view
+        rows = view.legend(self._session.plan)
+        if (rows, view.overlay) == (self.rows, self._shown):
+            return  # a stroke says at every move that something changed
+        self.rows, self._shown = rows, view.overlay
         self.setFixedHeight(_ROW * len(self.rows))
         self.setAccessibleName("Legend: " + "; ".join(words for _code, words in self.rows))
         self.update()
