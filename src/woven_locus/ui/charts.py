@@ -10,7 +10,6 @@ from typing import Any
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QLabel, QStackedLayout, QWidget
 
-from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
 from woven_locus.ui.jobs.pool import Job, Jobs
 from woven_locus.ui.theme import Theme, colour, number_font
@@ -106,7 +105,3 @@ def curve_looks(palette: Palette) -> tuple[tuple[str, tuple[float, ...]], ...]:
         (palette.woad, (3, 5)),
         (palette.muted, (12, 4)),
     )
-
-
-def tick(value: float) -> str:
-    return number(value)

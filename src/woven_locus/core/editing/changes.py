@@ -52,10 +52,9 @@ class Patch:
         inside = box.clipped(plan.spec.shape)
         if inside.empty:
             return None
-        part = Box(inside.r0 - box.r0, inside.c0 - box.c0, inside.r1 - box.r0, inside.c1 - box.c0)
         after = getattr(plan, layer)[inside.slices].copy()
         # Not by index: this lets other threads run meanwhile.
-        np.copyto(after, after.dtype.type(code), where=mask[part.slices])
+        np.copyto(after, after.dtype.type(code), where=mask[inside.seen_from(box).slices])
         return cls.of_block(plan, layer, inside, after)
 
     @classmethod

@@ -28,10 +28,10 @@ def gradient(
     """
     rows, cols = heights.shape
     box = box or Box(0, 0, rows, cols)
-    wide = box.grown(1).clipped((rows, cols))
-    around = np.full((box.shape[0] + 2, box.shape[1] + 2), np.nan, np.float32)
-    top, left = wide.r0 - box.r0 + 1, wide.c0 - box.c0 + 1
-    around[top : top + wide.shape[0], left : left + wide.shape[1]] = heights[wide.slices]
+    wide = box.grown(1)
+    known = wide.clipped((rows, cols))
+    around = np.full(wide.shape, np.nan, np.float32)
+    around[known.seen_from(wide).slices] = heights[known.slices]
     here = around[1:-1, 1:-1]
     across = _slope_along(around[1:-1, :-2], here, around[1:-1, 2:], cell_w)
     along = _slope_along(around[:-2, 1:-1], here, around[2:, 1:-1], cell_h)
@@ -92,8 +92,7 @@ def smoothed(heights: Floats, box: Box) -> Floats:
             total += values[d_row : d_row + rows, d_col : d_col + cols]
             number += counts[d_row : d_row + rows, d_col : d_col + cols]
     mean = np.where(known, total / np.maximum(number, 1), np.nan).astype(np.float32)
-    top, left = box.r0 - wide.r0, box.c0 - wide.c0
-    return mean[top : top + box.shape[0], left : left + box.shape[1]]
+    return mean[box.seen_from(wide).slices]
 
 
 def profile(heights: Floats, points: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -146,13 +145,9 @@ def placed(raster_shape: tuple[int, int], shape: tuple[int, int], fit: Fit) -> t
     for have, want in zip(raster_shape, shape, strict=True):
         spare = want - have
         lows.append({Fit.LOW: 0, Fit.MIDDLE: spare // 2, Fit.HIGH: spare}.get(fit, 0))
-    on_map = Box(lows[0], lows[1], lows[0] + raster_shape[0], lows[1] + raster_shape[1]).clipped(
-        shape
-    )
-    of_raster = Box(
-        on_map.r0 - lows[0], on_map.c0 - lows[1], on_map.r1 - lows[0], on_map.c1 - lows[1]
-    )
-    return on_map, of_raster
+    whole = Box(lows[0], lows[1], lows[0] + raster_shape[0], lows[1] + raster_shape[1])
+    on_map = whole.clipped(shape)
+    return on_map, on_map.seen_from(whole)
 
 
 def fitted(

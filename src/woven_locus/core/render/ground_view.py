@@ -20,7 +20,6 @@ if TYPE_CHECKING:
 Codes = npt.NDArray[np.uint8]
 
 # Classes of an overlay: 0 is unknown, then 1 to 7, each darker and more hatched than the one before.
-MOST_CODES = 8
 COST_STEPS = (1.0, 1.5, 2.0, 3.0, 5.0)
 SLOPE_STEPS = (2.0, 5.0, 10.0, 20.0, 35.0)
 HEIGHT_BANDS = 6

@@ -214,10 +214,7 @@ def _edge_masks(occupant: npt.NDArray[np.int32], box: Box) -> npt.NDArray[np.uin
     """On which sides a cell's neighbour belongs to somebody else: 1 N, 2 E, 4 S, 8 W."""
     around = box.grown(1).clipped(occupant.shape)
     padded = np.zeros((box.shape[0] + 2, box.shape[1] + 2), np.int32)
-    padded[
-        around.r0 - box.r0 + 1 : around.r1 - box.r0 + 1,
-        around.c0 - box.c0 + 1 : around.c1 - box.c0 + 1,
-    ] = occupant[around.slices]
+    padded[around.seen_from(box.grown(1)).slices] = occupant[around.slices]
     mine = padded[1:-1, 1:-1]
     mask = (padded[:-2, 1:-1] != mine) * np.uint8(1)
     mask |= (padded[1:-1, 2:] != mine) * np.uint8(2)

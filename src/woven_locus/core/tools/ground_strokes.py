@@ -63,9 +63,7 @@ class SculptStroke(Stroke):
         inside = box.clipped(self.plan.spec.shape)
         if inside.empty:
             return
-        part = mask[
-            inside.r0 - box.r0 : inside.r1 - box.r0, inside.c0 - box.c0 : inside.c1 - box.c0
-        ]
+        part = mask[inside.seen_from(box).slices]
         fresh = part & ~self._done[inside.slices]
         self._done[inside.slices] |= part
         self.history.do(heights.sculpt(self.plan, self.how, inside, fresh, self.amount))

@@ -49,7 +49,7 @@ def sculpt(plan: Plan, how: Sculpt, box: Box, mask: Mask, amount: float) -> Edit
     inside = box.clipped(plan.spec.shape)
     if inside.empty:
         return Edit("", ())
-    part = mask[inside.r0 - box.r0 : inside.r1 - box.r0, inside.c0 - box.c0 : inside.c1 - box.c0]
+    part = mask[inside.seen_from(box).slices]
     now = plan.heights[inside.slices]
     if how is Sculpt.SMOOTH:
         fresh = smoothed(plan.heights, inside)

@@ -44,27 +44,6 @@ def fresh_mark(table: Sequence[TerrainClass], name: str) -> str:
     return free[0]
 
 
-def set_classes(plan: Plan, classes: Sequence[TerrainClass], origins: Sequence[int | None]) -> Edit:
-    """The whole table at once, and the ground with it.
-
-    classes : the new table.  origins : for each new class the code that it had, or None for a new one.
-    An old class that is no origin must have no cells; merge it first. Raises Refused, BadPlan.
-    """
-    table = TerrainTable(classes)
-    codes = np.zeros(256, np.uint8)
-    kept = {old: new for new, old in enumerate(origins) if old is not None}
-    counts = usage(plan)
-    for old, item in enumerate(plan.terrain_table):
-        if old in kept:
-            codes[old] = kept[old]
-        elif counts[old]:
-            raise Refused(
-                f"{item.name} cannot be removed: {counts[old]:,} cells are {item.name.lower()}; "
-                "merge it into another class"
-            )
-    return _with_table(plan, table, codes, "Changed the terrain classes")
-
-
 def change_class(plan: Plan, code: int, item: TerrainClass) -> Edit:
     """Another name, look or meaning for a class. Raises BadPlan."""
     classes = list(plan.terrain_table)
@@ -85,11 +64,16 @@ def add_class(plan: Plan, item: TerrainClass) -> Edit:
 
 def remove_class(plan: Plan, code: int) -> Edit:
     """Take away a class that nothing uses. Raises Refused, saying what does."""
-    rest = [k for k in range(len(plan.terrain_table)) if k != code]
-    if not rest:
+    table = plan.terrain_table
+    name, count = table[code].name, usage(plan)[code]
+    if len(table) == 1:
         raise Refused("a plan keeps at least one terrain class")
-    edit = set_classes(plan, [plan.terrain_table[k] for k in rest], rest)
-    return Edit(f"Removed {plan.terrain_table[code].name.lower()}", edit.changes)
+    if count:
+        raise Refused(
+            f"{name} cannot be removed: {count:,} cells are {name.lower()}; "
+            "merge it into another class"
+        )
+    return _without(plan, code, 0, f"Removed {name.lower()}")
 
 
 def merge_class(plan: Plan, code: int, into: int) -> Edit:
@@ -97,21 +81,20 @@ def merge_class(plan: Plan, code: int, into: int) -> Edit:
     if code == into:
         raise Refused("a class cannot be merged into itself")
     table = plan.terrain_table
+    label = f"Merged {table[code].name.lower()} into {table[into].name.lower()}"
+    return _without(plan, code, into, label)
+
+
+def _without(plan: Plan, code: int, into: int, label: str) -> Edit:
+    """The table without a class: what was of it becomes `into`, and all codes above move down."""
+    table = plan.terrain_table
     rest = [k for k in range(len(table)) if k != code]
     codes = np.zeros(256, np.uint8)
-    for new, old in enumerate(rest):
-        codes[old] = new
+    codes[rest] = np.arange(len(rest))
     codes[code] = codes[into]
-    label = f"Merged {table[code].name.lower()} into {table[into].name.lower()}"
-    return _with_table(plan, TerrainTable([table[k] for k in rest]), codes, label)
-
-
-def _with_table(plan: Plan, table: TerrainTable, codes: np.ndarray, label: str) -> Edit:
-    """The table, and the ground with each code put through `codes`."""
     changes: list[Change] = []
-    moved = [k for k in range(len(plan.terrain_table)) if codes[k] != k]
-    if moved:
-        patch = Patch.of_block(plan, "terrain", plan.spec.box, codes[plan.terrain])
-        changes += [patch] if patch else []
-    changes.append(TableChange(plan.terrain_table, table))
+    patch = Patch.of_block(plan, "terrain", plan.spec.box, codes[plan.terrain])
+    if patch is not None:
+        changes.append(patch)
+    changes.append(TableChange(table, TerrainTable([table[k] for k in rest])))
     return Edit(label, tuple(changes))

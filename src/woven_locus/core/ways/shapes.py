@@ -51,10 +51,7 @@ def neighbour_masks(road: npt.NDArray[np.uint8], box: Box) -> npt.NDArray[np.uin
     rows, cols = box.shape
     padded = np.zeros((rows + 2, cols + 2), np.uint8)
     around = box.grown(1).clipped((h, w))
-    padded[
-        around.r0 - box.r0 + 1 : around.r1 - box.r0 + 1,
-        around.c0 - box.c0 + 1 : around.c1 - box.c0 + 1,
-    ] = road[around.slices] > 0
+    padded[around.seen_from(box.grown(1)).slices] = road[around.slices] > 0
     mask = padded[:-2, 1:-1] * NORTH
     mask |= padded[1:-1, 2:] * EAST
     mask |= padded[2:, 1:-1] * SOUTH

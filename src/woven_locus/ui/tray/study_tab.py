@@ -8,10 +8,9 @@ import io
 import math
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QGuiApplication, QPainter, QPaintEvent, QPen, QShowEvent
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import (
-    QAbstractButton,
     QAbstractItemView,
     QComboBox,
     QHBoxLayout,
@@ -27,54 +26,15 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.snapping import number
-from woven_locus.core.grid.study import Case, Curve, Study, differs, standard_places, study, worked
+from woven_locus.core.grid.study import Case, Study, differs, standard_places, study, worked
 from woven_locus.ui.charts import Chart, curve_looks
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, number_font, text_font
+from woven_locus.ui.theme import Theme, colour, number_font
+from woven_locus.ui.tray.curve_switch import CurveSwitch
 
 # Steps shown on each side of the middle of the chart.
 REACH = 4.0
 _SHOWN_FIRST = ("corner", "centre", "truncated")
-
-
-class CurveSwitch(QAbstractButton):
-    """Shows or hides a curve, and is its legend: the line as it is drawn. Wrong variants lean."""
-
-    def __init__(self, curve: Curve, look: int, theme: Theme) -> None:
-        super().__init__()
-        self._theme, self._look, self._wrong = theme, look, bool(curve.wrong)
-        self.setText(curve.name)
-        self.setCheckable(True)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setToolTip(f"Wrong: {curve.wrong}" if curve.wrong else f"The rule {curve.key}")
-        self.setAccessibleName(f"{curve.name}{': a wrong variant' if curve.wrong else ''}")
-
-    def sizeHint(self) -> QSize:
-        return QSize(118, 18)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        palette = self._theme.palette
-        painter = QPainter(self)
-        on = self.isChecked()
-        painter.setPen(QPen(colour(palette.ink if on else palette.muted), 1))
-        painter.drawRect(1, 4, 10, 10)
-        if on:
-            painter.fillRect(4, 7, 5, 5, colour(palette.ink))
-        dye, dashes = curve_looks(palette)[self._look]
-        pen = QPen(colour(dye if on else palette.line), 2.4)
-        if dashes:
-            pen.setDashPattern(list(dashes))
-        painter.setPen(pen)
-        painter.drawLine(16, 9, 40, 9)
-        font = text_font(9)
-        font.setItalic(self._wrong)
-        painter.setFont(font)
-        painter.setPen(colour(palette.ink if on else palette.muted))
-        rect = QRectF(45, 0, self.width() - 45, self.height())
-        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, self.text())
-        if self.hasFocus():
-            painter.setPen(QPen(colour(palette.indigo), 1.2))
-            painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
 
 
 class StudyTab(QWidget):

@@ -7,7 +7,6 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
-from woven_locus.core.geometry import Box
 from woven_locus.core.ground import TerrainClass
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.stamps import RESERVED, TERRAIN, Stamps
@@ -129,7 +128,6 @@ class Coats(QWidget):
 
 def blank(palette: Palette) -> QImage:
     """A swatch of bare paper."""
-    box = Box(0, 0, _SWATCH.height(), _SWATCH.width())
-    image = QImage(box.c1, box.r1, QImage.Format.Format_RGB32)
+    image = QImage(_SWATCH, QImage.Format.Format_RGB32)
     image.fill(colour(palette.paper))
     return image

@@ -1,0 +1,51 @@
+"""One curve of the snap study: its switch and its legend in one."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton
+
+from woven_locus.core.grid.study import Curve
+from woven_locus.ui.charts import curve_looks
+from woven_locus.ui.theme import Theme, colour, text_font
+
+
+class CurveSwitch(QAbstractButton):
+    """Shows or hides a curve, and is its legend: the line as it is drawn. Wrong variants lean."""
+
+    def __init__(self, curve: Curve, look: int, theme: Theme) -> None:
+        super().__init__()
+        self._theme, self._look, self._wrong = theme, look, bool(curve.wrong)
+        self.setText(curve.name)
+        self.setCheckable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setToolTip(f"Wrong: {curve.wrong}" if curve.wrong else f"The rule {curve.key}")
+        self.setAccessibleName(f"{curve.name}{': a wrong variant' if curve.wrong else ''}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(118, 18)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        palette = self._theme.palette
+        painter = QPainter(self)
+        on = self.isChecked()
+        painter.setPen(QPen(colour(palette.ink if on else palette.muted), 1))
+        painter.drawRect(1, 4, 10, 10)
+        if on:
+            painter.fillRect(4, 7, 5, 5, colour(palette.ink))
+        dye, dashes = curve_looks(palette)[self._look]
+        pen = QPen(colour(dye if on else palette.line), 2.4)
+        if dashes:
+            pen.setDashPattern(list(dashes))
+        painter.setPen(pen)
+        painter.drawLine(16, 9, 40, 9)
+        font = text_font(9)
+        font.setItalic(self._wrong)
+        painter.setFont(font)
+        painter.setPen(colour(palette.ink if on else palette.muted))
+        rect = QRectF(45, 0, self.width() - 45, self.height())
+        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, self.text())
+        if self.hasFocus():
+            painter.setPen(QPen(colour(palette.indigo), 1.2))
+            painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
