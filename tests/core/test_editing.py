@@ -68,7 +68,7 @@ def test_labels_say_what_was_done() -> None:
     assert history.entries == [
         "Placed Barn S1 at 0, 0",
         "Moved Barn S1 to 1, 0",
-        "Turned Barn S1 at 1, 0",
+        "Turned Barn S1 to 90° at 1, 0",
         "Demolished Barn S1",
     ]
 

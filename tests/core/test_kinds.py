@@ -8,7 +8,8 @@ from tests.helpers.strategies import footprints
 from woven_locus.core.errors import BadKind, BadPlan, Unknown
 from woven_locus.core.geometry import SIDES, Cell
 from woven_locus.core.ground import TerrainClass, TerrainTable
-from woven_locus.core.kinds import Catalogue, Door, Footprint, Kind
+from woven_locus.core.kinds import MIRRORED, Catalogue, Door, Footprint, Kind
+from woven_locus.core.kinds.turns import flipped, turned_on
 
 NORTH, EAST, SOUTH, WEST = range(4)
 
@@ -21,11 +22,18 @@ def test_a_quarter_turn_is_clockwise_on_screen() -> None:
     assert ell.turned(3).to_rows() == ["..#", "###"]
 
 
-@given(footprints, st.integers(-5, 9))
-def test_turning_keeps_the_cells_and_comes_round(footprint: Footprint, turn: int) -> None:
+@given(footprints, st.integers(0, 7), st.integers(-5, 5))
+def test_turning_keeps_the_cells_and_comes_round(
+    footprint: Footprint, turn: int, more: int
+) -> None:
     turned = footprint.turned(turn)
     assert len(turned.cells) == len(footprint.cells)
-    assert turned.turned(4 - turn % 4) == footprint
+    # A mirrored picture turned clockwise is undone by the same turn of the mirrored one.
+    back = turned.turned(-turn % 4) if turn < MIRRORED else turned.turned(turn)
+    assert back == footprint
+    assert footprint.turned(turned_on(turn, more)) == turned.turned(more % 4)
+    assert footprint.turned(flipped(turn)) == turned.mirrored()
+    assert flipped(flipped(turn)) == turn
     assert (turned.cols, turned.rows) in (
         (footprint.cols, footprint.rows),
         (footprint.rows, footprint.cols),

@@ -143,8 +143,8 @@ def test_the_shipped_plan_is_a_dozen_structures_with_something_cut_off() -> None
     document = Document(open_demo())
     plan = document.plan
     assert (plan.spec.cols, plan.spec.rows, plan.spec.cell_w, plan.spec.cell_h) == (64, 48, 24, 24)
-    assert (len(plan.register), len(plan.kinds)) == (12, 5)
-    assert document.links().cut_off == (11, 12)
+    assert (len(plan.register), len(plan.kinds)) == (15, 9)
+    assert document.links().cut_off == (11, 12, 13, 15)
     assert document.unsound() == frozenset()
     assert find_route(plan, 1, 10)
     assert not find_route(plan, 1, 11)

@@ -49,14 +49,15 @@ def test_a_change_is_a_small_difference_in_the_text() -> None:
 def test_a_document_of_version_1_is_read_as_it_was() -> None:
     plan = draw("..s\n=o.")
     document = json.loads(plan_json.dump(plan))
-    for key in ("window", "heights"):
+    for key in ("window", "heights", "funds", "actor", "barriers"):
         assert document.pop(key) is None
+    assert document.pop("gone") == []
     assert document["grid"].pop("y_up") is False
     document["version"] = 1
     jsonschema.validate(document, SCHEMA)
     again = plan_json.parse(json.dumps(document).encode())
     assert plan_json.dump(again) == plan_json.dump(plan)
-    assert json.loads(plan_json.dump(again))["version"] == 2
+    assert json.loads(plan_json.dump(again))["version"] == 3
 
 
 def good() -> dict[str, object]:
@@ -93,7 +94,7 @@ CORPUS = {
     "byte order mark": (b"\xef\xbb\xbf{}", "byte order mark"),
     "a list": (b"[]", "Expected `object`"),
     "another format": (b'{"format": "other", "version": 1}', "this is no plan"),
-    "a later version": (broken(version=3), "reads versions 1 to 2, the file is version 3"),
+    "a later version": (broken(version=4), "reads versions 1 to 3, the file is version 4"),
     "a key missing": (without("roads"), "missing required field `roads`"),
     "a key too many": (broken(wind=3), "unknown field `wind`"),
     "a word for a number": (grid(cols="three"), "grid.cols: Expected `int`, got `str`"),

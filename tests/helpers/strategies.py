@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import string
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -10,21 +11,43 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from tests.helpers.builders import KINDS, WHEN, paint
-from woven_locus.core.editing import History, Keep, Regrid
-from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.books import Funds
+from woven_locus.core.editing import Edit, History, Keep, Regrid
+from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle
-from woven_locus.core.kinds import Catalogue, Footprint, Kind
+from woven_locus.core.kinds import (
+    Catalogue,
+    Clear,
+    Demands,
+    Footprint,
+    Kind,
+    Lattice,
+    Stand,
+    Thing,
+    Touch,
+)
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, ground, heights, obstacles, terrain_classes
+from woven_locus.core.tools import (
+    blocks,
+    edits,
+    ground,
+    heights,
+    many,
+    money,
+    obstacles,
+    terrain_classes,
+)
+from woven_locus.core.tools import kinds as kind_edits
 from woven_locus.core.tools.lines import Brush
 from woven_locus.core.tools.window import regrid, set_window
 from woven_locus.document.document import starter_terrain
 
 sizes = st.floats(0.01, 1000, allow_nan=False)
 places = st.floats(-1e6, 1e6, allow_nan=False)
-words = st.text(st.characters(exclude_categories=["Cs"]), max_size=12)
+words = st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=12)
 
 
 @st.composite
@@ -62,6 +85,66 @@ footprints = st.builds(
 )
 
 
+_terrain_keys = [item.key for item in starter_terrain()] + ["no-such-ground"]
+_kind_keys = ["", "hut", "barn", "k0", "no-such-kind"]
+_things = st.sampled_from(Thing).flatmap(
+    lambda thing: st.tuples(
+        st.just(thing),
+        st.sampled_from(
+            _terrain_keys if thing is Thing.TERRAIN else _kind_keys if thing is Thing.KIND else [""]
+        ),
+    )
+)
+_some_terrain = st.lists(st.sampled_from(_terrain_keys), min_size=1, max_size=4).map(tuple)
+_sides = st.sets(st.integers(0, 3), min_size=1).map(tuple)
+demands = st.builds(
+    Demands,
+    terrain=st.none() | st.none() | _some_terrain,
+    slope=st.none() | st.floats(0, 89),
+    stand=st.none() | st.builds(Stand, _some_terrain, st.integers(0, 3)),
+    touch=st.lists(
+        st.builds(lambda w, n, s: Touch(*w, n, s), _things, st.integers(1, 3), _sides), max_size=2
+    ).map(tuple),
+    clear=st.lists(
+        st.builds(lambda w, n: Clear(*w, n), _things, st.integers(1, 3)), max_size=2
+    ).map(tuple),
+    lattice=st.none()
+    | st.builds(
+        Lattice,
+        st.integers(1, 3),
+        st.integers(1, 3),
+        st.integers(-5, 5),
+        st.integers(-5, 5),
+    ),
+    reach=st.none() | st.floats(0.5, 5e3),
+    least=st.integers(0, 2),
+    most=st.none() | st.integers(2, 4),
+    access=st.booleans(),
+)
+turns = st.sets(st.integers(0, 3), min_size=1).map(tuple)
+
+
+@st.composite
+def kinds(draw: st.DrawFn, key: str) -> Kind:
+    """A kind with or without rules, turns, doors and yields of its own."""
+    shape = draw(footprints)
+    doors = draw(st.lists(st.sampled_from(shape.open_sides()), max_size=2))
+    return Kind(
+        key,
+        draw(words),
+        draw(st.text("ABCÄ", min_size=1, max_size=3)),
+        "#112233",
+        draw(st.integers(0, 99)),
+        Footprint(shape.cells, tuple(doors)),
+        draw(st.just((0, 1, 2, 3)) | turns),
+        draw(st.booleans()),
+        draw(st.none() | st.tuples(sizes, sizes)),
+        draw(st.integers(-5, 50)),
+        draw(st.integers(0, 40)),
+        draw(st.just(Demands()) | demands),
+    )
+
+
 levels = st.floats(-1000, 1000, width=32) | st.just(float("nan"))
 
 
@@ -80,22 +163,26 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
     road = draw(layer(3)) == 3
     where = draw(st.sets(cells_of(spec), max_size=4))
     free = [cell for cell in sorted(where) if not road[spec.slot(cell)]]
-    kinds = [
-        Kind(f"k{k}", draw(words), "K", "#112233", draw(st.integers(0, 99)), draw(footprints))
-        for k in range(2)
-    ]
+    barrier = (draw(layer(4)) == 4) & ~road
+    free = [cell for cell in free if not barrier[spec.slot(cell)]]
     return Plan(
         draw(words),
         spec,
         table,
-        Catalogue([*KINDS, *kinds]),
+        Catalogue([*KINDS, *(draw(kinds(f"k{k}")) for k in range(2))]),
         terrain=draw(layer(len(table) - 1)),
         reserved=(draw(layer(5)) == 5).astype(np.uint8),
         road=road.astype(np.uint8),
+        barrier=barrier.astype(np.uint8),
         heights=draw(st.none() | hnp.arrays(np.float32, spec.shape, elements=levels)),
         window=draw(st.none() | windows(spec)),
         obstacles=[Obstacle(k + 1, draw(words), "rowan", (c,)) for k, c in enumerate(free)],
         money="".join(draw(st.lists(st.sampled_from(string.ascii_letters), max_size=5))),
+        funds=draw(
+            st.none()
+            | st.builds(Funds, st.integers(0, 2000), st.integers(0, 100), st.integers(0, 99))
+        ),
+        actor=draw(st.none() | st.builds(Point, places, places)),
     )
 
 
@@ -111,15 +198,16 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator) -> None:
         )
 
     numbers = plan.register.numbers()
-    what = rng.integers(0, 14)
+    what = rng.integers(0, 20)
+    turn = int(rng.integers(8))
     if what <= 1:
-        kind, at, turn = kinds[rng.integers(len(kinds))], cell(), int(rng.integers(4))
+        kind, at = kinds[rng.integers(len(kinds))], cell()
         if judge(plan, kind, at, turn):
             history.do(edits.place(plan, kind.key, at, turn, WHEN))
     elif what == 2 and numbers:
         number = numbers[rng.integers(len(numbers))]
         kind = plan.kinds[plan.register[number].kind]
-        at, turn = cell(), int(rng.integers(4))
+        at = cell()
         if judge(plan, kind, at, turn, lifted=number):
             history.do(edits.move(plan, number, at, turn))
     elif what == 3 and numbers:
@@ -129,9 +217,8 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator) -> None:
         history.do(paint(plan, around, int(rng.integers(len(plan.terrain_table)))))
     elif what == 5:
         start = cell()
-        history.do(
-            edits.lay_road(plan, [start.moved(k, 0) for k in range(int(rng.integers(1, 6)))])
-        )
+        run = [start.moved(k, 0) for k in range(int(rng.integers(1, 6)))]
+        history.do((edits.lay_road if rng.integers(3) else edits.raise_barrier)(plan, run))
     elif what == 6:
         history.do(edits.erase_road(plan, [cell() for _ in range(4)]))
     elif what == 7:
@@ -165,7 +252,65 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator) -> None:
             spec, cols=max(2, spec.cols + more[0]), rows=max(2, spec.rows + more[1]), y_up=up
         )
         history.do(regrid(plan, Regrid(other, list(Keep)[rng.integers(2)])))
+    elif what == 13 and numbers:
+        _try(history, lambda: _many(plan, numbers, cell(), turn, rng))
+    elif what == 14:
+        _try(history, lambda: _money(plan, cell(), rng))
+    elif what == 15 and not rng.integers(3):
+        _try(history, lambda: _catalogue(plan, rng))
     elif rng.integers(2):
         history.undo()
     else:
         history.redo()
+
+
+def _try(history: History, make: Callable[[], Edit]) -> None:
+    """Do an edit unless the rules refuse it."""
+    try:
+        edit = make()
+    except Refused:
+        return
+    history.do(edit)
+
+
+def _many(plan: Plan, numbers: list[int], at: Cell, turn: int, rng: np.random.Generator) -> Edit:
+    """Several structures at once, moved or copied; or one replaced."""
+    some = rng.permutation(numbers)[: int(rng.integers(1, 4))].tolist()
+    what = rng.integers(3)
+    if what == 0:
+        return many.move_by(plan, some, *rng.integers(-2, 3, 2).tolist())
+    if what == 1:
+        kind = list(plan.kinds)[rng.integers(len(plan.kinds))]
+        return edits.replace_with(plan, some[0], kind.key, plan.register[some[0]].cell, turn, WHEN)
+    slot = plan.spec.slot(at)
+    block = blocks.copied(plan, some, Box(slot.row, slot.col, slot.row + 3, slot.col + 4))
+    for _ in range(turn % 4):
+        block = block.turned(plan.kinds)
+    return blocks.paste(plan, block.mirrored(plan.kinds) if turn > 3 else block, at, WHEN)
+
+
+def _money(plan: Plan, at: Cell, rng: np.random.Generator) -> Edit:
+    what = rng.integers(6)
+    if what == 0:
+        return money.set_funds(plan, int(rng.integers(3000)) if rng.integers(4) else None)
+    if what == 1:
+        return money.place_actor(plan, plan.spec.centre(at) if rng.integers(4) else None)
+    if what == 2:
+        return money.begin_again(plan)
+    return money.advance(plan, int(rng.integers(1, 60)))
+
+
+def _catalogue(plan: Plan, rng: np.random.Generator) -> Edit:
+    """A kind that changes its footprint, price or yield, is copied or removed."""
+    kinds = list(plan.kinds)
+    kind = kinds[rng.integers(len(kinds))]
+    what = rng.integers(4)
+    if what == 0 and len(kinds) < 12:
+        return kind_edits.copy_kind(plan, kind.key)
+    if what == 1:
+        return kind_edits.remove_kind(plan, kind.key)
+    if what == 2:
+        other = kinds[rng.integers(len(kinds))]
+        return kind_edits.change_kind(plan, kind.key, replace(kind, footprint=other.footprint))
+    pays, every = rng.integers(0, 30, 2).tolist()
+    return kind_edits.change_kind(plan, kind.key, replace(kind, pays=pays, every=every))

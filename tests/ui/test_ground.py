@@ -483,7 +483,7 @@ def test_ground_is_made_from_a_seed_in_one_step(vale: Driver) -> None:
     vale.back()
     assert recorded(vale.plan) != before
     assert vale.session.document.history.entries == ["Made ground from seed 77"]
-    assert len(vale.plan.register) == 12
+    assert len(vale.plan.register) == 15
     assert_derived_is_current(vale.plan)
     vale.key("Ctrl+Z")
     assert recorded(vale.plan) == before

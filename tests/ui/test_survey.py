@@ -31,7 +31,7 @@ def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
         "Ways",
         "Traffic",
     ]
-    assert window.tray.register.model().rowCount() == 12
+    assert window.tray.register.model().rowCount() == 15
     vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 2)
 
 
@@ -306,7 +306,7 @@ def test_changing_the_grid_says_first_what_would_fall_outside(vale: Driver) -> N
     assert_derived_is_current(vale.plan)
     vale.key("Ctrl+Z")
     assert recorded(vale.plan) == before
-    assert vale.window.tray.register.model().rowCount() == 12
+    assert vale.window.tray.register.model().rowCount() == 15
     assert_derived_is_current(vale.plan)
     vale.key("Ctrl+Shift+Z")
     assert vale.plan.spec.cols == 40
@@ -349,7 +349,7 @@ def test_y_up_turns_the_picture_and_nothing_else(vale: Driver) -> None:
     vale.key("F4")
     vale.session.arm("loom-hall")
     vale.click((30, 20))
-    assert vale.plan.register[13].cell == (29, 19)
+    assert vale.plan.register[16].cell == (29, 19)
 
 
 def test_a_grid_that_cannot_be_is_not_made(vale: Driver) -> None:

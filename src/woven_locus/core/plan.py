@@ -12,8 +12,9 @@ from copy import copy
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.books import Account, Funds
 from woven_locus.core.errors import BadPlan
-from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
@@ -33,11 +34,13 @@ class Plan:
     """See the module. All arrays are (rows, cols), C order.
 
     terrain : uint8, code of the terrain class.  reserved : uint8, 1 where only building is barred.
-    road : uint8, 1 where road lies.  occupant : int32, a structure's number, minus an obstacle's
+    road, barrier : uint8, 1 where road lies, or a barrier runs; never both.  occupant : int32, a structure's number, minus an obstacle's
     number, or 0.  blocks : uint8, the bits of the cell rules that forbid building.
     movement : uint8, BLOCKED, ON_ROAD, or 1 + terrain code, what a walker finds there.
     heights : float32, world units, NaN where the height is not known; None for a plan without.
     window : the part that may be built on, or None for all of it.
+    funds : the money, or None where it is not kept.  account : what follows from it.
+    actor : where the player's actor stands, or None.
     """
 
     def __init__(
@@ -50,12 +53,15 @@ class Plan:
         terrain: ByteGrid | None = None,
         reserved: ByteGrid | None = None,
         road: ByteGrid | None = None,
+        barrier: ByteGrid | None = None,
         heights: Heights | None = None,
         window: BuildWindow | None = None,
         obstacles: Iterable[Obstacle] = (),
         structures: Iterable[Structure] = (),
         next_number: int = 1,
         money: str = "coins",
+        funds: Funds | None = None,
+        actor: Point | None = None,
     ) -> None:
         """Arrays are taken over, not copied. Raises BadPlan when the parts contradict each other."""
         self.name, self.spec, self.money = name, spec, money
@@ -66,8 +72,14 @@ class Plan:
         self.terrain = self._layer("terrain", terrain)
         self.reserved = self._layer("reserved", reserved)
         self.road = self._layer("road", road)
+        self.barrier = self._layer("barrier", barrier)
+        if (both := (self.road != 0) & (self.barrier != 0)).any():
+            row, col = np.argwhere(both)[0]
+            raise BadPlan("barriers", f"row {row}, column {col} holds a road too")
         self.heights = checked_heights(spec, heights) if heights is not None else None
         self.window = window
+        self.funds = funds
+        self.actor = actor
         if int(self.terrain.max()) >= len(terrain_table):
             row, col = np.argwhere(self.terrain >= len(terrain_table))[0]
             raise BadPlan("terrain rows", f"row {row}, column {col} holds no class of the table")
@@ -89,12 +101,15 @@ class Plan:
                 )
             if structure.kind not in self.kinds:
                 raise BadPlan(where, f"no kind {structure.kind!r} in the catalogue")
+            if structure.since < 0 or (funds is not None and structure.since > funds.clock):
+                raise BadPlan(where, f"since {structure.since} is not a time that has gone by")
             self._claim(where, self.cells_of(structure), structure.number)
             self.register.put(structure)
         highest = max(self.register.numbers(), default=0)
         self.register.next_number = max(next_number, highest + 1)
         if self.register.next_number > LARGEST_NUMBER:
             raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")
+        self.account = Account(self.register, self.kinds, funds)
         self.network = RoadNetwork(self.road)
         self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
         self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
@@ -114,14 +129,16 @@ class Plan:
             if not self.spec.contains(cell):
                 raise BadPlan(where, f"cell {cell.col}, {cell.row} is outside the grid")
             slot = self.spec.slot(cell)
-            if self.occupant[slot] or self.road[slot]:
-                there = "road" if self.road[slot] else self.title_of(int(self.occupant[slot]))
+            if self.occupant[slot] or self.road[slot] or self.barrier[slot]:
+                there = "road" if self.road[slot] else "a barrier"
+                if self.occupant[slot]:
+                    there = self.title_of(int(self.occupant[slot]))
                 raise BadPlan(where, f"cell {cell.col}, {cell.row} is already taken by {there}")
             self.occupant[slot] = who
 
     def footprint(self, kind: Kind, turn: int) -> Footprint:
-        """A kind's footprint in columns and rows of this plan, after quarter turns clockwise on
-        screen: where rows grow up the screen the same picture has its last row first."""
+        """A kind's footprint in columns and rows of this plan, after a turn as seen on screen (see
+        `kinds.turns`): where rows grow up the screen the same picture has its last row first."""
         turned = kind.footprint.turned(turn)
         return turned.upside_down() if self.spec.y_up else turned
 
@@ -146,6 +163,15 @@ class Plan:
         footprint = self.footprint_of(structure)
         row, col = self.spec.slot(structure.cell)
         return Box(row, col, row + footprint.rows, col + footprint.cols)
+
+    def middle_of(self, structure: Structure) -> Point:
+        """World place of the middle of a structure's bounding box."""
+        footprint, spec = self.footprint_of(structure), self.spec
+        row, col = spec.slot(structure.cell)
+        return Point(
+            spec.origin_x + (col + footprint.cols / 2) * spec.cell_w,
+            spec.origin_y + (row + footprint.rows / 2) * spec.cell_h,
+        )
 
     def title_of(self, who: int) -> str:
         """A name for what an occupant number stands for: ``S12 Dye works``, ``Old Tam``."""
@@ -172,6 +198,7 @@ class Plan:
         codes = self.terrain[box.slices] + np.uint8(1)
         codes[~self.terrain_table.passable[self.terrain[box.slices]]] = BLOCKED
         codes[self.occupant[box.slices] != 0] = BLOCKED
+        codes[self.barrier[box.slices] != 0] = BLOCKED
         codes[self.road[box.slices] != 0] = ON_ROAD
         return codes
 
@@ -198,10 +225,19 @@ class Plan:
     def _copied(self) -> Plan:
         twin = copy(self)
         twin.terrain, twin.reserved = self.terrain.copy(), self.reserved.copy()
-        twin.road = self.road.copy()
+        twin.road, twin.barrier = self.road.copy(), self.barrier.copy()
         twin.heights = self.heights.copy() if self.heights is not None else None
         twin.obstacles = dict(self.obstacles)
         twin.register = self.register.copied()
+        return twin
+
+    def twin(self) -> Plan:
+        """An independent copy that edits may be tried on, derived layers and all."""
+        twin = self.snapshot()
+        twin.occupant, twin.blocks = self.occupant.copy(), self.blocks.copy()
+        twin.movement = self.movement.copy()
+        twin.account = self.account.copied()
+        twin.network = RoadNetwork(twin.road)
         return twin
 
     def refresh(self, box: Box, road_changed: bool) -> None:

@@ -9,42 +9,71 @@ import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.books import Funds
 from woven_locus.core.editing import (
+    ActorChange,
     Change,
     Edit,
+    FundsChange,
     GridChange,
     HeightsChange,
     Keep,
+    KindsChange,
     ObstaclesChange,
     Patch,
     Regrid,
-    StructureChange,
+    StructuresChange,
     TableChange,
     WindowChange,
 )
-from woven_locus.core.geometry import Box
+from woven_locus.core.geometry import Box, Point
 from woven_locus.core.ground import TerrainTable
+from woven_locus.core.kinds import Catalogue
 from woven_locus.files.plan_rows import (
+    FundsRow,
+    GoneRow,
     GridRow,
+    KindRow,
     ObstacleRow,
     StructureRow,
     TerrainRow,
     WindowRow,
+    World,
 )
 
 _DTYPES: dict[str, npt.DTypeLike] = {"heights": np.float32}
 
 
 class _Patch(msgspec.Struct, tag="patch"):
-    layer: Literal["terrain", "reserved", "road", "heights"]
+    layer: Literal["terrain", "reserved", "road", "barrier", "heights"]
     box: tuple[int, int, int, int]
     before: bytes
     after: bytes
 
 
-class _Structure(msgspec.Struct, tag="structure"):
-    before: StructureRow | None
-    after: StructureRow | None
+class _Structures(msgspec.Struct, tag="structures"):
+    gone: list[StructureRow]
+    come: list[StructureRow]
+
+
+class _Kinds(msgspec.Struct, tag="kinds"):
+    before: list[KindRow]
+    after: list[KindRow]
+
+
+class _FundsState(msgspec.Struct):
+    funds: FundsRow
+    gone: list[GoneRow]
+
+
+class _Funds(msgspec.Struct, tag="funds"):
+    before: _FundsState | None
+    after: _FundsState | None
+
+
+class _Actor(msgspec.Struct, tag="actor"):
+    before: World | None
+    after: World | None
 
 
 class _Obstacles(msgspec.Struct, tag="obstacles"):
@@ -79,7 +108,18 @@ class _Grid(msgspec.Struct, tag="grid"):
     keep: Keep
 
 
-_Held = _Patch | _Structure | _Obstacles | _Window | _Table | _Heights | _Grid
+_Held = (
+    _Patch
+    | _Structures
+    | _Obstacles
+    | _Window
+    | _Table
+    | _Heights
+    | _Kinds
+    | _Funds
+    | _Actor
+    | _Grid
+)
 
 
 class _Edit(msgspec.Struct):
@@ -103,11 +143,20 @@ def _held(change: Change) -> _Held:
         case Patch():
             box = (change.box.r0, change.box.c0, change.box.r1, change.box.c1)
             return _Patch(change.layer, box, _bytes(change.before), _bytes(change.after))  # type: ignore[arg-type]
-        case StructureChange():
-            return _Structure(
-                StructureRow.of(change.before) if change.before else None,
-                StructureRow.of(change.after) if change.after else None,
+        case StructuresChange():
+            return _Structures(
+                [StructureRow.of(row) for row in change.gone],
+                [StructureRow.of(row) for row in change.come],
             )
+        case KindsChange():
+            return _Kinds(
+                [KindRow.of(kind) for kind in change.before],
+                [KindRow.of(kind) for kind in change.after],
+            )
+        case FundsChange():
+            return _Funds(_state(change.before), _state(change.after))
+        case ActorChange():
+            return _Actor(change.before, change.after)
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -136,10 +185,21 @@ def _change(held: _Held) -> Change:
             dtype = _DTYPES.get(held.layer, np.uint8)
             before, after = (_array(d, box.shape, dtype) for d in (held.before, held.after))
             return Patch(held.layer, box, before, after)
-        case _Structure():
-            return StructureChange(
-                held.before.made() if held.before else None,
-                held.after.made() if held.after else None,
+        case _Structures():
+            return StructuresChange(
+                tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)
+            )
+        case _Kinds():
+            return KindsChange(
+                Catalogue(row.made("kinds") for row in held.before),
+                Catalogue(row.made("kinds") for row in held.after),
+            )
+        case _Funds():
+            return FundsChange(_unstate(held.before), _unstate(held.after))
+        case _Actor():
+            return ActorChange(
+                Point(*held.before) if held.before else None,
+                Point(*held.after) if held.after else None,
             )
         case _Obstacles():
             return ObstaclesChange(
@@ -160,6 +220,14 @@ def _change(held: _Held) -> Change:
             return HeightsChange(_unlayer(held.before), _unlayer(held.after))
         case _Grid():
             return GridChange(Regrid(held.spec.made(), held.keep))
+
+
+def _state(funds: Funds | None) -> _FundsState | None:
+    return _FundsState(FundsRow.of(funds), list(funds.gone)) if funds is not None else None
+
+
+def _unstate(held: _FundsState | None) -> Funds | None:
+    return held.funds.made(held.gone) if held is not None else None
 
 
 # How the values of an array follow: one for all of them, or every one, compressed.

@@ -18,12 +18,15 @@ import msgspec
 import numpy as np
 
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
+from woven_locus.core.geometry import Point
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.files import height_rows, runs
 from woven_locus.files.atomic import give_back, read_bytes, write_bytes
 from woven_locus.files.plan_rows import (
+    FundsRow,
+    GoneRow,
     GridRow,
     KindRow,
     ObstacleRow,
@@ -31,16 +34,20 @@ from woven_locus.files.plan_rows import (
     StructureRow,
     TerrainRow,
     WindowRow,
+    World,
+    num,
 )
 
 FORMAT = "woven-locus/plan"
-VERSION = 2
-# Older documents that are read: version 1 had no window, heights or y_up.
-READS = (1, 2)
+VERSION = 3
+# Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
+# turns of kinds, funds, actor, barriers or mirrored structures.
+READS = (1, 2, 3)
 SUFFIX = ".plan.json"
 
 _RESERVED_MARKS = (".", "r")
 _ROAD_MARKS = (".", "w")
+_BARRIER_MARKS = (".", "x")
 
 _NEWLINE = b"\n"
 
@@ -62,6 +69,11 @@ class _Document(Strict):
     # From version 2 on.
     window: WindowRow | None = None
     heights: list[str] | None = None
+    # From version 3 on.
+    funds: FundsRow | None = None
+    gone: tuple[GoneRow, ...] = ()
+    actor: World | None = None
+    barriers: list[str] | None = None
 
 
 class _Head(msgspec.Struct):
@@ -162,34 +174,44 @@ def _build(doc: _Document) -> Plan:
         terrain=runs.decode(doc.ground, shape, [t.mark for t in table], "ground"),
         reserved=runs.decode(doc.reserved, shape, _RESERVED_MARKS, "reserved"),
         road=runs.decode(doc.roads, shape, _ROAD_MARKS, "roads"),
+        barrier=None
+        if doc.barriers is None
+        else runs.decode(doc.barriers, shape, _BARRIER_MARKS, "barriers"),
         heights=None if doc.heights is None else height_rows.decode(doc.heights, shape, "heights"),
         window=None if doc.window is None else doc.window.made(),
         obstacles=[row.made() for row in doc.obstacles],
         structures=[row.made() for row in doc.structures],
         next_number=doc.next_number,
         money=doc.money,
+        funds=None if doc.funds is None else doc.funds.made(doc.gone),
+        actor=None if doc.actor is None else Point(*doc.actor),
     )
 
 
 def dump(plan: Plan) -> bytes:
     """The bytes of a plan's document."""
     window = plan.window
+    gone = plan.funds.gone if plan.funds is not None else ()
     packing = height_rows.encode_beside(plan.heights) if plan.heights is not None else None
     parts: list[tuple[str, Iterable[str]]] = [
         ("format", [_flat(FORMAT)]),
         ("version", [_flat(VERSION)]),
         ("name", [_flat(plan.name)]),
         ("money", [_flat(plan.money)]),
+        ("funds", [_row(FundsRow.of(plan.funds)) if plan.funds is not None else "null"]),
         ("grid", [_row(GridRow.of(plan.spec))]),
         ("window", [_row(WindowRow.of(window)) if window is not None else "null"]),
+        ("actor", [_flat([num(n) for n in plan.actor]) if plan.actor is not None else "null"]),
         ("terrain", _lines(TerrainRow.of(item) for item in plan.terrain_table)),
         ("kinds", _lines(KindRow.of(kind) for kind in plan.kinds)),
         ("obstacles", _lines(ObstacleRow.of(o) for o in plan.obstacles.values())),
         ("structures", _lines(StructureRow.of(s) for s in plan.register)),
+        ("gone", _listed(["  " + _flat(list(row)) for row in gone])),
         ("next_number", [_flat(plan.register.next_number)]),
         ("ground", _rows(plan.terrain, [item.mark for item in plan.terrain_table])),
         ("reserved", _rows(plan.reserved, _RESERVED_MARKS)),
         ("roads", _rows(plan.road, _ROAD_MARKS)),
+        ("barriers", _rows(plan.barrier, _BARRIER_MARKS) if plan.barrier.any() else ["null"]),
         ("heights", ["null"] if packing is None else _quoted(packing())),
     ]
     # Joined in one go: the text of a large plan is not copied more often than it must be.

@@ -1,10 +1,13 @@
 """Edits, their inverse, and the history: the only way in which a plan changes."""
 
 from woven_locus.core.editing.changes import (
+    ActorChange,
+    FundsChange,
     HeightsChange,
+    KindsChange,
     ObstaclesChange,
     Patch,
-    StructureChange,
+    StructuresChange,
     TableChange,
     WindowChange,
 )
@@ -13,18 +16,21 @@ from woven_locus.core.editing.history import History
 from woven_locus.core.editing.regrid import GridChange, Keep, Losses, Regrid
 
 __all__ = [
+    "ActorChange",
     "Change",
     "Edit",
+    "FundsChange",
     "GridChange",
     "HeightsChange",
     "History",
     "Keep",
+    "KindsChange",
     "Losses",
     "Notice",
     "ObstaclesChange",
     "Patch",
     "Regrid",
-    "StructureChange",
+    "StructuresChange",
     "TableChange",
     "WindowChange",
 ]

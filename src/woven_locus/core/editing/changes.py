@@ -6,15 +6,17 @@ Each `write`s itself to a plan, forwards or backwards, and returns the blocks of
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.books import Funds
+from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
+from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Heights, Plan
 from woven_locus.core.register import Structure
 
@@ -74,36 +76,45 @@ class Patch:
 
 
 @dataclass(frozen=True, slots=True)
-class StructureChange:
-    """One row of the register: None before is a placement, None after a demolition."""
+class StructuresChange:
+    """Rows of the register that go and rows that come, all at once, so that they may change places. A
+    number on both sides is a structure that changes; one that only comes is placed."""
 
-    before: Structure | None
-    after: Structure | None
+    gone: tuple[Structure, ...]
+    come: tuple[Structure, ...]
 
     layer = NO_LAYER
 
     @property
-    def number(self) -> int:
-        row = self.before or self.after
-        assert row is not None
-        return row.number
+    def numbers(self) -> frozenset[int]:
+        return frozenset(row.number for row in (*self.gone, *self.come))
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
-        old, new = (self.after, self.before) if undo else (self.before, self.after)
+        gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
         boxes = []
-        if old is not None:
-            _stand(plan, plan.cells_of(old), 0)
-            boxes.append(plan.box_of(old))
-            if new is None:
-                plan.register.drop(old.number)
-        if new is not None:
-            _stand(plan, plan.cells_of(new), new.number)
-            boxes.append(plan.box_of(new))
-            plan.register.put(new)
+        stays = {row.number for row in come}
+        for row in gone:
+            _stand(plan, plan.cells_of(row), 0)
+            boxes.append(plan.box_of(row))
+            if row.number not in stays:
+                plan.register.drop(row.number)
+            plan.account.changed(row, None)
+        for row in come:
+            _stand(plan, plan.cells_of(row), row.number)
+            boxes.append(plan.box_of(row))
+            plan.account.changed(None, row)
+        plan.register.put_all(come)
         # A number is taken by its placement and given back only by the placement's own undo.
-        if self.before is None:
-            plan.register.next_number = self.number + (0 if undo else 1)
+        placed = self.placed
+        if placed:
+            plan.register.next_number = min(placed) if undo else max(placed) + 1
         return tuple(boxes)
+
+    @property
+    def placed(self) -> tuple[int, ...]:
+        """The numbers that are new with this."""
+        before = {row.number for row in self.gone}
+        return tuple(row.number for row in self.come if row.number not in before)
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,3 +216,81 @@ class HeightsChange:
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.heights = self.before if undo else self.after
         return (plan.spec.box,)
+
+
+@dataclass(frozen=True, slots=True)
+class KindsChange:
+    """The catalogue. Structures of a kind whose footprint changes are laid down anew; those that would
+    not fit are taken away by changes before this one."""
+
+    before: Catalogue
+    after: Catalogue
+
+    layer = "kinds"
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        old, new = (self.after, self.before) if undo else (self.before, self.after)
+        other = {
+            kind.key
+            for kind in old
+            if kind.key in new and new[kind.key].footprint != kind.footprint
+        }
+        rows = [row for row in plan.register if row.kind in other] if other else []
+        around = Box(0, 0, 0, 0)
+        for row in rows:
+            _stand(plan, plan.cells_of(row), 0)
+            around = around.union(plan.box_of(row))
+        plan.kinds = new
+        for row in rows:
+            _stand(plan, plan.cells_of(row), row.number)
+            around = around.union(plan.box_of(row))
+        plan.account.now_under(new, plan.funds)
+        return (around,) if rows else ()
+
+
+@dataclass(frozen=True, slots=True)
+class FundsChange:
+    """The money: opening, share, clock, what is gone. Nothing on the map changes."""
+
+    before: Funds | None
+    after: Funds | None
+
+    layer = "funds"
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.funds = self.before if undo else self.after
+        plan.account.now_under(plan.kinds, plan.funds)
+        return ()
+
+    def joined(self, later: object) -> FundsChange | None:
+        """This and a later one as one, when both only move the clock on."""
+        if not isinstance(later, FundsChange) or later.before != self.after:
+            return None
+        if not (_clock_only(self) and _clock_only(later)):
+            return None
+        return FundsChange(self.before, later.after)
+
+
+def _clock_only(change: FundsChange) -> bool:
+    a, b = change.before, change.after
+    return a is not None and b is not None and replace(a, clock=b.clock) == b
+
+
+@dataclass(frozen=True, slots=True)
+class ActorChange:
+    """Where the actor stands."""
+
+    before: Point | None
+    after: Point | None
+
+    layer = "actor"
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.actor = self.before if undo else self.after
+        return ()
+
+    def joined(self, later: object) -> ActorChange | None:
+        """This and a later one as one, when both move it."""
+        if not isinstance(later, ActorChange) or None in (self.before, self.after, later.after):
+            return None
+        return ActorChange(self.before, later.after)

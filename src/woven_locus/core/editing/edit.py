@@ -5,10 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from woven_locus.core.editing.changes import (
+    ActorChange,
+    FundsChange,
     HeightsChange,
+    KindsChange,
     ObstaclesChange,
     Patch,
-    StructureChange,
+    StructuresChange,
     TableChange,
     WindowChange,
 )
@@ -18,11 +21,14 @@ from woven_locus.core.plan import Plan
 
 Change = (
     Patch
-    | StructureChange
+    | StructuresChange
     | ObstaclesChange
     | WindowChange
     | TableChange
     | HeightsChange
+    | KindsChange
+    | FundsChange
+    | ActorChange
     | GridChange
 )
 # Layers from which blocks and movement do not follow.
@@ -34,8 +40,9 @@ class Notice:
     """What an edit touched; every view and cache follows from this.
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
-    "heights", "window".  structures : numbers whose register row changed.  label : the edit, in words.
-    reformed : the grid or the terrain classes are others; whatever was made for the old ones is void.
+    "heights", "window", "kinds", "funds", "actor".  structures : numbers whose register row changed.  label : the edit, in words.
+    reformed : the grid, the terrain classes or the kinds are others; whatever was made for the old ones
+    is void.
     """
 
     boxes: tuple[Box, ...]
@@ -71,11 +78,22 @@ class Edit:
                             derive[box] = None
                 if change.layer:
                     layers.add(change.layer)
-                if isinstance(change, StructureChange):
-                    structures.add(change.number)
+                if isinstance(change, StructuresChange):
+                    structures |= change.numbers
             for box in derive:
                 plan.refresh(box, "road" in layers)
         finally:
             plan.version += 1
-        reformed = any(isinstance(c, TableChange | GridChange) for c in self.changes)
+        reformed = any(isinstance(c, TableChange | KindsChange | GridChange) for c in self.changes)
         return Notice(tuple(boxes), frozenset(layers), frozenset(structures), self.label, reformed)
+
+    def joined(self, later: Edit) -> Edit | None:
+        """This step and the next as one, for steps of the same one thing that goes on: a clock that
+        runs, an actor that walks. None for all others."""
+        if len(self.changes) != 1 or len(later.changes) != 1:
+            return None
+        change = self.changes[0]
+        if not isinstance(change, FundsChange | ActorChange):
+            return None
+        whole = change.joined(later.changes[0])
+        return Edit(later.label, (whole,)) if whole is not None else None

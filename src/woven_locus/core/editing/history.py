@@ -24,6 +24,8 @@ class History:
         self._steps: list[Edit] = []
         self._done = 0
         self._saved: int | None = 0
+        # Steps up to here belong to a state that a file or a journal holds: they stay as they are.
+        self._settled = 0
         self._gesture: list[Change] | None = None
         self._gesture_label = ""
         self._listeners: list[Listener] = []
@@ -63,11 +65,11 @@ class History:
         return self._saved == self._done and not self._gesture
 
     def mark_saved(self) -> None:
-        self._saved = self._done
+        self._saved = self._settled = self._done
 
     def mark_unsaved(self) -> None:
         """No file holds the plan as it is, whatever is undone."""
-        self._saved = None
+        self._saved, self._settled = None, self._done
 
     def do(self, edit: Edit) -> None:
         """Apply an edit; inside a gesture it becomes part of it. An empty edit is no step."""
@@ -145,8 +147,13 @@ class History:
         if self._saved is not None and self._saved > self._done:
             self._saved = None  # the saved state can no longer be reached
         del self._steps[self._done :]
-        self._steps.append(edit)
-        self._done += 1
+        before = self._steps[-1] if self._done > self._settled else None
+        joined = before.joined(edit) if before is not None else None
+        if joined is not None:
+            self._steps[-1] = joined
+        else:
+            self._steps.append(edit)
+            self._done += 1
         self._record("do", edit)
 
     def _record(self, action: str, step: Edit) -> None:

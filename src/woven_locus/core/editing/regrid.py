@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.books import Funds
 from woven_locus.core.editing.changes import Boxes
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow, GridSpec, low_cell
@@ -32,7 +33,7 @@ class Losses:
     """What a change of the grid would leave behind.
 
     structures, obstacles : numbers and names of those that find no cells on the new grid.
-    terrain, reserved, road, heights : old cells with something on them whose place is gone (terrain:
+    terrain, reserved, road, barrier, heights : old cells with something on them whose place is gone (terrain:
     other than the first class).
     """
 
@@ -41,6 +42,7 @@ class Losses:
     terrain: int = 0
     reserved: int = 0
     road: int = 0
+    barrier: int = 0
     heights: int = 0
 
     def __bool__(self) -> bool:
@@ -50,6 +52,7 @@ class Losses:
             or self.terrain
             or self.reserved
             or self.road
+            or self.barrier
             or self.heights
         )
 
@@ -107,20 +110,21 @@ class Regrid:
         it is shared. Raises BadPlan where the new grid cannot hold a plan at all."""
         old, new = plan.spec, self.spec
         rows, cols = _sources(old, new, self.keep)
-        road = _taken(plan.road, rows, cols)
+        road, barrier = _taken(plan.road, rows, cols), _taken(plan.barrier, rows, cols)
         held = np.zeros(new.shape, bool)
         # Structures first: they cannot be mended as easily as a road that runs beneath them.
         structures, no_room = self._structures(plan, held)
         obstacles, cleared = self._obstacles(plan, held)
         stays = _stays(old, new, self.keep)
-        under = int(np.count_nonzero(road[held]))
-        road[held] = 0
+        under = [int(np.count_nonzero(layer[held])) for layer in (road, barrier)]
+        road[held] = barrier[held] = 0
         lost = Losses(
             tuple(no_room),
             tuple(cleared),
             int(np.count_nonzero(plan.terrain[~stays])),
             int(np.count_nonzero(plan.reserved[~stays])),
-            int(np.count_nonzero(plan.road[~stays])) + under,
+            int(np.count_nonzero(plan.road[~stays])) + under[0],
+            int(np.count_nonzero(plan.barrier[~stays])) + under[1],
             0 if plan.heights is None else int(np.count_nonzero(~np.isnan(plan.heights[~stays]))),
         )
         heights = None
@@ -134,12 +138,15 @@ class Regrid:
             terrain=_taken(plan.terrain, rows, cols),
             reserved=_taken(plan.reserved, rows, cols),
             road=road,
+            barrier=barrier,
             heights=heights,
             window=self._window(plan),
             obstacles=obstacles,
             structures=structures,
             next_number=plan.register.next_number,
             money=plan.money,
+            funds=self._funds(plan, structures),
+            actor=plan.actor,
         )
         # Worked out here, where it may be another thread's time.
         _ = made.network.labels
@@ -151,6 +158,15 @@ class Regrid:
             return window
         low, last = plan.spec.corner(window.low), plan.spec.corner(window.last.moved(1, 1))
         return window.centred_on(self.spec, (low.x + last.x) / 2, (low.y + last.y) / 2)
+
+    @staticmethod
+    def _funds(plan: Plan, stay: list[Structure]) -> Funds | None:
+        """What finds no room counts as demolished."""
+        if plan.funds is None:
+            return None
+        kept = {row.number for row in stay}
+        lost = [row for row in plan.register if row.number not in kept]
+        return plan.funds.without((row, plan.kinds[row.kind]) for row in lost)
 
     def _structures(
         self, plan: Plan, held: npt.NDArray[np.bool_]

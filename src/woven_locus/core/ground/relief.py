@@ -6,6 +6,7 @@ with y. Nothing here changes its input.
 
 from __future__ import annotations
 
+import math
 from enum import Enum
 
 import numpy as np
@@ -57,6 +58,58 @@ def slope(heights: Floats, cell_w: float, cell_h: float, box: Box | None = None)
     across, along = gradient(heights, cell_w, cell_h, box)
     steep: Floats = np.asarray(np.hypot(across, along), np.float32)
     return steep
+
+
+def steeper(
+    heights: Floats, cell_w: float, cell_h: float, rise: float, box: Box
+) -> npt.NDArray[np.bool_]:
+    """Where the surface is steeper than `rise` per world unit; False where its height is not known.
+
+    As `slope`, but in float64, operation for operation as in `steeper_at`, so that the two never
+    disagree. box : slots to answer for. Returns (box) bool.
+    """
+    wide = box.grown(1)
+    known = wide.clipped(heights.shape)
+    around = np.full(wide.shape, np.nan)
+    around[known.seen_from(wide).slices] = heights[known.slices]
+    here = around[1:-1, 1:-1]
+    total = np.zeros(box.shape)
+    for before, after, size in (
+        (around[1:-1, :-2], around[1:-1, 2:], cell_w),
+        (around[:-2, 1:-1], around[2:, 1:-1], cell_h),
+    ):
+        no_before, no_after = np.isnan(before), np.isnan(after)
+        steps = np.float64(2) - no_before - no_after
+        way = np.where(no_after, here, after) - np.where(no_before, here, before)
+        way /= np.maximum(steps, 1) * size
+        total += way * way
+    with np.errstate(invalid="ignore"):
+        return np.asarray(total > rise * rise)
+
+
+def steeper_at(
+    heights: Floats, row: int, col: int, cell_w: float, cell_h: float, rise: float
+) -> bool | None:
+    """`steeper` for one slot; None where its height is not known."""
+    here = float(heights[row, col])
+    if here != here:
+        return None
+    total = 0.0
+    for before, after, size in (
+        (_at(heights, row, col - 1), _at(heights, row, col + 1), cell_w),
+        (_at(heights, row - 1, col), _at(heights, row + 1, col), cell_h),
+    ):
+        steps = 2 - (before != before) - (after != after)
+        way = (here if after != after else after) - (here if before != before else before)
+        way /= max(steps, 1) * size
+        total += way * way
+    return total > rise * rise
+
+
+def _at(heights: Floats, row: int, col: int) -> float:
+    if 0 <= row < heights.shape[0] and 0 <= col < heights.shape[1]:
+        return float(heights[row, col])
+    return math.nan
 
 
 def hill_shade(

@@ -4,15 +4,27 @@ from __future__ import annotations
 
 
 def derive(  # type: ignore[no-untyped-def]
-    terrain, reserved, road, occupant, window, block, box, unfit, codes, bits, blocks, movement
+    terrain,
+    reserved,
+    road,
+    barrier,
+    occupant,
+    window,
+    block,
+    box,
+    unfit,
+    codes,
+    bits,
+    blocks,
+    movement,
 ):
     """Fill a block of the blocks and movement layers.
 
-    terrain, reserved, road : (H, W) uint8.  occupant : (H, W) int32.
+    terrain, reserved, road, barrier : (H, W) uint8.  occupant : (H, W) int32.
     window : (r0, c0, r1, c1) int64, the slots that may be built on.  block : bits of being outside it.
     box : (r0, c0, r1, c1) int64, what to fill.
     unfit : (256,) uint8, the blocks bits of each terrain code.  codes : (256,) uint8, its movement code.
-    bits : (4,) uint8, the bits of reserved, obstacle, occupied, road.
+    bits : (5,) uint8, the bits of reserved, obstacle, occupied, road, barrier.
     blocks, movement : (H, W) uint8, changed in place. O(cells of the box).
     """
     width = box[3] - box[1]
@@ -20,7 +32,7 @@ def derive(  # type: ignore[no-untyped-def]
         # Rows as views, and sums in place of branches: that is what the compiler can put in lanes.
         ground = terrain[row, box[1] : box[3]]
         kept, way = reserved[row, box[1] : box[3]], road[row, box[1] : box[3]]
-        who = occupant[row, box[1] : box[3]]
+        who, wall = occupant[row, box[1] : box[3]], barrier[row, box[1] : box[3]]
         held, code = blocks[row, box[1] : box[3]], movement[row, box[1] : box[3]]
         below = not window[0] <= row < window[2]
         for k in range(width):
@@ -29,8 +41,10 @@ def derive(  # type: ignore[no-untyped-def]
             found |= bits[1] * (who[k] < 0)
             found |= bits[2] * (who[k] > 0)
             found |= bits[3] * (way[k] != 0)
+            found |= bits[4] * (wall[k] != 0)
             held[k] = found
-            code[k] = codes[ground[k]] * (who[k] == 0) * (way[k] == 0) + 255 * (way[k] != 0)
+            free = (who[k] == 0) * (way[k] == 0) * (wall[k] == 0)
+            code[k] = codes[ground[k]] * free + 255 * (way[k] != 0)
         if below:
             held |= block
         else:

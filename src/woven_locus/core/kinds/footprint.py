@@ -9,9 +9,14 @@ from typing import NamedTuple
 
 from woven_locus.core.errors import BadKind
 from woven_locus.core.geometry import SIDE_NAMES, SIDES, Cell
+from woven_locus.core.kinds.turns import MIRRORED
 
 # The largest side of a footprint's bounding box.
 LARGEST_SIDE = 64
+
+
+# Columns and rows from a low cell.
+Off = tuple[int, int]
 
 
 class Door(NamedTuple):
@@ -35,6 +40,8 @@ class Footprint:
     doors: tuple[Door, ...] = ()
     cols: int = field(init=False)
     rows: int = field(init=False)
+    # Footprints are looked up by value with every judgement; of thousands of cells that would show.
+    _hash: int = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         if not self.cells:
@@ -65,10 +72,20 @@ class Footprint:
         object.__setattr__(self, "doors", tuple(sorted(set(self.doors))))
         object.__setattr__(self, "cols", cols)
         object.__setattr__(self, "rows", rows)
+        object.__setattr__(self, "_hash", hash((self.cells, self.doors)))
+
+    def __hash__(self) -> int:
+        return self._hash
 
     @classmethod
     def from_rows(cls, rows: Sequence[str], doors: Iterable[Door] = ()) -> Footprint:
         """From rows of text, ``#`` a cell and ``.`` none; all rows equally long."""
+        cols = max((len(row) for row in rows), default=0)
+        if max(cols, len(rows)) > LARGEST_SIDE:
+            # Before every cell of what may be a mistake is looked at.
+            raise BadKind(
+                f"a footprint is at most {LARGEST_SIDE} cells a side; this is {cols}x{len(rows)}"
+            )
         if len({len(row) for row in rows}) > 1:
             raise BadKind("the rows of a footprint must be equally long")
         for row in rows:
@@ -91,8 +108,12 @@ class Footprint:
         ]
 
     def turned(self, turn: int) -> Footprint:
-        """After `turn` quarter turns clockwise on screen (row numbers grow downwards)."""
-        return _turned(self, turn % 4)
+        """Seen after a turn, 0 to 7 (see `turns`); row numbers grow downwards."""
+        return _turned(self, turn % 8)
+
+    def mirrored(self) -> Footprint:
+        """Left for right."""
+        return _mirrored(self)
 
     def upside_down(self) -> Footprint:
         """With the last row first: the same picture on a plan whose rows grow up the screen."""
@@ -101,6 +122,12 @@ class Footprint:
     def at(self, low: Cell) -> list[Cell]:
         """The plan cells covered when the bounding box's lowest cell is `low`."""
         return [Cell(low.col + c, low.row + r) for c, r in self.cells]
+
+    def beyond(self, sides: tuple[int, ...], turn: int, upside_down: bool) -> tuple[Off, ...]:
+        """For each open cell side that faces one of `sides` of the footprint as drawn: the cell just
+        beyond it after a turn, as (col, row) from the turned low cell. One that several sides face is
+        there as often."""
+        return _beyond(self, sides, turn, upside_down)
 
     def open_sides(self) -> list[Door]:
         """Every outer cell side, as if each were a door."""
@@ -123,13 +150,27 @@ class Footprint:
 
 @lru_cache(maxsize=4096)
 def _turned(footprint: Footprint, turn: int) -> Footprint:
-    for _ in range(turn):
+    if turn >= MIRRORED:
+        footprint = _mirrored(footprint)
+    for _ in range(turn % MIRRORED):
         tall = footprint.rows
         footprint = Footprint(
             tuple((tall - 1 - r, c) for c, r in footprint.cells),
             tuple(Door(tall - 1 - d.row, d.col, (d.side + 1) % 4) for d in footprint.doors),
         )
     return footprint
+
+
+@lru_cache(maxsize=4096)
+def _mirrored(footprint: Footprint) -> Footprint:
+    last = footprint.cols - 1
+    return Footprint(
+        tuple((last - c, r) for c, r in footprint.cells),
+        # East and west change places, north and south stay.
+        tuple(
+            Door(last - d.col, d.row, d.side ^ 2 if d.side % 2 else d.side) for d in footprint.doors
+        ),
+    )
 
 
 @lru_cache(maxsize=4096)
@@ -143,3 +184,15 @@ def _upside_down(footprint: Footprint) -> Footprint:
             for d in footprint.doors
         ),
     )
+
+
+@lru_cache(maxsize=1024)
+def _beyond(
+    footprint: Footprint, sides: tuple[int, ...], turn: int, upside_down: bool
+) -> tuple[Off, ...]:
+    # Sides turn as doors do.
+    wanted = [side for side in footprint.open_sides() if side.side in sides]
+    shown = Footprint(footprint.cells, tuple(wanted)).turned(turn)
+    if upside_down:
+        shown = shown.upside_down()
+    return tuple((d.col + SIDES[d.side][1], d.row + SIDES[d.side][0]) for d in shown.doors)

@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+import math
+import re
+import unicodedata
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
 
 from woven_locus.core.errors import BadKind, Unknown
+from woven_locus.core.kinds.demands import NO_DEMANDS, Demands
 from woven_locus.core.kinds.footprint import Footprint
+from woven_locus.core.kinds.turns import MIRRORED, QUARTERS
+
+# Money is whole and exact; sums of very many of these still fit into 64 bits.
+LARGEST_MONEY = 10**12
+LONGEST_NAME = 120
+LONGEST_INTERVAL = 10**9
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,6 +25,10 @@ class Kind:
 
     key : short name used in files and on the command line.  code : one to three letters drawn on
     the map.  dye : "#RRGGBB".  price : whole money units (exact, never a float).
+    turns : the quarter turns that it may take.  mirror : whether it may be mirrored.
+    art : world width and height of its picture, or None.
+    pays, every : what one of it yields (negative: costs) each so many seconds; every 0 is never.
+    Raises BadKind.
     """
 
     key: str
@@ -23,14 +37,70 @@ class Kind:
     dye: str
     price: int
     footprint: Footprint
+    turns: tuple[int, ...] = QUARTERS
+    mirror: bool = False
+    art: tuple[float, float] | None = None
+    pays: int = 0
+    every: int = 0
+    demands: Demands = NO_DEMANDS
 
     def __post_init__(self) -> None:
-        if not self.key or any(ch.isspace() for ch in self.key):
-            raise BadKind(f"a kind's key is a word without spaces, not {self.key!r}")
+        if not self.key or any(ch.isspace() for ch in self.key) or len(self.key) > LONGEST_NAME:
+            raise BadKind(
+                f"a kind's key is a word without spaces of up to {LONGEST_NAME} letters, "
+                f"not {shortened(self.key)!r}"
+            )
+        where = f"kind {self.key}"
+        if len(self.name) > LONGEST_NAME:
+            raise BadKind(
+                f"{where}: a name has up to {LONGEST_NAME} letters, this has {len(self.name):,}: "
+                f"{shortened(self.name)!r}"
+            )
+        if any(unicodedata.category(ch) in ("Cc", "Cs") for ch in self.name):
+            raise BadKind(f"{where}: the name holds a line break or another control character")
         if not 1 <= len(self.code) <= 3:
-            raise BadKind(f"kind {self.key}: the letter code has 1 to 3 letters, not {self.code!r}")
+            raise BadKind(
+                f"{where}: the letter code has 1 to 3 letters, not {shortened(self.code)!r}"
+            )
+        if not re.fullmatch(r"#[0-9A-Fa-f]{6}", self.dye):
+            raise BadKind(f"{where}: dye must be #RRGGBB, not {shortened(self.dye)!r}")
         if self.price < 0:
-            raise BadKind(f"kind {self.key}: the price must not be negative, it is {self.price}")
+            raise BadKind(f"{where}: the price must not be negative, it is {self.price}")
+        if max(self.price, abs(self.pays)) > LARGEST_MONEY:
+            raise BadKind(f"{where}: prices and yields go up to {LARGEST_MONEY:,}")
+        if not 0 <= self.every <= LONGEST_INTERVAL:
+            raise BadKind(
+                f"{where}: the interval is 0 (never) to {LONGEST_INTERVAL:,} seconds, "
+                f"not {self.every:,}"
+            )
+        if not self.turns or not set(self.turns) <= set(QUARTERS):
+            raise BadKind(f"{where}: the turns allowed are one or more of 0, 1, 2, 3")
+        object.__setattr__(self, "turns", tuple(sorted(set(self.turns))))
+        if self.art is not None and not all(math.isfinite(n) and n > 0 for n in self.art):
+            raise BadKind(f"{where}: the art's size is two numbers above 0, not {self.art}")
+
+    @property
+    def all_turns(self) -> tuple[int, ...]:
+        """Every turn that it may take, mirrored ones last; see `turns`."""
+        more = tuple(turn + MIRRORED for turn in self.turns) if self.mirror else ()
+        return self.turns + more
+
+    def may_turn(self, turn: int) -> bool:
+        return turn % MIRRORED in self.turns and (turn < MIRRORED or self.mirror)
+
+
+def shortened(text: str, longest: int = 40) -> str:
+    """A text that may be of any length, for a message."""
+    return text if len(text) <= longest else text[: longest - 1] + "…"
+
+
+def fresh_key(name: str, taken: Collection[str], fallback: str = "kind") -> str:
+    """A key made of a name that is not taken."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or fallback
+    key, at = base, 2
+    while key in taken:
+        key, at = f"{base}-{at}", at + 1
+    return key
 
 
 # One byte in the map's keys tells kinds apart.
@@ -38,7 +108,7 @@ MOST_KINDS = 255
 
 
 class Catalogue:
-    """The kinds of a plan, in the order of the shelf."""
+    """The kinds of a plan, in the order of the shelf. Never changed: edits make another."""
 
     def __init__(self, kinds: Iterable[Kind] = ()) -> None:
         self._kinds: dict[str, Kind] = {}
@@ -48,6 +118,8 @@ class Catalogue:
             self._kinds[kind.key] = kind
         if len(self._kinds) > MOST_KINDS:
             raise BadKind(f"a catalogue holds at most {MOST_KINDS} kinds, not {len(self._kinds)}")
+        # The kinds that do not let everything come near; asked with every judgement.
+        self.clearing = tuple(kind for kind in self if kind.demands.clear)
 
     def __iter__(self) -> Iterator[Kind]:
         return iter(self._kinds.values())
@@ -58,6 +130,11 @@ class Catalogue:
     def __contains__(self, key: object) -> bool:
         return key in self._kinds
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Catalogue) and list(self) == list(other)
+
+    __hash__ = None  # type: ignore[assignment]
+
     def __getitem__(self, key: str) -> Kind:
         """Raises Unknown, naming the kinds that there are."""
         try:
@@ -65,3 +142,16 @@ class Catalogue:
         except KeyError:
             have = ", ".join(self._kinds) or "no kinds yet"
             raise Unknown(f"no kind {key!r}; the plan has {have}") from None
+
+    def keys(self) -> tuple[str, ...]:
+        return tuple(self._kinds)
+
+    def with_kind(self, kind: Kind, key: str | None = None) -> Catalogue:
+        """With a kind in place of the one with `key` (its own by default), or last."""
+        key = kind.key if key is None else key
+        if key in self._kinds:
+            return Catalogue(kind if old.key == key else old for old in self)
+        return Catalogue([*self, kind])
+
+    def without(self, key: str) -> Catalogue:
+        return Catalogue(kind for kind in self if kind.key != key)

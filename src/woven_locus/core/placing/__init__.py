@@ -1,26 +1,43 @@
-"""May I build here? One table of rules, one judge."""
+"""May I build here? Two tables of rules, one judge."""
 
-from woven_locus.core.placing.feasibility import feasible_map
+from woven_locus.core.placing.feasibility import (
+    Feasibility,
+    always_refused,
+    feasible_map,
+    nearest_spot,
+    why_not,
+)
 from woven_locus.core.placing.judge import (
-    Blocker,
-    CellVerdict,
-    Verdict,
+    RuleRow,
     judge,
+    judge_barrier,
     judge_cells,
     judge_ground,
     judge_road,
+    rule_rows,
 )
-from woven_locus.core.placing.rules import RULES, Reason
+from woven_locus.core.placing.kind_rules import KIND_RULES
+from woven_locus.core.placing.rules import CELL_RULES, Reason
+from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 
 __all__ = [
-    "RULES",
+    "CELL_RULES",
+    "KIND_RULES",
     "Blocker",
     "CellVerdict",
+    "Feasibility",
     "Reason",
+    "Remark",
+    "RuleRow",
     "Verdict",
+    "always_refused",
     "feasible_map",
     "judge",
+    "judge_barrier",
     "judge_cells",
     "judge_ground",
     "judge_road",
+    "nearest_spot",
+    "rule_rows",
+    "why_not",
 ]

@@ -1,41 +1,244 @@
-"""Where could this kind go? The whole map's answer at once."""
+"""Where could this kind go? The whole map's answer at once, kept current from edited boxes."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Kind
+from woven_locus.core.placing import clearance
+from woven_locus.core.placing.kind_rules import KIND_RULES, Ask, KindRule, Spots
+from woven_locus.core.placing.rules import BIT, CELL_RULES, Reason
+from woven_locus.core.placing.shifts import any_over, padded, reach_of, wide_of
 
 if TYPE_CHECKING:
+    from woven_locus.core.editing import Notice
     from woven_locus.core.plan import Plan
+
+Why = npt.NDArray[np.uint16]
+
+# The bit of each reason in a `why` layer: those of the cells as in the blocks layer, the kind's above.
+WHY_BIT: dict[Reason, int] = {
+    **BIT,
+    **{
+        rule.reason: 256 << at
+        for at, rule in enumerate(rule for rule in KIND_RULES if rule.spots is not None)
+    },
+}
+# More than any `why` can be.
+_WHYS = 2 * max(WHY_BIT.values())
+# Cells that are worked on at a time: few enough to stay in the processor's cache.
+STRIP = 1 << 18
+
+
+def always_refused(plan: Plan, kind: Kind, turn: int, lifted: int = 0) -> tuple[Reason, ...]:
+    """The reasons that hold on every spot: funds, number, turn."""
+    ask = Ask(plan, kind, Cell(0, 0), turn, plan.footprint(kind, turn), 0, 0, lifted)
+    return tuple(
+        rule.reason
+        for rule in KIND_RULES
+        if rule.spots is None and rule.asked(plan, kind) and rule.check(ask) is not None
+    )
+
+
+def why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int = 0) -> Why:
+    """Which reasons refuse the kind on each spot of a block.
+
+    A spot is the slot of the footprint's lowest cell. Returns (box rows, box cols) uint16 of WHY_BIT
+    bits, 0 where it may stand as far as the map is asked; see `always_refused` for the rest.
+    box : within the grid.
+    """
+    out = np.empty(box.shape, np.uint16)
+    for part in strips(box):
+        out[part.seen_from(box).slices] = _why_not(plan, kind, turn, part, lifted)
+    return out
+
+
+def strips(box: Box) -> Iterator[Box]:
+    """A block by horizontal strips of about STRIP cells."""
+    tall = max(16, STRIP // max(1, box.shape[1]))
+    for r0 in range(box.r0, box.r1, tall):
+        yield Box(r0, box.c0, min(box.r1, r0 + tall), box.c1)
+
+
+def _why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int) -> Why:
+    footprint = plan.footprint(kind, turn)
+    reach = reach_of(footprint.cells)
+    wide = wide_of(box, reach)
+    bits = padded(plan.blocks, wide, BIT[Reason.OUTSIDE])
+    if kind.demands.terrain is not None:
+        bits = _own_terrain(plan, kind, bits, wide)
+    if lifted:
+        gone = padded(plan.occupant, wide, 0) == lifted
+        bits = np.where(gone, bits & ~np.uint8(BIT[Reason.OCCUPIED]), bits)
+    out: Why = any_over(bits, reach, box.shape, footprint.cells).astype(np.uint16)
+    asked: list[KindRule] = [r for r in KIND_RULES if r.spots is not None and r.asked(plan, kind)]
+    if asked:
+        spots = Spots(plan, kind, turn, footprint, box, lifted)
+        for rule in asked:
+            assert rule.spots is not None
+            np.bitwise_or(out, WHY_BIT[rule.reason], out=out, where=rule.spots(spots))
+    return out
+
+
+def _own_terrain(
+    plan: Plan, kind: Kind, bits: npt.NDArray[np.uint8], wide: Box
+) -> npt.NDArray[np.uint8]:
+    """The blocks with the terrain that the kind allows in place of what may be built on."""
+    allowed = np.zeros(256, bool)
+    for code, item in enumerate(plan.terrain_table):
+        allowed[code] = item.key in (kind.demands.terrain or ())
+    inside = wide.clipped(plan.blocks.shape)
+    part = inside.seen_from(wide).slices
+    bits = bits & ~np.uint8(BIT[Reason.TERRAIN])
+    bad = ~allowed[plan.terrain[inside.slices]]
+    bits[part] |= bad.view(np.uint8) * np.uint8(BIT[Reason.TERRAIN])
+    return bits
 
 
 def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]:
     """For every slot: may the kind stand with its lowest cell there?
 
-    Returns (rows, cols) bool. Agrees with `judge` for every slot. The map is the OR of the blocked
-    mask shifted by each footprint cell; full rectangles are done side by side (w + h ORs, not w*h).
+    Returns (rows, cols) bool. Agrees with `judge` for every slot. Full rectangles and runs of cells are
+    looked at by windows whose width doubles, so that the cost hardly grows with the footprint.
     """
-    footprint = plan.footprint(kind, turn)
-    blocked = plan.blocks != 0
-    rows, cols = blocked.shape
-    out = np.zeros((rows, cols), bool)
-    h, w = rows - footprint.rows + 1, cols - footprint.cols + 1
-    if h <= 0 or w <= 0:
-        return out
-    if len(footprint.cells) == footprint.cols * footprint.rows:
-        across = blocked[:, :w].copy()
-        for c in range(1, footprint.cols):
-            across |= blocked[:, c : c + w]
-        bad = across[:h].copy()
-        for r in range(1, footprint.rows):
-            bad |= across[r : r + h]
-    else:
-        bad = np.zeros((h, w), bool)
-        for c, r in footprint.cells:
-            bad |= blocked[r : r + h, c : c + w]
-    np.logical_not(bad, out=out[:h, :w])
+    if always_refused(plan, kind, turn):
+        return np.zeros(plan.spec.shape, bool)
+    out = np.empty(plan.spec.shape, bool)
+    for part in strips(plan.spec.box):
+        np.equal(_why_not(plan, kind, turn, part, 0), 0, out=out[part.slices])
     return out
+
+
+def margin(plan: Plan, kind: Kind) -> int:
+    """Cells around a footprint on which its rules depend."""
+    return max(1, clearance.furthest(plan, kind))
+
+
+class Feasibility:
+    """The map of one kind: for the turn in hand with all its reasons, for the others whether.
+
+    why : (rows, cols) uint16, see `why_not`.  fits : (rows, cols) uint8, bit t where the kind fits turned
+    by t.  free, free_any : spots for the turn in hand, for any turn that the kind takes; they leave out
+    `always`.  always : reasons that hold everywhere.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        kind: Kind,
+        turn: int,
+        lifted: int = 0,
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> None:
+        """`stopped` ends it early; the result is then not to be used."""
+        self._plan, self.kind, self.turn, self.lifted = plan, kind, turn, lifted
+        self.why = np.zeros(plan.spec.shape, np.uint16)
+        self.fits = np.zeros(plan.spec.shape, np.uint8)
+        self._counts = np.zeros(_WHYS, np.int64)
+        self.free_any = 0
+        self.always: tuple[Reason, ...] = ()
+        for part in strips(plan.spec.box):
+            if stopped():
+                return
+            self._work_out(part, first=True)
+        self.ask_again()
+
+    def ask_again(self) -> None:
+        """What holds everywhere may be another answer now."""
+        self.always = always_refused(self._plan, self.kind, self.turn, self.lifted)
+
+    @property
+    def free(self) -> int:
+        return int(self._counts[0])
+
+    def alone(self) -> dict[Reason, int]:
+        """For each reason of the map: spots that it alone rules out."""
+        return {reason: int(self._counts[bit]) for reason, bit in WHY_BIT.items()}
+
+    @property
+    def asked(self) -> list[Reason]:
+        """The reasons that can be met on the map, in order."""
+        return [rule.reason for rule in CELL_RULES] + [
+            rule.reason
+            for rule in KIND_RULES
+            if rule.spots is not None and rule.asked(self._plan, self.kind)
+        ]
+
+    def update(self, notice: Notice) -> list[Box]:
+        """Look again at what an edit touched; returns the blocks of spots that it did. Not for an edit
+        that `reformed` the plan, or that moved the actor under a kind with a reach."""
+        self.ask_again()
+        changed: list[Box] = []
+        if not notice.boxes:
+            return changed
+        footprints = [self._plan.footprint(self.kind, turn) for turn in self.kind.all_turns]
+        more = margin(self._plan, self.kind)
+        side_r = max(footprint.rows for footprint in footprints) - 1
+        side_c = max(footprint.cols for footprint in footprints) - 1
+        for box in notice.boxes:
+            wide = Box(
+                box.r0 - more - side_r, box.c0 - more - side_c, box.r1 + more, box.c1 + more
+            ).clipped(self._plan.spec.shape)
+            if not wide.empty:
+                changed.append(wide)
+        for box in changed:
+            for part in strips(box):
+                self._work_out(part, first=False)
+        return changed
+
+    def _work_out(self, box: Box, first: bool) -> None:
+        why, fits = self.why[box.slices], self.fits[box.slices]
+        if not first:
+            self._counts -= np.bincount(why.ravel(), minlength=_WHYS)
+            self.free_any -= int(np.count_nonzero(fits))
+        fits[:] = 0
+        for turn in self.kind.all_turns:
+            found = _why_not(self._plan, self.kind, turn, box, self.lifted)
+            fits |= (found == 0).view(np.uint8) << np.uint8(turn)
+            if turn == self.turn:
+                why[:] = found
+        if self.turn not in self.kind.all_turns:
+            why[:] = _why_not(self._plan, self.kind, self.turn, box, self.lifted)
+        self._counts += np.bincount(why.ravel(), minlength=_WHYS)
+        self.free_any += int(np.count_nonzero(fits))
+
+
+def nearest_spot(
+    plan: Plan,
+    kind: Kind,
+    turn: int,
+    cell: Cell,
+    lifted: int = 0,
+    furthest: int | None = None,
+) -> Cell | None:
+    """The spot nearest to a low cell where the kind may stand, by world distance; None when there is none
+    (within `furthest` cells). Ties go to the lowest row, then column."""
+    if always_refused(plan, kind, turn, lifted):
+        return None
+    spec = plan.spec
+    row, col = spec.slot(cell)
+    most = max(abs(row), abs(col), abs(row - spec.rows), abs(col - spec.cols)) + 1
+    ring = 16
+    while True:
+        ring = min(ring, most if furthest is None else furthest)
+        box = Box(row - ring, col - ring, row + ring + 1, col + ring + 1).clipped(spec.shape)
+        if not box.empty:
+            slots = np.argwhere(why_not(plan, kind, turn, box, lifted) == 0)
+            d_row = (slots[:, 0] + box.r0 - row) * spec.cell_h
+            d_col = (slots[:, 1] + box.c0 - col) * spec.cell_w
+            away = d_row * d_row + d_col * d_col
+            if len(slots):
+                best = int(np.argmin(away))
+                # A nearer one can only lie beyond the block if its corner is further than its side.
+                side = ring * min(spec.cell_w, spec.cell_h)
+                if away[best] <= side * side or ring in (most, furthest):
+                    r, c = slots[best].tolist()
+                    return spec.cell_of_slot((box.r0 + r, box.c0 + c))
+        if ring in (most, furthest):
+            return None
+        ring *= 4

@@ -4,105 +4,90 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
-from woven_locus.core.placing.rules import ALL_BITS, BIT, ORDER, REASONS_OF, Reason
+from woven_locus.core.placing.kind_rules import KIND_RULES, Ask
+from woven_locus.core.placing.rules import ALL_BITS, BIT, CELL_RULES, REASONS_OF, Reason
+from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 from woven_locus.core.register import structure_id
 
 if TYPE_CHECKING:
     from woven_locus.core.plan import Plan
 
+_OUTSIDE, _TERRAIN, _OCCUPIED = (
+    BIT[Reason.OUTSIDE],
+    BIT[Reason.TERRAIN],
+    BIT[Reason.OCCUPIED],
+)
 
-class CellVerdict(NamedTuple):
-    """One cell of the question: free when there are no reasons."""
-
-    cell: Cell
-    reasons: tuple[Reason, ...]
-
-    @property
-    def ok(self) -> bool:
-        return not self.reasons
-
-
-class Blocker(NamedTuple):
-    """A thing in the way. what : window, structure, obstacle, terrain, reserved or road.
-    id : the structure's or obstacle's name (``S12``, ``O3``), else None."""
-
-    what: str
-    name: str
-    id: str | None
-
-
-@dataclass(frozen=True, slots=True)
-class Verdict:
-    """Whether all the cells may be built on. True in a condition when they may.
-
-    cells : every cell asked about, those outside the grid too.
-    reasons : why the whole is refused, each once, in the order of the rules.
-    blockers : what is in the way, each once.
-    """
-
-    cells: tuple[CellVerdict, ...]
-    reasons: tuple[Reason, ...]
-    blockers: tuple[Blocker, ...]
-
-    def __bool__(self) -> bool:
-        return not self.reasons
-
-    def names_for(self, reason: Reason) -> str:
-        """The names of what is in the way for one reason, as a list in words."""
-        return _listed([b.name for b in self.blockers if b.what == WHAT.get(reason)])
-
-    def sentence(self) -> str:
-        """The refusal in words, or an empty string."""
-        parts = []
-        for reason in self.reasons:
-            names = self.names_for(reason) or "the grid"
-            parts.append(_SENTENCE[reason].format(names=names))
-        return "; ".join(parts)
-
-
-# Which blockers belong to which reason.
-WHAT = {
-    Reason.OUTSIDE: "window",
-    Reason.TERRAIN: "terrain",
-    Reason.RESERVED: "reserved",
-    Reason.OBSTACLE: "obstacle",
-    Reason.OCCUPIED: "structure",
-    Reason.ROAD: "road",
-}
-_SENTENCE = {
-    Reason.OUTSIDE: "part of it lies outside {names}",
-    Reason.TERRAIN: "{names} cannot be built on",
-    Reason.RESERVED: "the ground is reserved",
-    Reason.OBSTACLE: "{names} in the way",
-    Reason.OCCUPIED: "occupied by {names}",
-    Reason.ROAD: "a road runs there",
-}
-
-
-def _listed(names: Sequence[str]) -> str:
-    if len(names) > 3:
-        return f"{', '.join(names[:3])} and {len(names) - 3} more"
-    return " and ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else "".join(names)
+# Reasons that say nothing about where a structure is standing already: what it cost is paid, the actor
+# goes where it likes, the window moves, and it is itself that occupies its cells.
+PASSING = frozenset({Reason.FUNDS, Reason.REACH, Reason.OUTSIDE, Reason.OCCUPIED})
 
 
 def judge(
-    plan: Plan, kind: Kind, cell: Cell, turn: int = 0, lifted: int = 0, care: int = ALL_BITS
+    plan: Plan,
+    kind: Kind,
+    cell: Cell,
+    turn: int = 0,
+    lifted: int = 0,
+    passing: frozenset[Reason] = frozenset(),
 ) -> Verdict:
     """May a structure of `kind` stand with its turned bounding box's lowest cell at `cell`?
 
-    lifted : number of a structure that is taken as gone (it is being moved), or 0.
-    care : the bits of the cell rules that are asked.
+    turn : 0 to 7, see `kinds.turns`.
+    lifted : number of a structure that is taken as gone, or 0: it is being moved, or, if it is of
+    another kind, replaced.  passing : reasons that are not asked.
     """
-    return _judge_cells(plan, plan.footprint(kind, turn).at(cell), lifted, care)
+    footprint = plan.footprint(kind, turn)
+    care = ALL_BITS
+    for reason in passing & BIT.keys():
+        care &= ~BIT[reason]
+    verdict = _judge_cells(
+        plan, footprint.at(cell), lifted, care, kind.demands.terrain, Reason.OUTSIDE in passing
+    )
+    ask = None
+    remarks: list[Remark] = []
+    for rule in KIND_RULES:
+        if rule.reason in passing or not rule.asked(plan, kind):
+            continue
+        if ask is None:
+            row, col = plan.spec.slot(cell)
+            ask = Ask(plan, kind, cell, turn, footprint, row, col, lifted)
+        remark = rule.check(ask)
+        if remark is not None:
+            remarks.append(remark)
+    return _with_remarks(verdict, remarks) if remarks else verdict
+
+
+def _with_remarks(verdict: Verdict, remarks: list[Remark]) -> Verdict:
+    cells = list(verdict.cells)
+    for remark in remarks:
+        for at in remark.cells:
+            old = cells[at]
+            if remark.doubt:
+                cells[at] = old._replace(doubtful=True)
+            elif Reason.OUTSIDE not in old.reasons:
+                cells[at] = old._replace(reasons=(*old.reasons, remark.reason))
+    refused = [remark for remark in remarks if not remark.doubt]
+    return Verdict(
+        tuple(cells),
+        verdict.reasons + tuple(remark.reason for remark in refused),
+        verdict.blockers + tuple(item for remark in refused for item in remark.blockers),
+        tuple(remarks),
+    )
 
 
 def judge_road(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     """May road be laid on these cells? Road that is there already is no objection."""
     return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.ROAD])
+
+
+def judge_barrier(plan: Plan, cells: Sequence[Cell]) -> Verdict:
+    """May a barrier run over these cells? One that is there already is no objection."""
+    return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.BARRIER])
 
 
 def judge_ground(plan: Plan, cells: Sequence[Cell]) -> Verdict:
@@ -117,54 +102,96 @@ def judge_cells(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     return _judge_cells(plan, cells, 0, ALL_BITS)
 
 
-def _judge_cells(plan: Plan, cells: Sequence[Cell], lifted: int, care: int) -> Verdict:
+def _judge_cells(
+    plan: Plan,
+    cells: Sequence[Cell],
+    lifted: int,
+    care: int,
+    terrain: tuple[str, ...] | None = None,
+    passing_outside: bool = False,
+) -> Verdict:
+    """terrain : keys of the classes that are allowed, in place of those that may be built on."""
     spec, blocks, occupant = plan.spec, plan.blocks, plan.occupant
     first_col, first_row, cols, rows = spec.first_col, spec.first_row, spec.cols, spec.rows
     verdicts = []
     seen = 0
-    outside = False
-    blockers: dict[Blocker, None] = {}
+    blockers: dict[tuple[str, str, Reason], Blocker] = {}
     for cell in cells:
         row, col = cell[1] - first_row, cell[0] - first_col
         if not (0 <= row < rows and 0 <= col < cols):
-            outside = True
-            verdicts.append(CellVerdict(cell, (Reason.OUTSIDE,)))
+            if not passing_outside:
+                seen |= _OUTSIDE
+            verdicts.append(CellVerdict(cell, REASONS_OF[_OUTSIDE]))
             continue
-        bits = int(blocks[row, col]) & care
-        if lifted and bits & BIT[Reason.OCCUPIED] and occupant[row, col] == lifted:
-            bits &= ~BIT[Reason.OCCUPIED]
+        bits = int(blocks[row, col])
+        if terrain is not None:
+            allowed = plan.terrain_table[int(plan.terrain[row, col])].key in terrain
+            bits = bits & ~_TERRAIN if allowed else bits | _TERRAIN
+        bits &= care
+        if lifted and bits & _OCCUPIED and occupant[row, col] == lifted:
+            bits &= ~_OCCUPIED
         if bits:
             seen |= bits
-            for blocker in _blockers(plan, row, col, bits):
-                blockers[blocker] = None
+            for blocker in _blockers(plan, cell, row, col, bits):
+                blockers.setdefault((blocker.name, blocker.what, blocker.reason), blocker)
         verdicts.append(CellVerdict(cell, REASONS_OF[bits]))
-    if outside:
-        seen |= BIT[Reason.OUTSIDE]
-    reasons = REASONS_OF[seen]
-    return Verdict(tuple(verdicts), reasons, tuple(blockers))
+    return Verdict(tuple(verdicts), REASONS_OF[seen], tuple(blockers.values()))
 
 
-def _blockers(plan: Plan, row: int, col: int, bits: int) -> list[Blocker]:
+def _blockers(plan: Plan, cell: Cell, row: int, col: int, bits: int) -> list[Blocker]:
     found = []
     who = int(plan.occupant[row, col])
-    if bits & BIT[Reason.OUTSIDE]:
-        found.append(Blocker("window", "the buildable window", None))
-    if bits & BIT[Reason.TERRAIN]:
-        found.append(Blocker("terrain", plan.terrain_table[int(plan.terrain[row, col])].name, None))
-    if bits & BIT[Reason.RESERVED]:
-        found.append(Blocker("reserved", "reserved ground", None))
-    if bits & BIT[Reason.OBSTACLE]:
-        found.append(Blocker("obstacle", plan.obstacles[-who].name, f"O{-who}"))
-    if bits & BIT[Reason.OCCUPIED]:
-        found.append(Blocker("structure", plan.title_of(who), structure_id(who)))
-    if bits & BIT[Reason.ROAD]:
-        found.append(Blocker("road", "road", None))
+    for reason in REASONS_OF[bits]:
+        if reason is Reason.OUTSIDE:
+            found.append(Blocker("window", "the buildable window", None, cell, reason))
+        elif reason is Reason.TERRAIN:
+            name = plan.terrain_table[int(plan.terrain[row, col])].name
+            found.append(Blocker("terrain", name, None, cell, reason))
+        elif reason is Reason.RESERVED:
+            found.append(Blocker("reserved", "reserved ground", None, cell, reason))
+        elif reason is Reason.OBSTACLE:
+            found.append(Blocker("obstacle", plan.obstacles[-who].name, f"O{-who}", cell, reason))
+        elif reason is Reason.OCCUPIED:
+            name, id_ = plan.title_of(who), structure_id(who)
+            found.append(Blocker("structure", name, id_, cell, reason))
+        else:
+            found.append(Blocker(str(reason), str(reason), None, cell, reason))
     return found
 
 
-def rule_rows(verdict: Verdict) -> list[tuple[Reason, bool, str]]:
-    """Every rule with whether it passed and the names of what is in the way."""
+@dataclass(frozen=True, slots=True)
+class RuleRow:
+    """One line of a verdict in writing.
+
+    ok : None for one that is allowed but doubtful.  words : why not, or the doubt.
+    blockers : the things behind it.
+    """
+
+    reason: Reason
+    title: str
+    ok: bool | None
+    words: str
+    blockers: tuple[Blocker, ...]
+
+
+def rule_rows(
+    verdict: Verdict, plan: Plan | None = None, kind: Kind | None = None
+) -> list[RuleRow]:
+    """Every rule that was asked, in order: those of the cells, then those of the kind."""
+    doubts = {remark.reason: remark.words for remark in verdict.remarks if remark.doubt}
+    titles = [(rule.reason, rule.title) for rule in CELL_RULES]
+    if plan is not None and kind is not None:
+        titles += [
+            (rule.reason, rule.title(plan, kind))
+            for rule in KIND_RULES
+            if rule.asked(plan, kind) and (rule.reason is not Reason.TURN)
+        ]
+    if Reason.TURN in verdict.reasons:
+        titles.append((Reason.TURN, "A turn that it takes"))
     rows = []
-    for reason in ORDER:
-        rows.append((reason, reason not in verdict.reasons, verdict.names_for(reason)))
+    for reason, title in titles:
+        ok = None if reason in doubts else reason not in verdict.reasons
+        words = doubts.get(reason, "") or verdict.words_for(reason)
+        mine = tuple(item for item in verdict.blockers if item.reason is reason)
+        rows.append(RuleRow(reason, title, ok, words, mine))
     return rows

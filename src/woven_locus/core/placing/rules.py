@@ -26,7 +26,8 @@ if TYPE_CHECKING:
 
 
 class Reason(StrEnum):
-    """Why not. The values are part of the command line's fixed output."""
+    """Why not. The values are part of the command line's fixed output, but for TURN: there, a turn
+    that a kind does not take is bad usage."""
 
     OUTSIDE = "outside"
     TERRAIN = "terrain"
@@ -34,6 +35,16 @@ class Reason(StrEnum):
     OBSTACLE = "obstacle"
     OCCUPIED = "occupied"
     ROAD = "road"
+    BARRIER = "barrier"
+    SLOPE = "slope"
+    SUPPORT = "support"
+    CLEARANCE = "clearance"
+    LATTICE = "lattice"
+    REACH = "reach"
+    ACCESS = "access"
+    LIMIT = "limit"
+    FUNDS = "funds"
+    TURN = "turn"
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,23 +87,25 @@ def _road(plan: Plan, box: Box) -> Mask:
     return np.not_equal(plan.road[box.slices], 0)
 
 
-RULES: tuple[CellRule, ...] = (
+def _barrier(plan: Plan, box: Box) -> Mask:
+    return np.not_equal(plan.barrier[box.slices], 0)
+
+
+CELL_RULES: tuple[CellRule, ...] = (
     CellRule(Reason.OUTSIDE, 32, "Inside the grid", _outside),
     CellRule(Reason.TERRAIN, 1, "Terrain may be built on", _terrain),
     CellRule(Reason.RESERVED, 2, "Not reserved", _reserved),
     CellRule(Reason.OBSTACLE, 4, "No obstacle", _obstacle),
     CellRule(Reason.OCCUPIED, 8, "Not occupied", _occupied),
     CellRule(Reason.ROAD, 16, "No road", _road),
+    CellRule(Reason.BARRIER, 64, "No barrier", _barrier),
 )
-BIT: dict[Reason, int] = {rule.reason: rule.bit for rule in RULES}
+BIT: dict[Reason, int] = {rule.reason: rule.bit for rule in CELL_RULES}
 ALL_BITS = sum(BIT.values())
-
-# All reasons in the order in which they are shown.
-ORDER: tuple[Reason, ...] = tuple(rule.reason for rule in RULES)
 
 # REASONS_OF[bits] -> tuple of reasons; looked up per cell, so that a judgement allocates little.
 REASONS_OF: tuple[tuple[Reason, ...], ...] = tuple(
-    tuple(rule.reason for rule in RULES if bits & rule.bit) for bits in range(ALL_BITS + 1)
+    tuple(rule.reason for rule in CELL_RULES if bits & rule.bit) for bits in range(ALL_BITS + 1)
 )
 
 
@@ -114,6 +127,7 @@ def derive_cells(plan: Plan, box: Box) -> None:
             plan.terrain,
             plan.reserved,
             plan.road,
+            plan.barrier,
             plan.occupant,
             np.array([inside.r0, inside.c0, inside.r1, inside.c1], np.int64),
             np.uint8(BIT[Reason.OUTSIDE]),
@@ -137,12 +151,12 @@ def derive_cells(plan: Plan, box: Box) -> None:
 
 
 # The order in which the compiled pass takes the bits of the other layers.
-_DERIVED = (Reason.RESERVED, Reason.OBSTACLE, Reason.OCCUPIED, Reason.ROAD)
+_DERIVED = (Reason.RESERVED, Reason.OBSTACLE, Reason.OCCUPIED, Reason.ROAD, Reason.BARRIER)
 
 
 def block_bits(plan: Plan, box: Box) -> npt.NDArray[np.uint8]:
     """The blocks layer worked out afresh for a box: (box rows, box cols) uint8."""
     bits = np.zeros(box.shape, np.uint8)
-    for rule in RULES:
+    for rule in CELL_RULES:
         bits |= rule.mask(plan, box).view(np.uint8) * np.uint8(rule.bit)
     return bits

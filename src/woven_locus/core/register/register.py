@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from woven_locus.core.errors import Unknown
@@ -16,8 +17,9 @@ LARGEST_NUMBER = 2**24
 class Structure:
     """One placed structure.
 
-    cell : lowest column and row of the turned footprint's bounding box.  turn : quarter turns
-    clockwise, 0 to 3.  price : what was paid.  placed : when, ISO 8601 text, given by the caller.
+    cell : lowest column and row of the turned footprint's bounding box.  turn : 0 to 7, see
+    `kinds.turns`.  price : what was paid.  placed : when, ISO 8601 text, given by the caller.
+    since : the plan's clock when it was placed, seconds; its yields are counted from there.
     """
 
     number: int
@@ -26,6 +28,7 @@ class Structure:
     turn: int
     price: int
     placed: str
+    since: int = 0
 
 
 def structure_id(number: int) -> str:
@@ -38,6 +41,7 @@ class Register:
 
     def __init__(self) -> None:
         self._rows: dict[int, Structure] = {}
+        self._counts: Counter[str] = Counter()
         self.next_number = 1
 
     def __len__(self) -> int:
@@ -59,19 +63,36 @@ class Register:
     def numbers(self) -> list[int]:
         return list(self._rows)
 
+    def count(self, kind: str) -> int:
+        """How many of a kind are placed."""
+        return self._counts[kind]
+
     def put(self, structure: Structure) -> None:
         """Add or replace. For edits and loaders only."""
-        last = next(reversed(self._rows), 0)
-        self._rows[structure.number] = structure
-        if structure.number < last:
+        self.put_all((structure,))
+
+    def put_all(self, structures: Iterable[Structure]) -> None:
+        """Add or replace several. For edits and loaders only."""
+        last, backwards = next(reversed(self._rows), 0), False
+        for structure in structures:
+            old = self._rows.get(structure.number)
+            if old is not None:
+                self._counts[old.kind] -= 1
+            elif structure.number < last:
+                backwards = True
+            last = max(last, structure.number)
+            self._counts[structure.kind] += 1
+            self._rows[structure.number] = structure
+        if backwards:
             # Undo of a demolition brings back an old number: keep the order that files rely on.
             self._rows = dict(sorted(self._rows.items()))
 
     def copied(self) -> Register:
         twin = Register()
         twin._rows, twin.next_number = dict(self._rows), self.next_number
+        twin._counts = self._counts.copy()
         return twin
 
     def drop(self, number: int) -> None:
         """Remove. For edits only."""
-        del self._rows[number]
+        self._counts[self._rows.pop(number).kind] -= 1

@@ -1,15 +1,17 @@
-"""The edits that the tools of Build and Ways make; those of Ground are in `ground`. Each returns an `Edit` (perhaps empty); none touches the plan."""
+"""The edits of single structures, roads and barriers. Each returns an `Edit` (perhaps empty); none
+touches the plan. Those of many at once are in `many`, those of Ground in `ground`."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
 
-from woven_locus.core.editing import Edit, Patch, StructureChange
+from woven_locus.core.editing import Change, Edit, FundsChange, Patch, StructuresChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.kinds import Kind
-from woven_locus.core.placing import Verdict, judge, judge_road
+from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
 
@@ -22,13 +24,30 @@ def lay_road(plan: Plan, cells: Sequence[Cell]) -> Edit:
 
 
 def erase_road(plan: Plan, cells: Sequence[Cell]) -> Edit:
-    patch = Patch.of_cells(plan, "road", cells, 0)
-    return Edit("Erased road", (patch,) if patch else ())
+    """Roads and barriers taken away."""
+    patches = [Patch.of_cells(plan, layer, cells, 0) for layer in ("road", "barrier")]
+    return Edit("Erased road", tuple(patch for patch in patches if patch))
+
+
+def raise_barrier(plan: Plan, cells: Sequence[Cell]) -> Edit:
+    """A barrier on every cell that allows it; the others are passed over."""
+    verdict = judge_barrier(plan, cells)
+    patch = Patch.of_cells(plan, "barrier", [c.cell for c in verdict.cells if c.ok], 1)
+    return Edit("Raised a barrier", (patch,) if patch else ())
 
 
 def cannot_stand(kind: Kind, cell: Cell, verdict: Verdict) -> str:
     """The refusal of a placement in words."""
     return f"{kind.name} cannot stand at {cell_text(cell)}: {verdict.sentence()}"
+
+
+def new_row(plan: Plan, kind: Kind, cell: Cell, turn: int, when: str, after: int = 0) -> Structure:
+    """The register's next row. after : rows of the same edit before it. Raises Refused."""
+    number = plan.register.next_number + after
+    if number >= LARGEST_NUMBER:
+        raise Refused(f"the register is full: its numbers end at {LARGEST_NUMBER - 1:,}")
+    since = plan.funds.clock if plan.funds is not None else 0
+    return Structure(number, kind.key, cell, turn, kind.price, when, since)
 
 
 def place(plan: Plan, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
@@ -40,12 +59,9 @@ def place(plan: Plan, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
     verdict = judge(plan, kind, cell, turn)
     if not verdict:
         raise Refused(cannot_stand(kind, cell, verdict))
-    number = plan.register.next_number
-    if number >= LARGEST_NUMBER:
-        raise Refused(f"the register is full: its numbers end at {LARGEST_NUMBER - 1:,}")
-    row = Structure(number, kind_key, cell, turn % 4, kind.price, when)
-    label = f"Placed {kind.name} {structure_id(number)} at {cell_text(cell)}"
-    return Edit(label, (StructureChange(None, row),))
+    row = new_row(plan, kind, cell, turn, when)
+    label = f"Placed {kind.name} {structure_id(row.number)} at {cell_text(cell)}"
+    return Edit(label, (StructuresChange((), (row,)),))
 
 
 def move(plan: Plan, number: int, cell: Cell, turn: int) -> Edit:
@@ -57,21 +73,46 @@ def move(plan: Plan, number: int, cell: Cell, turn: int) -> Edit:
         raise Refused(
             f"{plan.title_of(number)} cannot move to {cell_text(cell)}: {verdict.sentence()}"
         )
-    after = replace(before, cell=cell, turn=turn % 4)
+    after = replace(before, cell=cell, turn=turn)
     if after == before:
         return Edit("", ())
-    verb = "Turned" if after.cell == before.cell else "Moved"
-    label = f"{verb} {kind.name} {structure_id(number)} to {cell_text(cell)}"
-    if verb == "Turned":
-        label = f"Turned {kind.name} {structure_id(number)} at {cell_text(cell)}"
-    return Edit(label, (StructureChange(before, after),))
+    who = f"{kind.name} {structure_id(number)}"
+    label = f"Moved {who} to {cell_text(cell)}"
+    if after.cell == before.cell:
+        label = f"Turned {who} to {turn_words(turn)} at {cell_text(cell)}"
+    return Edit(label, (StructuresChange((before,), (after,)),))
+
+
+def replace_with(plan: Plan, number: int, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
+    """Another structure in place of one, which is taken as lifted: the old one's share is returned, the
+    new one has a number of its own. Raises Refused, Unknown."""
+    old, kind = plan.register[number], plan.kinds[kind_key]
+    if old.kind == kind_key:
+        raise Refused(f"{plan.title_of(number)} is a {kind.name.lower()} already")
+    verdict = judge(plan, kind, cell, turn, lifted=number)
+    if not verdict:
+        raise Refused(f"{kind.name} cannot replace {plan.title_of(number)}: {verdict.sentence()}")
+    row = new_row(plan, kind, cell, turn, when)
+    label = f"Replaced {plan.title_of(number)} by {kind.name} {structure_id(row.number)}"
+    return Edit(label, (*taken_off(plan, [old]), StructuresChange((), (row,))))
 
 
 def demolish(plan: Plan, numbers: Sequence[int]) -> Edit:
-    """Remove structures. Raises Unknown."""
+    """Remove structures; of what they cost, the agreed share returns. Raises Unknown."""
     rows = [plan.register[number] for number in numbers]
+    if not rows:
+        return Edit("", ())
     if len(rows) == 1:
         label = f"Demolished {plan.kinds[rows[0].kind].name} {structure_id(rows[0].number)}"
     else:
-        label = f"Demolished {len(rows)} structures"
-    return Edit(label, tuple(StructureChange(row, None) for row in rows))
+        label = f"Demolished {len(rows):,} structures"
+    return Edit(label, taken_off(plan, rows))
+
+
+def taken_off(plan: Plan, rows: Sequence[Structure]) -> tuple[Change, ...]:
+    """The changes that remove structures from the map and settle the books."""
+    changes: list[Change] = [StructuresChange(tuple(rows), ())]
+    if plan.funds is not None:
+        after = plan.funds.without((row, plan.kinds[row.kind]) for row in rows)
+        changes.append(FundsChange(plan.funds, after))
+    return tuple(changes)

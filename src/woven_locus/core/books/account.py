@@ -1,0 +1,75 @@
+"""The balance of a plan, kept current from its edits."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+
+from woven_locus.core.books.funds import Funds, payments
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.register import Structure
+
+# (kind, since) -> how many stand
+Groups = Counter[tuple[str, int]]
+
+
+class Account:
+    """balance : money there is at the clock's time; only meaningful while funds are kept.
+
+    Each structure counts by what it has cost and paid so far. A kind's yield counts as if it had
+    always been what it is now: a plan is a design, and another yield asks what would have been.
+    """
+
+    def __init__(self, rows: Iterable[Structure], kinds: Catalogue, funds: Funds | None) -> None:
+        self._kinds, self._funds = kinds, funds
+        self._groups: Groups = Counter()
+        self._paid = 0
+        for row in rows:
+            self._groups[row.kind, row.since] += 1
+            self._paid += row.price
+        self._settle()
+
+    def _settle(self) -> None:
+        """Work the balance out from the sums."""
+        self.balance = 0
+        if self._funds is None:
+            return
+        clock = self._funds.clock
+        income = sum(
+            count * self._kinds[kind].pays * payments(since, clock, self._kinds[kind].every)
+            for (kind, since), count in self._groups.items()
+        )
+        past = sum(
+            row.back - row.paid + row.many * row.pays * payments(row.since, row.until, row.every)
+            for row in self._funds.gone
+        )
+        self.balance = self._funds.opening - self._paid + income + past
+
+    def changed(self, old: Structure | None, new: Structure | None) -> None:
+        """A register row became another. O(1)."""
+        for row, sign in ((old, -1), (new, 1)):
+            if row is None:
+                continue
+            self._paid += sign * row.price
+            self._groups[row.kind, row.since] += sign
+            if not self._groups[row.kind, row.since]:
+                del self._groups[row.kind, row.since]
+            if self._funds is not None:
+                kind = self._kinds[row.kind]
+                earned = kind.pays * payments(row.since, self._funds.clock, kind.every)
+                self.balance += sign * (earned - row.price)
+
+    def now_under(self, kinds: Catalogue, funds: Funds | None) -> None:
+        """Prices are as paid; yields, the clock or what is gone are others now. O(groups)."""
+        self._kinds, self._funds = kinds, funds
+        self._settle()
+
+    @property
+    def groups(self) -> Groups:
+        """(kind, since) -> how many stand. Not to be changed."""
+        return self._groups
+
+    def copied(self) -> Account:
+        twin = Account((), self._kinds, self._funds)
+        twin._groups, twin._paid, twin.balance = self._groups.copy(), self._paid, self.balance
+        return twin

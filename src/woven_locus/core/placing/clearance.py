@@ -1,0 +1,132 @@
+"""Keeping clear of things. Between structures it holds both ways: a kind with a clearance is not crowded
+by what is placed after it, either."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.kinds import Clear, Kind, Thing
+from woven_locus.core.kinds.footprint import Off
+from woven_locus.core.placing.rules import Mask, Reason
+from woven_locus.core.placing.shifts import spread
+from woven_locus.core.placing.things import mask_of, thing_words
+from woven_locus.core.placing.verdict import Blocker, Remark, listed
+from woven_locus.core.register import structure_id
+
+if TYPE_CHECKING:
+    from woven_locus.core.plan import Plan
+
+
+def asked_of(plan: Plan, kind: Kind) -> Iterator[tuple[Clear, bool]]:
+    """What the kind must stay clear of, and whether it is for the other's sake: then `Clear.key` is the
+    kind that wants to be left alone."""
+    for clear in kind.demands.clear:
+        yield clear, False
+    for other in plan.kinds.clearing:
+        for clear in other.demands.clear:
+            if clear.thing is Thing.KIND and clear.key in ("", kind.key):
+                yield Clear(Thing.KIND, other.key, clear.cells), True
+
+
+def concerns(plan: Plan, kind: Kind) -> bool:
+    """Whether another kind wants this one to stay away."""
+    return any(theirs for _clear, theirs in asked_of(plan, kind))
+
+
+def title(plan: Plan, kind: Kind) -> str:
+    own = [
+        f"{clear.cells} from {thing_words(plan, clear.thing, clear.key)}"
+        for clear in kind.demands.clear
+    ]
+    return f"Clear by {', '.join(own)}" if own else "Leaves others their clearance"
+
+
+def furthest(plan: Plan, kind: Kind) -> int:
+    """Cells around the footprint that a clearance looks at."""
+    return max((clear.cells for clear, _theirs in asked_of(plan, kind)), default=0)
+
+
+def crowded(
+    plan: Plan, kind: Kind, cells: tuple[Off, ...], row: int, col: int, lifted: int
+) -> Remark | None:
+    """What is too near to a footprint whose low slot is (row, col)."""
+    words, bad, blockers = [], set(), []
+    high_r, high_c = 1 + max(r for _c, r in cells), 1 + max(c for c, _r in cells)
+    here = Box(row, col, row + high_r, col + high_c)
+    for clear, theirs in asked_of(plan, kind):
+        n = clear.cells
+        box = here.grown(n).clipped(plan.blocks.shape)
+        if box.empty:
+            continue
+        mask = mask_of(plan, clear.thing, clear.key, box, lifted)
+        if not mask.any():
+            continue
+        near = np.zeros(box.shape, bool)
+        for at, (c, r) in enumerate(cells):
+            r0, c0 = max(row + r - n - box.r0, 0), max(col + c - n - box.c0, 0)
+            part = mask[
+                r0 : max(0, row + r + n + 1 - box.r0), c0 : max(0, col + c + n + 1 - box.c0)
+            ]
+            # A cell outside the grid is no cell that something could be near to.
+            inside = 0 <= row + r < plan.spec.rows and 0 <= col + c < plan.spec.cols
+            if inside and part.any():
+                bad.add(at)
+                near[r0 : r0 + part.shape[0], c0 : c0 + part.shape[1]] |= part
+        if not near.any():
+            continue
+        found = _named(plan, clear, box, near)
+        blockers += found
+        names = listed(list(dict.fromkeys(item.name for item in found)))
+        if theirs:
+            words.append(f"{names} wants {_cells(n)} of clearance")
+        else:
+            words.append(f"{names} is nearer than {_cells(n + 1)}")
+    if not words:
+        return None
+    once = dict.fromkeys(blockers)
+    return Remark(
+        Reason.CLEARANCE,
+        "; ".join(dict.fromkeys(words)),
+        cells=tuple(sorted(bad)),
+        blockers=tuple(once),
+    )
+
+
+def _cells(count: int) -> str:
+    return f"{count} cell{'s' * (count != 1)}"
+
+
+def _named(plan: Plan, clear: Clear, box: Box, near: Mask) -> list[Blocker]:
+    """The things in a block by name, each once."""
+    found: dict[tuple[str, str | None], Blocker] = {}
+    for r, c in np.argwhere(near).tolist():
+        cell = plan.spec.cell_of_slot((box.r0 + r, box.c0 + c))
+        blocker = _blocker(plan, clear, cell)
+        found.setdefault((blocker.name, blocker.id), blocker)
+    return list(found.values())
+
+
+def _blocker(plan: Plan, clear: Clear, cell: Cell) -> Blocker:
+    who = plan.occupant_at(cell)
+    if clear.thing is Thing.KIND:
+        return Blocker("structure", plan.title_of(who), structure_id(who), cell, Reason.CLEARANCE)
+    if clear.thing is Thing.OBSTACLE:
+        return Blocker("obstacle", plan.title_of(who), f"O{-who}", cell, Reason.CLEARANCE)
+    name = thing_words(plan, clear.thing, clear.key)
+    return Blocker(str(clear.thing), name, None, cell, Reason.CLEARANCE)
+
+
+def crowded_mask(plan: Plan, kind: Kind, box: Box, lifted: int) -> Mask:
+    """The cells of a block that something is too near to."""
+    out = np.zeros(box.shape, bool)
+    for clear, _theirs in asked_of(plan, kind):
+        wide = box.grown(clear.cells)
+        inside = wide.clipped(plan.blocks.shape)
+        there = np.zeros(wide.shape, bool)
+        there[inside.seen_from(wide).slices] = mask_of(plan, clear.thing, clear.key, inside, lifted)
+        out |= spread(there, clear.cells)
+    return out

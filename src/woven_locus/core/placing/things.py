@@ -1,0 +1,80 @@
+"""Where the things are that a rule can be about: terrain, structures of a kind, roads, barriers,
+obstacles."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from woven_locus.core.geometry import Box
+from woven_locus.core.kinds import Thing
+from woven_locus.core.placing.rules import Mask
+
+if TYPE_CHECKING:
+    from woven_locus.core.plan import Plan
+
+# Cells of a block from which on a table of all numbers is quicker than a look at those that are there.
+MANY = 1 << 16
+
+
+def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: int = 0) -> bool:
+    """Whether the thing is at a slot; nothing is outside the grid. lifted : a structure that is taken
+    as gone."""
+    if not (0 <= row < plan.spec.rows and 0 <= col < plan.spec.cols):
+        return False
+    if thing is Thing.TERRAIN:
+        return plan.terrain_table[int(plan.terrain[row, col])].key == key
+    if thing is Thing.ROAD:
+        return bool(plan.road[row, col])
+    if thing is Thing.BARRIER:
+        return bool(plan.barrier[row, col])
+    who = int(plan.occupant[row, col])
+    if thing is Thing.OBSTACLE:
+        return who < 0
+    return who > 0 and who != lifted and (not key or plan.register[who].kind == key)
+
+
+def mask_of(plan: Plan, thing: Thing, key: str, box: Box, lifted: int = 0) -> Mask:
+    """Where the thing is in a block within the grid: (box rows, box cols) bool."""
+    if thing is Thing.TERRAIN:
+        codes = np.zeros(256, bool)
+        for code, item in enumerate(plan.terrain_table):
+            codes[code] = item.key == key
+        return codes[plan.terrain[box.slices]]
+    if thing is Thing.ROAD:
+        return np.not_equal(plan.road[box.slices], 0)
+    if thing is Thing.BARRIER:
+        return np.not_equal(plan.barrier[box.slices], 0)
+    who = plan.occupant[box.slices]
+    if thing is Thing.OBSTACLE:
+        return np.less(who, 0)
+    built: Mask = who > 0
+    if lifted:
+        built &= who != lifted
+    return built & of_kind(plan, box, key) if key else built
+
+
+def of_kind(plan: Plan, box: Box, key: str) -> Mask:
+    """Where a structure of one kind stands, lifted or not."""
+    who = plan.occupant[box.slices]
+    if not plan.register.count(key):
+        return np.zeros(box.shape, bool)
+    if who.size < MANY:
+        there = np.unique(who[who > 0]).tolist()
+        return np.isin(who, [number for number in there if plan.register[number].kind == key])
+    table = np.zeros(plan.register.next_number, bool)
+    table[[row.number for row in plan.register if row.kind == key]] = True
+    return table[np.maximum(who, 0)]
+
+
+def thing_words(plan: Plan, thing: Thing, key: str) -> str:
+    """The thing by its name in this plan."""
+    if thing is Thing.TERRAIN:
+        names = {item.key: item.name for item in plan.terrain_table}
+        return names.get(key, f"{key} (not in this plan)")
+    if thing is Thing.KIND:
+        if not key:
+            return "any structure"
+        return plan.kinds[key].name if key in plan.kinds else f"{key} (not in this plan)"
+    return {"road": "a road", "barrier": "a barrier", "obstacle": "an obstacle"}[thing]

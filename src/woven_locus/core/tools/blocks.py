@@ -1,0 +1,167 @@
+"""A block of structures, roads and barriers that can be copied and put down again, as one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+
+from woven_locus.core.editing import Edit, Patch, StructuresChange
+from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.kinds.footprint import Off
+from woven_locus.core.kinds.turns import flipped, turned_on
+from woven_locus.core.placing import Verdict, judge_barrier, judge_road
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import Structure
+from woven_locus.core.tools.edits import new_row
+from woven_locus.core.tools.many import judge_all
+
+# Cells of a block that is copied at most.
+LARGEST_BLOCK = 1 << 18
+
+
+class Part(NamedTuple):
+    """A structure of a block. col, row : of its footprint's top left cell on screen, from the block's."""
+
+    kind: str
+    col: int
+    row: int
+    turn: int
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """cols, rows : its size.  parts, roads, barriers : from its top left cell on screen, so that it looks
+    the same on a plan whose rows grow up the screen."""
+
+    cols: int
+    rows: int
+    parts: tuple[Part, ...]
+    roads: tuple[Off, ...] = ()
+    barriers: tuple[Off, ...] = ()
+
+    def turned(self, kinds: Catalogue) -> Block:
+        """After a quarter turn clockwise. Raises Unknown for a kind that is not there."""
+        parts = tuple(
+            Part(
+                part.kind,
+                self.rows - part.row - kinds[part.kind].footprint.turned(part.turn).rows,
+                part.col,
+                turned_on(part.turn, 1),
+            )
+            for part in self.parts
+        )
+        roads, barriers = (
+            tuple(sorted((self.rows - 1 - row, col) for col, row in offs))
+            for offs in (self.roads, self.barriers)
+        )
+        return Block(self.rows, self.cols, parts, roads, barriers)
+
+    def mirrored(self, kinds: Catalogue) -> Block:
+        """Left for right. Raises Unknown for a kind that is not there."""
+        parts = tuple(
+            Part(
+                part.kind,
+                self.cols - part.col - kinds[part.kind].footprint.turned(part.turn).cols,
+                part.row,
+                flipped(part.turn),
+            )
+            for part in self.parts
+        )
+        roads, barriers = (
+            tuple(sorted((self.cols - 1 - col, row) for col, row in offs))
+            for offs in (self.roads, self.barriers)
+        )
+        return Block(self.cols, self.rows, parts, roads, barriers)
+
+    @property
+    def words(self) -> str:
+        """What it holds."""
+        counts = (
+            (len(self.parts), "structure"),
+            (len(self.roads), "road cell"),
+            (len(self.barriers), "barrier cell"),
+        )
+        said = [f"{count:,} {name}{'s' * (count != 1)}" for count, name in counts if count]
+        return " and ".join([", ".join(said[:-1]), said[-1]]) if len(said) > 1 else "".join(said)
+
+    @property
+    def size(self) -> int:
+        return len(self.parts) + len(self.roads) + len(self.barriers)
+
+
+def copied(plan: Plan, numbers: Iterable[int], box: Box | None = None) -> Block:
+    """The structures, with the roads and barriers of a block of slots (none without one). Raises Refused
+    when there is nothing, or too much."""
+    rows = [plan.register[number] for number in numbers]
+    boxes = [plan.box_of(row) for row in rows]
+    whole = box.clipped(plan.spec.shape) if box is not None else Box(0, 0, 0, 0)
+    for each in boxes:
+        whole = whole.union(each)
+    if whole.shape[0] * whole.shape[1] > LARGEST_BLOCK:
+        raise Refused(
+            f"a block of {whole.shape[1]} × {whole.shape[0]} cells is too large to copy; "
+            f"the most is {LARGEST_BLOCK:,} cells"
+        )
+    top = plan.spec.mirrored(whole)
+    parts = []
+    for row, each in zip(rows, boxes, strict=True):
+        seen = plan.spec.mirrored(each).seen_from(top)
+        parts.append(Part(row.kind, seen.c0, seen.r0, row.turn))
+    ways = []
+    for layer in (plan.road, plan.barrier):
+        inside = layer[whole.slices] if box is not None else np.zeros((0, 0), np.uint8)
+        shown = inside[::-1] if plan.spec.y_up else inside
+        ways.append(tuple((col, row) for col, row in np.argwhere(shown.T).tolist()))
+    block = Block(whole.shape[1], whole.shape[0], tuple(parts), *ways)
+    if not block.size:
+        raise Refused("there is nothing to copy: select structures, or drag a rectangle over some")
+    return block
+
+
+def rows_at(plan: Plan, block: Block, low: Cell, when: str) -> list[Structure]:
+    """The register's rows for a block whose lowest cell is `low`. Raises Refused, Unknown."""
+    rows = []
+    for at, part in enumerate(block.parts):
+        kind = plan.kinds[part.kind]
+        tall = plan.footprint(kind, part.turn).rows
+        row = block.rows - part.row - tall if plan.spec.y_up else part.row
+        rows.append(new_row(plan, kind, low.moved(part.col, row), part.turn, when, at))
+    return rows
+
+
+def _cells(plan: Plan, block: Block, low: Cell, offs: tuple[Off, ...]) -> list[Cell]:
+    if plan.spec.y_up:
+        return [low.moved(col, block.rows - 1 - row) for col, row in offs]
+    return [low.moved(col, row) for col, row in offs]
+
+
+def judge_block(plan: Plan, block: Block, low: Cell) -> Verdict:
+    """May all of a block stand with its lowest cell at `low`? Raises Unknown for a kind that the plan has
+    not, Refused for a full register."""
+    return _judged(plan, block, low, rows_at(plan, block, low, ""))[0]
+
+
+def _judged(plan: Plan, block: Block, low: Cell, rows: list[Structure]) -> tuple[Verdict, Edit]:
+    roads, barriers = (_cells(plan, block, low, offs) for offs in (block.roads, block.barriers))
+    ways = (judge_road(plan, roads), judge_barrier(plan, barriers))
+    patches = [
+        Patch.of_cells(plan, layer, cells, 1)
+        for layer, cells in (("road", roads), ("barrier", barriers))
+    ]
+    edit = Edit("", tuple(patch for patch in patches if patch))
+    return judge_all(plan, rows, ways=ways, extra=edit), edit
+
+
+def paste(plan: Plan, block: Block, low: Cell, when: str) -> Edit:
+    """Put a block down with its lowest cell at `low`: all of it, or none. Raises Refused, Unknown."""
+    rows = rows_at(plan, block, low, when)
+    verdict, ways = _judged(plan, block, low, rows)
+    if not verdict:
+        raise Refused(f"The block cannot lie at {cell_text(low)}: {verdict.sentence()}")
+    label = f"Put down {block.words} at {cell_text(low)}"
+    return Edit(label, (StructuresChange((), tuple(rows)), *ways.changes))

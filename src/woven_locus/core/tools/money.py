@@ -1,0 +1,67 @@
+"""Edits of the funds, and of the clock by which structures pay."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from woven_locus.core.books import Funds
+from woven_locus.core.editing import ActorChange, Edit, FundsChange, StructuresChange
+from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Point
+from woven_locus.core.plan import Plan
+
+
+def set_funds(plan: Plan, opening: int | None, share: int = 50) -> Edit:
+    """Keep funds, with so much to begin with and so many percent returned; None keeps none. What was
+    demolished while none were kept cost nothing. Raises BadPlan."""
+    if opening is None:
+        if plan.funds is None:
+            return Edit("", ())
+        return Edit("Stopped keeping funds", (FundsChange(plan.funds, None),))
+    old = plan.funds
+    if old is None:
+        # Structures may remember a later time from when funds were kept before.
+        clock = max((row.since for row in plan.register), default=0)
+        made = Funds(opening, share, clock)
+        return Edit("Began to keep funds", (FundsChange(None, made),))
+    made = replace(old, opening=opening, share=share)
+    if made == old:
+        return Edit("", ())
+    return Edit("Changed the funds", (FundsChange(old, made),))
+
+
+def advance(plan: Plan, seconds: int) -> Edit:
+    """Let the plan's clock go on; structures pay meanwhile. Raises Refused, BadPlan."""
+    if plan.funds is None:
+        raise Refused("this plan keeps no funds; begin to keep them first")
+    if seconds < 1:
+        raise Refused(f"the clock goes on by 1 second or more, not {seconds}")
+    made = replace(plan.funds, clock=plan.funds.clock + seconds)
+    return Edit(f"Ran the clock to {clock_text(made.clock)}", (FundsChange(plan.funds, made),))
+
+
+def begin_again(plan: Plan) -> Edit:
+    """The clock at 0 with all that stands as if it had been placed then, and nothing ever demolished."""
+    if plan.funds is None:
+        raise Refused("this plan keeps no funds; begin to keep them first")
+    late = tuple(row for row in plan.register if row.since)
+    changes = [StructuresChange(late, tuple(replace(row, since=0) for row in late))] if late else []
+    made = replace(plan.funds, clock=0, gone=())
+    if made == plan.funds and not late:
+        return Edit("", ())
+    return Edit("Set the clock back to the beginning", (*changes, FundsChange(plan.funds, made)))
+
+
+def clock_text(seconds: int) -> str:
+    """``1:02:05``: hours, minutes and seconds."""
+    minutes, rest = divmod(seconds, 60)
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours:,}:{minutes:02}:{rest:02}"
+
+
+def place_actor(plan: Plan, at: Point | None) -> Edit:
+    """Put the actor somewhere, or take it away with None."""
+    if at == plan.actor:
+        return Edit("", ())
+    label = "Took the actor away" if at is None else f"Put the actor at {at.x:.6g}, {at.y:.6g}"
+    return Edit(label, (ActorChange(plan.actor, at),))

@@ -1,0 +1,243 @@
+"""Kinds by themselves: as JSON (by the schema), as CSV, or taken out of a plan. See docs/format.md."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Callable, Iterable
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from woven_locus.core.errors import BadPlan, FileProblem, WovenError
+from woven_locus.core.kinds import Catalogue, Kind
+from woven_locus.files import plan_json
+from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.plan_rows import KindRow, RulesRow, Strict
+
+FORMAT = "woven-locus/kinds"
+VERSION = 1
+SUFFIXES = (".kinds.json", ".csv")
+COLUMNS = (
+    "key",
+    "name",
+    "code",
+    "dye",
+    "price",
+    "pays",
+    "every",
+    "footprint",
+    "doors",
+    "turns",
+    "mirror",
+    "art",
+    "rules",
+)
+# A catalogue is no large thing; what is larger is another file.
+LARGEST_FILE = 32 << 20
+
+
+class _Kinds(Strict):
+    format: str
+    version: int
+    kinds: list[KindRow]
+    money: str = ""
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON Schema of the kinds document."""
+    text = resources.files("woven_locus.files").joinpath("kinds.schema.json").read_text("utf-8")
+    return json.loads(text)  # type: ignore[no-any-return]
+
+
+def load(path: Path) -> Catalogue:
+    """The kinds of a JSON or CSV catalogue, or of a plan. Raises FileProblem."""
+    if path.name.lower().endswith(".csv"):
+        return from_csv(_read(path), path)
+    if path.name.lower().endswith(plan_json.SUFFIX):
+        return plan_json.load(path).kinds
+    data = _read(path)
+    head = data[:400]
+    if plan_json.FORMAT.encode() in head:
+        return plan_json.parse(data, path).kinds
+    return from_json(data, path)
+
+
+def _read(path: Path) -> bytes:
+    data = read_bytes(path)
+    if len(data) > LARGEST_FILE:
+        raise FileProblem(path, "", f"is {len(data):,} bytes long; a catalogue is far smaller")
+    return data
+
+
+def save(kinds: Iterable[Kind], money: str, path: Path) -> None:
+    """Write a catalogue, as CSV when the name ends so, else as JSON. Raises FileProblem."""
+    as_csv = path.name.lower().endswith(".csv")
+    write_bytes(path, (to_csv(kinds) if as_csv else to_json(kinds, money)).encode("utf-8"))
+
+
+def to_json(kinds: Iterable[Kind], money: str) -> str:
+    """One kind on a line."""
+    lines = [
+        json.dumps(msgspec.to_builtins(KindRow.of(kind)), ensure_ascii=False) for kind in kinds
+    ]
+    listed = "[\n  " + ",\n  ".join(lines) + "\n]" if lines else "[]"
+    return (
+        f'{{\n"format": "{FORMAT}",\n"version": {VERSION},\n'
+        f'"money": {json.dumps(money, ensure_ascii=False)},\n"kinds": {listed}\n}}\n'
+    )
+
+
+def from_json(data: bytes, path: object = "catalogue") -> Catalogue:
+    """Raises FileProblem."""
+    try:
+        document = msgspec.json.decode(data, type=_Kinds)
+    except msgspec.ValidationError as err:
+        what, _, place = str(err).partition(" - at `")
+        raise FileProblem(path, place.rstrip("`").removeprefix("$.") or "document", what) from err
+    except (msgspec.DecodeError, UnicodeDecodeError) as err:
+        raise FileProblem(path, "", f"is no catalogue in JSON: {err}") from err
+    if document.format != FORMAT:
+        raise FileProblem(
+            path, "format", f"expected {FORMAT!r}, found {document.format!r}; this is no catalogue"
+        )
+    if document.version != VERSION:
+        raise FileProblem(
+            path,
+            "version",
+            f"this program reads version {VERSION}, the file is version {document.version}",
+        )
+    return _catalogue(document.kinds, lambda at: f"kinds[{at}]", path)
+
+
+def _catalogue(rows: Iterable[KindRow], where: Callable[[int], str], path: object) -> Catalogue:
+    made = []
+    try:
+        for at, row in enumerate(rows):
+            made.append(row.made(where(at)))
+        return Catalogue(made)
+    except BadPlan as err:
+        raise FileProblem(path, err.where, err.what) from err
+    except WovenError as err:
+        raise FileProblem(path, "", str(err)) from err
+
+
+def to_csv(kinds: Iterable[Kind]) -> str:
+    """A header and one kind on a line, RFC 4180 but for its line ends, which are plain."""
+    out = io.StringIO()
+    rows = csv.writer(out, lineterminator="\n")
+    rows.writerow(COLUMNS)
+    for kind in kinds:
+        row = msgspec.to_builtins(KindRow.of(kind))
+        rows.writerow(
+            [
+                row["key"],
+                row["name"],
+                row["code"],
+                row["dye"],
+                row["price"],
+                row.get("pays", 0),
+                row.get("every", 0),
+                "/".join(row["footprint"]),
+                "; ".join(f"{c} {r} {side}" for c, r, side in row["doors"]),
+                " ".join(str(turn) for turn in kind.turns),
+                "yes" if kind.mirror else "no",
+                "x".join(str(n) for n in row["art"]) if kind.art else "",
+                json.dumps(row["rules"], ensure_ascii=False) if "rules" in row else "",
+            ]
+        )
+    return out.getvalue()
+
+
+def from_csv(data: bytes, path: object = "catalogue") -> Catalogue:
+    """The inverse of `to_csv`. Columns may stand in any order; those that are left out, but key, name and
+    footprint, take what a new kind has. Raises FileProblem."""
+    rows, lines = [], []
+    for line, values in csv_rows(data, path, COLUMNS, ("key", "name", "footprint")):
+        try:
+            rows.append(_row(values))
+        except (ValueError, msgspec.DecodeError) as err:
+            raise FileProblem(path, f"line {line}", str(err)) from err
+        lines.append(line)
+    return _catalogue(rows, lambda at: f"line {lines[at]}", path)
+
+
+def csv_rows(
+    data: bytes, path: object, known: Iterable[str], needed: Iterable[str]
+) -> list[tuple[int, dict[str, str]]]:
+    """(line, values by column) of a CSV table with a header. Raises FileProblem."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as err:
+        raise FileProblem(path, "", "is not UTF-8 text") from err
+    reader = csv.DictReader(io.StringIO(text, newline=""), strict=True)
+    try:
+        names = [name.strip().lower() for name in reader.fieldnames or ()]
+        if missing := [name for name in needed if name not in names]:
+            raise FileProblem(
+                path, "line 1", f"no column {missing[0]!r}; expected some of {', '.join(known)}"
+            )
+        if strange := [name for name in names if name not in known]:
+            raise FileProblem(
+                path, "line 1", f"unknown column {strange[0]!r}; known are {', '.join(known)}"
+            )
+        reader.fieldnames = names
+        found = []
+        for row in reader:
+            if None in row or None in row.values():
+                raise FileProblem(
+                    path, f"line {reader.line_num}", f"does not have {len(names)} columns"
+                )
+            found.append((reader.line_num, {key: value.strip() for key, value in row.items()}))
+        return found
+    except csv.Error as err:
+        raise FileProblem(path, f"line {reader.line_num}", f"is no CSV: {err}") from err
+
+
+def _row(values: dict[str, str]) -> KindRow:
+    doors = []
+    for text in filter(None, (part.strip() for part in values.get("doors", "").split(";"))):
+        parts = text.split()
+        if len(parts) != 3:
+            raise ValueError(f"a door is written as column, row and side, not {text!r}")
+        doors.append((whole(parts[0], "a door"), whole(parts[1], "a door"), parts[2]))
+    turns = [whole(text, "a turn") for text in values.get("turns", "").split()]
+    mirror = values.get("mirror", "").lower()
+    if mirror not in ("", "yes", "no"):
+        raise ValueError(f"mirror is yes or no, not {values['mirror']!r}")
+    art = values.get("art", "").lower().split("x") if values.get("art") else None
+    built: dict[str, Any] = {
+        "key": values["key"],
+        "name": values["name"],
+        "code": values.get("code") or values["name"][:2].upper(),
+        "dye": values.get("dye") or "#5B86A8",
+        "price": whole(values.get("price") or "0", "price"),
+        "pays": whole(values.get("pays") or "0", "pays"),
+        "every": whole(values.get("every") or "0", "every"),
+        "footprint": values["footprint"].split("/"),
+        "doors": doors,
+        "turns": turns or None,
+        "mirror": mirror == "yes",
+        "art": [_number(part, "art") for part in art] if art else None,
+    }
+    if values.get("rules"):
+        built["rules"] = msgspec.json.decode(values["rules"], type=RulesRow)
+    return msgspec.convert(built, KindRow)
+
+
+def whole(text: str, what: str) -> int:
+    """A whole number out of a table. Raises ValueError with words."""
+    try:
+        return int(text)
+    except ValueError:
+        raise ValueError(f"{what} is a whole number, not {text[:40]!r}") from None
+
+
+def _number(text: str, what: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise ValueError(f"{what} is width x height in numbers, not {text[:40]!r}") from None

@@ -1,0 +1,404 @@
+"""The rules that kinds bring: small drawn cases, and both forms of each rule against an oracle that reads
+the recorded things cell by cell."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.helpers.builders import BARN, HUT, draw, put
+from tests.helpers.strategies import cells_of, plans, random_step
+from woven_locus.core.editing import History
+from woven_locus.core.geometry import SIDES, Cell, Point
+from woven_locus.core.kinds import Catalogue, Clear, Demands, Kind, Lattice, Stand, Thing, Touch
+from woven_locus.core.placing import (
+    Feasibility,
+    Reason,
+    always_refused,
+    feasible_map,
+    judge,
+    nearest_spot,
+    why_not,
+)
+from woven_locus.core.placing.feasibility import WHY_BIT
+from woven_locus.core.plan import Plan
+from woven_locus.core.tools import edits, money
+
+
+def asking(kind: Kind = HUT, **demands: object) -> Kind:
+    return replace(kind, key="asking", name="Asking", demands=Demands(**demands))  # type: ignore[arg-type]
+
+
+def with_kinds(plan: Plan, *kinds: Kind) -> Plan:
+    plan.kinds = Catalogue([*plan.kinds, *kinds])
+    return plan
+
+
+def says(plan: Plan, kind: Kind, col: int, row: int, turn: int = 0) -> str:
+    return judge(plan, kind, Cell(col, row), turn).sentence()
+
+
+def test_allowed_terrain_takes_the_place_of_what_may_be_built_on() -> None:
+    kind = asking(terrain=("stream", "bog"))
+    plan = draw("s.b")
+    assert judge(plan, kind, Cell(0, 0))
+    assert says(plan, kind, 1, 0) == "Meadow cannot be built on"
+    assert judge(plan, kind, Cell(2, 0))
+
+
+def test_standing_on_counts_cells() -> None:
+    plan = draw("cc..\n....")
+    every = asking(BARN, stand=Stand(("scree",)))
+    two = asking(BARN, stand=Stand(("scree", "terrace"), 2))
+    assert says(plan, every, 0, 0) == "needs 6 cells on Scree, has 2"
+    assert judge(plan, two, Cell(0, 0))
+    assert says(plan, two, 1, 0) == "needs 2 cells on Scree or Terrace, has 1"
+    marked = [c.cell for c in judge(plan, every, Cell(0, 0)).cells if not c.ok]
+    assert marked == [Cell(2, 0), Cell(0, 1), Cell(1, 1), Cell(2, 1)]
+
+
+def test_touching_counts_cell_sides_and_sides_turn_along() -> None:
+    plan = draw("""
+        .....
+        .....
+        sss..
+    """)
+    below = asking(BARN, touch=(Touch(Thing.TERRAIN, "stream", 3, (2,)),))
+    assert judge(plan, below, Cell(0, 0))
+    assert says(plan, below, 1, 0) == (
+        "needs 3 cell sides on its bottom (unturned) on Stream, has 2"
+    )
+    # Turned once, its bottom looks left: there is no stream.
+    assert "has 0" in says(plan, below, 0, 0, 1)
+    mirrored = replace(below, mirror=True)
+    assert judge(plan, mirrored, Cell(0, 0), 4)
+
+
+def test_touching_another_kind_does_not_count_itself() -> None:
+    plan = with_kinds(draw("...."), asking(touch=(Touch(Thing.KIND),)))
+    kind = plan.kinds["asking"]
+    assert says(plan, kind, 1, 0) == "needs 1 cell side on any structure, has 0"
+    put(plan, "hut", 0, 0)
+    put(plan, "asking", 1, 0)
+    assert "has 0" in judge(plan, kind, Cell(2, 0), lifted=2).sentence()
+
+
+def test_clearance_holds_both_ways_and_names_what_is_near() -> None:
+    plan = with_kinds(draw("......\n......"), asking(clear=(Clear(Thing.KIND, "", 1),)))
+    put(plan, "hut", 0, 0)
+    kind = plan.kinds["asking"]
+    verdict = judge(plan, kind, Cell(1, 1))
+    assert verdict.reasons == (Reason.CLEARANCE,)
+    assert verdict.sentence() == "S1 Hut is nearer than 2 cells"
+    assert [(b.name, b.cell) for b in verdict.blockers] == [("S1 Hut", Cell(0, 0))]
+    put(plan, "asking", 3, 0)
+    assert says(plan, HUT, 4, 1) == "S2 Asking wants 1 cell of clearance"
+    assert judge(plan, HUT, Cell(5, 1))
+    # It may be moved by a cell: it is not in its own way.
+    assert judge(plan, kind, Cell(4, 0), lifted=2)
+
+
+def test_slope_refuses_steep_ground_and_doubts_the_unknown() -> None:
+    plan = draw("....")
+    plan.heights = np.array([[0, 0, 1, np.nan]], np.float32)
+    kind = asking(slope=20.0)
+    assert judge(plan, kind, Cell(0, 0))
+    assert says(plan, kind, 1, 0) == "1 cell steeper than 20°"
+    verdict = judge(plan, kind, Cell(3, 0))
+    assert verdict
+    assert verdict.doubts == ("the height of 1 cell is not known",)
+    assert [c.doubtful for c in verdict.cells] == [True]
+
+
+def test_lattice_counts_user_columns() -> None:
+    plan = draw("......", first=(-2, 5))
+    kind = asking(lattice=Lattice(3, 1, 1, 0))
+    assert [bool(judge(plan, kind, Cell(col, 5))) for col in range(-2, 4)] == [
+        True,
+        False,
+        False,
+        True,
+        False,
+        False,
+    ]
+    assert says(plan, kind, 0, 5) == "stands only on every 3rd column from 1"
+
+
+def test_reach_is_from_the_actor_to_the_middle() -> None:
+    plan = draw("......")
+    kind = asking(BARN, reach=2.0)
+    assert "no actor stands anywhere yet" in judge(plan, asking(reach=2.0), Cell(0, 0)).doubts[0]
+    plan = draw("......\n......")
+    plan.actor = Point(1.5, 1.0)
+    assert judge(plan, kind, Cell(2, 0))  # exactly 2 away
+    assert says(plan, kind, 3, 0) == "3 from the actor, more than 2 units"
+
+
+def test_access_asks_for_a_road_at_a_door() -> None:
+    plan = draw("...\n...\n.=.")
+    assert judge(plan, asking(BARN, access=True), Cell(0, 0))
+    assert says(plan, asking(HUT, access=True), 1, 0) == "no side is on a road"
+    plan = draw("...\n...\n=..")
+    assert says(plan, asking(BARN, access=True), 0, 0) == "no door is on a road"
+
+
+def test_number_funds_and_turn_hold_everywhere() -> None:
+    plan = with_kinds(draw("...."), replace(asking(most=1), turns=(0, 2), price=30))
+    kind = plan.kinds["asking"]
+    assert says(plan, kind, 0, 0, 1) == "stands turned 0° or 180° only, not mirrored"
+    put(plan, "asking", 0, 0)
+    assert says(plan, kind, 1, 0) == "1 of at most 1 is there"
+    assert judge(plan, kind, Cell(1, 0), lifted=1)
+    History(plan).do(money.set_funds(plan, 45))
+    assert plan.account.balance == 15
+    assert says(plan, BARN, 1, 0).endswith("costs 25 coins, 10 more than there is")
+    assert always_refused(plan, kind, 0) == (Reason.LIMIT, Reason.FUNDS)
+    assert not feasible_map(plan, kind).any()
+
+
+def test_a_replacement_may_spend_what_its_place_returns() -> None:
+    plan = draw("...\n...")
+    History(plan).do(money.set_funds(plan, 10))
+    put(plan, "hut", 0, 0)
+    assert plan.account.balance == 0
+    dear = replace(HUT, key="dear", price=5)
+    plan = with_kinds(plan, dear)
+    assert judge(plan, dear, Cell(0, 0), lifted=1)
+    assert not judge(plan, replace(dear, price=6), Cell(0, 0), lifted=1)
+    history = History(plan)
+    history.do(edits.replace_with(plan, 1, "dear", Cell(0, 0), 0, "now"))
+    assert plan.account.balance == 0
+    assert plan.register.numbers() == [2]
+
+
+# --- the oracle -------------------------------------------------------------------------------
+
+
+def placed(plan: Plan, kind: Kind, turn: int) -> tuple[set[tuple[int, int]], list[tuple[int, ...]]]:
+    """Cells and sides (col, row, d_col, d_row, side as drawn) after a turn, worked out point by point."""
+    rows = kind.footprint.to_rows()
+    cells = {(c, r) for r, row in enumerate(rows) for c, on in enumerate(row) if on == "#"}
+    sides = [
+        (c, r, d_col, d_row, side)
+        for c, r in cells
+        for side, (d_row, d_col) in enumerate(SIDES)
+        if (c + d_col, r + d_row) not in cells
+    ]
+    if turn >= 4:
+        cells = {(-c, r) for c, r in cells}
+        sides = [(-c, r, -d_c, d_r, side) for c, r, d_c, d_r, side in sides]
+    for _ in range(turn % 4):
+        cells = {(-r, c) for c, r in cells}
+        sides = [(-r, c, -d_r, d_c, side) for c, r, d_c, d_r, side in sides]
+    if plan.spec.y_up:
+        cells = {(c, -r) for c, r in cells}
+        sides = [(c, -r, d_c, -d_r, side) for c, r, d_c, d_r, side in sides]
+    low_c, low_r = min(c for c, _ in cells), min(r for _, r in cells)
+    return (
+        {(c - low_c, r - low_r) for c, r in cells},
+        [(c - low_c, r - low_r, d_c, d_r, side) for c, r, d_c, d_r, side in sides],
+    )
+
+
+def holds(plan: Plan, thing: Thing, key: str, cell: Cell, lifted: int) -> bool:
+    if not plan.spec.contains(cell):
+        return False
+    row, col = plan.spec.slot(cell)
+    if thing is Thing.TERRAIN:
+        return plan.terrain_table[int(plan.terrain[row, col])].key == key
+    if thing is Thing.ROAD:
+        return bool(plan.road[row, col])
+    if thing is Thing.BARRIER:
+        return bool(plan.barrier[row, col])
+    if thing is Thing.OBSTACLE:
+        return any(cell in item.cells for item in plan.obstacles.values())
+    return any(
+        cell in plan.cells_of(other) and key in ("", other.kind) and other.number != lifted
+        for other in plan.register
+    )
+
+
+def near(cell: Cell, n: int) -> Iterator[Cell]:
+    return (cell.moved(c, r) for c in range(-n, n + 1) for r in range(-n, n + 1))
+
+
+def oracle(plan: Plan, kind: Kind, low: Cell, turn: int, lifted: int = 0) -> set[Reason]:
+    """Every reason why not, read off the recorded things alone."""
+    found: set[Reason] = set()
+    offs, sides = placed(plan, kind, turn)
+    cells = [low.moved(c, r) for c, r in offs]
+    inside = [cell for cell in cells if plan.spec.contains(cell)]
+    asked, window, spec = kind.demands, plan.window, plan.spec
+    if len(inside) < len(cells):
+        found.add(Reason.OUTSIDE)
+    for cell in inside:
+        slot = spec.slot(cell)
+        ground = plan.terrain_table[int(plan.terrain[slot])]
+        good = ground.buildable if asked.terrain is None else ground.key in asked.terrain
+        for reason, bad in (
+            (Reason.OUTSIDE, window is not None and not window.contains(cell)),
+            (Reason.TERRAIN, not good),
+            (Reason.RESERVED, bool(plan.reserved[slot])),
+            (Reason.OBSTACLE, holds(plan, Thing.OBSTACLE, "", cell, 0)),
+            (Reason.OCCUPIED, holds(plan, Thing.KIND, "", cell, lifted)),
+            (Reason.ROAD, bool(plan.road[slot])),
+            (Reason.BARRIER, bool(plan.barrier[slot])),
+        ):
+            if bad:
+                found.add(reason)
+        if asked.slope is not None and plan.heights is not None:
+            steep = 0.0
+            here = float(plan.heights[slot])
+            for d_r, d_c, size in ((0, 1, spec.cell_w), (1, 0, spec.cell_h)):
+                ends = [here, here]
+                steps = 0
+                for at, sign in enumerate((-1, 1)):
+                    other = cell.moved(sign * d_c, sign * d_r)
+                    if spec.contains(other) and not math.isnan(plan.heights[spec.slot(other)]):
+                        ends[at] = float(plan.heights[spec.slot(other)])
+                        steps += 1
+                steep += ((ends[1] - ends[0]) / (max(steps, 1) * size)) ** 2
+            if not math.isnan(here) and steep > math.tan(math.radians(asked.slope)) ** 2:
+                found.add(Reason.SLOPE)
+        clears = [(clear.thing, clear.key, clear.cells) for clear in asked.clear]
+        for other in plan.kinds:
+            for clear in other.demands.clear:
+                if clear.thing is Thing.KIND and clear.key in ("", kind.key):
+                    clears.append((Thing.KIND, other.key, clear.cells))
+        for thing, key, n in clears:
+            if any(holds(plan, thing, key, around, lifted) for around in near(cell, n)):
+                found.add(Reason.CLEARANCE)
+    if asked.stand is not None:
+        on = sum(
+            any(holds(plan, Thing.TERRAIN, key, cell, 0) for key in asked.stand.terrain)
+            for cell in inside
+        )
+        if on < (asked.stand.least or len(cells)):
+            found.add(Reason.SUPPORT)
+    for touch in asked.touch:
+        on = sum(
+            side in touch.sides
+            and holds(plan, touch.thing, touch.key, low.moved(c + d_c, r + d_r), lifted)
+            for c, r, d_c, d_r, side in sides
+        )
+        if on < touch.least:
+            found.add(Reason.SUPPORT)
+    if asked.lattice is not None:
+        lattice = asked.lattice
+        if (low.col - lattice.col) % lattice.cols or (low.row - lattice.row) % lattice.rows:
+            found.add(Reason.LATTICE)
+    if asked.reach is not None and plan.actor is not None:
+        wide, tall = 1 + max(c for c, _ in offs), 1 + max(r for _, r in offs)
+        slot = spec.slot(low)
+        x = spec.origin_x + (slot.col + wide / 2) * spec.cell_w
+        y = spec.origin_y + (slot.row + tall / 2) * spec.cell_h
+        d_x, d_y = x - plan.actor.x, y - plan.actor.y
+        if d_x * d_x + d_y * d_y > asked.reach * asked.reach:
+            found.add(Reason.REACH)
+    if asked.access:
+        doors = set()
+        shown = plan.footprint(kind, turn).doors
+        for c, r, d_c, d_r, _side in sides:
+            if not shown or any(
+                (c, r, *SIDES[d.side][::-1]) == (d.col, d.row, d_c, d_r) for d in shown
+            ):
+                doors.add(low.moved(c + d_c, r + d_r))
+        if not any(holds(plan, Thing.ROAD, "", cell, 0) for cell in doors):
+            found.add(Reason.ACCESS)
+    mine = bool(lifted) and plan.register[lifted].kind == kind.key
+    if asked.most is not None:
+        count = sum(row.kind == kind.key for row in plan.register) - mine
+        if count >= asked.most:
+            found.add(Reason.LIMIT)
+    if plan.funds is not None and not mine and kind.price:
+        back = plan.funds.back_for(plan.register[lifted].price) if lifted else 0
+        if plan.account.balance + back < kind.price:
+            found.add(Reason.FUNDS)
+    if turn % 4 not in kind.turns or (turn >= 4 and not kind.mirror):
+        found.add(Reason.TURN)
+    return found
+
+
+@given(st.data(), plans(8))
+def test_both_forms_of_every_rule_agree_with_brute_force(data: st.DataObject, plan: Plan) -> None:
+    kinds = list(plan.kinds)
+    history = History(plan)
+    for _ in range(3):
+        kind, at = data.draw(st.sampled_from(kinds)), data.draw(cells_of(plan.spec))
+        if judge(plan, kind, at, kind.turns[0]):
+            history.do(edits.place(plan, kind.key, at, kind.turns[0], "now"))
+    kind, turn = data.draw(st.sampled_from(kinds)), data.draw(st.integers(0, 7))
+    lifted = data.draw(st.sampled_from([0, *plan.register.numbers()]))
+    where = why_not(plan, kind, turn, plan.spec.box, lifted)
+    always = set(always_refused(plan, kind, turn, lifted))
+    for row in range(plan.spec.rows):
+        for col in range(plan.spec.cols):
+            low = plan.spec.cell_of_slot((row, col))
+            expected = oracle(plan, kind, low, turn, lifted)
+            verdict = judge(plan, kind, low, turn, lifted)
+            assert set(verdict.reasons) == expected
+            bits = int(where[row, col])
+            assert {reason for reason in WHY_BIT if bits & WHY_BIT[reason]} | always == expected
+            if verdict:
+                assert all(cell.ok for cell in verdict.cells)
+                assert not verdict.sentence()
+            else:
+                assert all(verdict.words_for(reason) for reason in verdict.reasons)
+
+
+@given(plans(9), st.integers(0, 2**32 - 1))
+def test_the_map_kept_current_is_the_map_worked_out_anew(plan: Plan, seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    history = History(plan)
+    kind = list(plan.kinds)[int(rng.integers(len(plan.kinds)))]
+    turn = int(rng.integers(8))
+    held: list[Feasibility] = [Feasibility(plan, kind, turn)]
+
+    def follow(notice: object) -> None:
+        kind = held[0].kind
+        if notice.reformed or (kind.demands.reach and "actor" in notice.layers):  # type: ignore[attr-defined]
+            key = kind.key if kind.key in plan.kinds else next(iter(plan.kinds)).key
+            held[0] = Feasibility(plan, plan.kinds[key], turn)
+        else:
+            held[0].update(notice)  # type: ignore[arg-type]
+
+    history.listen(follow)
+    for _ in range(12):
+        random_step(plan, history, rng)
+    fresh = Feasibility(plan, held[0].kind, turn)
+    np.testing.assert_array_equal(held[0].why, fresh.why)
+    np.testing.assert_array_equal(held[0].fits, fresh.fits)
+    assert (held[0].free, held[0].free_any, held[0].always) == (
+        fresh.free,
+        fresh.free_any,
+        fresh.always,
+    )
+    assert held[0].alone() == fresh.alone()
+    assert fresh.free == int((fresh.why == 0).sum())
+
+
+@given(plans(8), st.data())
+def test_the_nearest_spot_is_the_nearest(plan: Plan, data: st.DataObject) -> None:
+    kind = data.draw(st.sampled_from(list(plan.kinds)))
+    turn = kind.all_turns[0]
+    at = data.draw(cells_of(plan.spec, beyond=40))
+    spec = plan.spec
+
+    def away(cell: Cell) -> float:
+        return ((cell.col - at.col) * spec.cell_w) ** 2 + ((cell.row - at.row) * spec.cell_h) ** 2
+
+    good = [
+        cell
+        for cell in (spec.cell_of_slot((r, c)) for r in range(spec.rows) for c in range(spec.cols))
+        if judge(plan, kind, cell, turn)
+    ]
+    found = nearest_spot(plan, kind, turn, at)
+    if not good:
+        assert found is None
+    else:
+        assert found in good
+        assert away(found) == pytest.approx(min(away(cell) for cell in good))
