@@ -261,8 +261,10 @@ def oracle(plan: Plan, kind: Kind, low: Cell, turn: int, lifted: int = 0) -> set
                     if spec.contains(other) and not math.isnan(plan.heights[spec.slot(other)]):
                         ends[at] = float(plan.heights[spec.slot(other)])
                         steps += 1
-                steep += ((ends[1] - ends[0]) / (max(steps, 1) * size)) ** 2
-            if not math.isnan(here) and steep > math.tan(math.radians(asked.slope)) ** 2:
+                way = (ends[1] - ends[0]) / (max(steps, 1) * size)
+                steep += way * way
+            rise = math.tan(math.radians(asked.slope))
+            if not math.isnan(here) and steep > rise * rise:
                 found.add(Reason.SLOPE)
         clears = [(clear.thing, clear.key, clear.cells) for clear in asked.clear]
         for other in plan.kinds:
