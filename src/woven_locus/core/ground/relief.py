@@ -84,7 +84,7 @@ def steeper(
         way /= np.maximum(steps, 1) * size
         total += way * way
     with np.errstate(invalid="ignore"):
-        return np.asarray(total > rise * rise)
+        return np.asarray((total > rise * rise) & ~np.isnan(here))
 
 
 def steeper_at(
