@@ -51,6 +51,8 @@ def test_probe_lists_every_cell_and_what_is_in_the_way(run, plan: Path) -> None:
             {"what": "terrain", "name": "Stream", "id": None},
             {"what": "structure", "name": "S3 Hut", "id": "S3"},
         ],
+        "words": "Stream cannot be built on; occupied by S3 Hut",
+        "doubts": [],
     }
     outside = run("probe", plan, "--kind", "hut", "--cell", "-3,-1")
     assert outside.value["cells"] == [{"cell": [-3, -1], "ok": False, "reasons": ["outside"]}]

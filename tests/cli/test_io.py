@@ -8,6 +8,7 @@ from PIL import Image
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow
+from woven_locus.demo import open_demo
 from woven_locus.files import plan_json
 
 
@@ -120,3 +121,45 @@ def test_a_point_beyond_all_counting_is_refused(run) -> None:  # type: ignore[no
     got = run("snap", "--size", "4x4", "--rule", "centre", "1e300,0")
     assert got.code == 2
     assert "too far" in got.err
+
+
+def test_kinds_and_a_register_go_from_plan_to_plan(run, plan: Path, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    kinds, table = tmp_path / "k.csv", tmp_path / "r.csv"
+    assert run("export", plan, "--as", "kinds-csv", "--out", kinds).code == 0
+    assert run("export", plan, "--as", "register-csv", "--out", table).code == 0
+    lines = kinds.read_text().splitlines()
+    kinds.write_text("\n".join([lines[0], lines[1].replace(",#,", ",###,")]) + "\n")
+    before = plan.read_bytes()
+    told = run("import", plan, kinds, "--as", "kinds", "--over")
+    assert told.code == 1
+    assert [row["id"] for row in told.value["misfits"]] == ["S2", "S3"]
+    assert plan.read_bytes() == before
+    done = run("import", plan, kinds, "--as", "kinds", "--over", "--demolish")
+    assert (done.code, done.value["kinds"]) == (0, ["hut"])
+    assert "S3" not in run("export", plan, "--as", "register-csv", "--out", table).err
+    before = plan.read_bytes()
+    again = run("import", plan, table, "--as", "register-csv")
+    assert (again.code, again.value["placed"]) == (1, [])
+    assert again.value["refused"][0].startswith("line 2: Hut cannot stand at")
+    assert plan.read_bytes() == before
+    table.write_text("kind,col,row\nhut,99,99\nbarn,nowhere,1\n")
+    partly = run("import", plan, table, "--as", "register-csv", "--partly")
+    assert partly.value["placed"] == []
+    assert len(partly.value["refused"]) == 2
+
+
+def test_a_turn_that_a_kind_does_not_take_is_bad_usage(run, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    path = tmp_path / "vale.plan.json"
+    plan_json.save(open_demo(), path)
+    done = run("probe", path, "--kind", "drying-frames", "--cell", "10,10", "--turn", "2")
+    assert (done.code, done.value) == (2, None)
+    assert "stands turned 0° or 90° only" in done.err
+    inn = run("probe", path, "--kind", "carriers-inn", "--cell", "10,10", "--mirror")
+    assert [cell["cell"] for cell in inn.value["cells"]] == [
+        [12, 10],
+        [12, 11],
+        [10, 12],
+        [11, 12],
+        [12, 12],
+    ]
+    assert inn.value["words"]

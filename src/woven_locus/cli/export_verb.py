@@ -22,7 +22,7 @@ from woven_locus.files.formats import FORMATS
 )
 @click.option("--base", type=float, help="Grey pictures: units at grey 0.")
 def command(plan: Path, form: str, out: Path, scale: float | None, base: float | None) -> int:
-    """Write terrain or heights of PLAN to a file of another format."""
+    """Write terrain, heights, kinds or the register of PLAN to a file of another format."""
     from woven_locus.files import plan_json
 
     if (scale is not None or base is not None) and not FORMATS[form].depth:

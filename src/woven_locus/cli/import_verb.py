@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from woven_locus.cli import import_tables
 from woven_locus.cli.values import PLAN, answer
 from woven_locus.core.ground.relief import Fit
 from woven_locus.core.plan import Plan
@@ -33,6 +34,11 @@ _FITS = {"stretch": Fit.STRETCH, "low": Fit.LOW, "middle": Fit.MIDDLE, "high": F
     metavar="#RRGGBB=CLASS",
     help="Terrain: a colour and the key of its class, or - to leave its cells; may be repeated.",
 )
+@click.option("--over", is_flag=True, help="Kinds: those with a key that is there take its place.")
+@click.option(
+    "--demolish", is_flag=True, help="Kinds: demolish what finds no room under its new footprint."
+)
+@click.option("--partly", is_flag=True, help="Register: place what can be placed, leave the rest.")
 @click.option("--out", type=PLAN, help="Write here instead of into PLAN.")
 def command(
     plan: Path,
@@ -43,13 +49,21 @@ def command(
     base: float | None,
     nodata: int | None,
     colours: tuple[str, ...],
+    over: bool,
+    demolish: bool,
+    partly: bool,
     out: Path | None,
 ) -> int:
-    """Bring terrain or heights from FILE into PLAN and save it. Exit 1, and nothing is written, when a
-    picture has colours that no class is near to and none was given for."""
+    """Bring terrain, heights, kinds or structures from FILE into PLAN and save it. Exit 1, and nothing is
+    written, when a picture has colours that no class is near to and none was given for; when structures
+    would find no room under their kinds' new footprints; or when a line of a register is refused."""
     from woven_locus.document import Document
     from woven_locus.files import formats, pictures
 
+    if form == "kinds":
+        return import_tables.kinds(plan, file, over, demolish, out)
+    if form == formats.REGISTER_CSV:
+        return import_tables.register(plan, file, partly, out)
     document = Document.open(plan)
     target = document.plan
     value: dict[str, object] = {"plan": str(out or plan), "file": str(file), "as": form}

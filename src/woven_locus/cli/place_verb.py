@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.probe_verb import verdict_json
+from woven_locus.cli.probe_verb import lying, verdict_json
 from woven_locus.cli.values import CELL, PLAN, answer, pair
 from woven_locus.core.geometry import Cell
 from woven_locus.core.placing import judge
@@ -19,17 +19,22 @@ from woven_locus.core.tools import edits
 @click.option("--kind", required=True, help="A kind's key, for instance loom-hall.")
 @click.option("--cell", type=CELL, required=True, help="Lowest cell of the turned footprint.")
 @click.option("--turn", type=click.IntRange(0, 3), default=0, help="Quarter turns clockwise.")
+@click.option("--mirror", is_flag=True, help="Left for right, before it is turned.")
 @click.option("--out", type=PLAN, help="Write here instead of into PLAN.")
-def command(plan: Path, kind: str, cell: tuple[int, int], turn: int, out: Path | None) -> int:
+def command(
+    plan: Path, kind: str, cell: tuple[int, int], turn: int, mirror: bool, out: Path | None
+) -> int:
     """Place a structure and save the plan. Refuses what probe refuses, and then writes nothing."""
     from woven_locus.document import Document
 
     document = Document.open(plan)
-    verdict = judge(document.plan, document.plan.kinds[kind], Cell(*cell), turn)
+    whole = lying(document.plan.kinds[kind], turn, mirror)
+    verdict = judge(document.plan, document.plan.kinds[kind], Cell(*cell), whole)
     value = verdict_json(verdict)
     if verdict:
         number = document.plan.register.next_number
-        document.history.do(edits.place(document.plan, kind, Cell(*cell), turn, document.now()))
+        document.history.do(edits.place(document.plan, kind, Cell(*cell), whole, document.now()))
         document.save(out)
         value |= {"structure": structure_id(number), "cell": pair(Cell(*cell)), "turn": turn}
+        value |= {"mirror": mirror}
     return answer(value, bool(verdict))

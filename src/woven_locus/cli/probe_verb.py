@@ -8,7 +8,9 @@ import click
 
 from woven_locus.cli.values import CELL, PLAN, answer, pair
 from woven_locus.core.geometry import Cell
+from woven_locus.core.kinds import MIRRORED, Kind
 from woven_locus.core.placing import Verdict, judge
+from woven_locus.core.placing.kind_rules import turns_words
 
 
 @click.command("probe")
@@ -16,13 +18,24 @@ from woven_locus.core.placing import Verdict, judge
 @click.option("--kind", required=True, help="A kind's key, for instance loom-hall.")
 @click.option("--cell", type=CELL, required=True, help="Lowest cell of the turned footprint.")
 @click.option("--turn", type=click.IntRange(0, 3), default=0, help="Quarter turns clockwise.")
-def command(plan: Path, kind: str, cell: tuple[int, int], turn: int) -> int:
+@click.option("--mirror", is_flag=True, help="Left for right, before it is turned.")
+def command(plan: Path, kind: str, cell: tuple[int, int], turn: int, mirror: bool) -> int:
     """Say whether a kind may stand at a cell, and every reason why not."""
     from woven_locus.files import plan_json
 
     loaded = plan_json.load(plan)
-    verdict = judge(loaded, loaded.kinds[kind], Cell(*cell), turn)
+    verdict = judge(
+        loaded, loaded.kinds[kind], Cell(*cell), lying(loaded.kinds[kind], turn, mirror)
+    )
     return answer(verdict_json(verdict), bool(verdict))
+
+
+def lying(kind: Kind, turn: int, mirror: bool) -> int:
+    """The turn that the options ask for. Raises UsageError for one that the kind does not take."""
+    whole = turn + MIRRORED * mirror
+    if not kind.may_turn(whole):
+        raise click.UsageError(f"{kind.key} {turns_words(kind)}; see --turn and --mirror")
+    return whole
 
 
 def verdict_json(verdict: Verdict) -> dict[str, object]:
@@ -34,5 +47,10 @@ def verdict_json(verdict: Verdict) -> dict[str, object]:
             for c in verdict.cells
         ],
         "reasons": [str(reason) for reason in verdict.reasons],
-        "blockers": [{"what": b.what, "name": b.name, "id": b.id} for b in verdict.blockers],
+        "blockers": [
+            {"what": what, "name": name, "id": id_}
+            for what, name, id_ in dict.fromkeys(b.thing for b in verdict.blockers)
+        ],
+        "words": verdict.sentence(),
+        "doubts": list(verdict.doubts),
     }

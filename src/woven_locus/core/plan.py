@@ -211,7 +211,8 @@ class Plan:
 
     def snapshot(self) -> Plan:
         """A copy of what is recorded, for work that goes on while this plan changes. What is
-        derived is shared and not kept current: read the recorded layers and the register only.
+        derived is shared and not kept current, but for the road network: read the recorded layers and
+        the register only.
 
         It may be taken on another thread than the one that edits, so that a large copy holds nobody
         up: an edit that comes in between is noticed, and the copy made again.
@@ -227,6 +228,8 @@ class Plan:
         twin.terrain, twin.reserved = self.terrain.copy(), self.reserved.copy()
         twin.road, twin.barrier = self.road.copy(), self.barrier.copy()
         twin.heights = self.heights.copy() if self.heights is not None else None
+        # Worked out anew when asked for: this plan's own may be in the middle of it.
+        twin.network = RoadNetwork(twin.road)
         twin.obstacles = dict(self.obstacles)
         twin.register = self.register.copied()
         return twin
@@ -237,7 +240,6 @@ class Plan:
         twin.occupant, twin.blocks = self.occupant.copy(), self.blocks.copy()
         twin.movement = self.movement.copy()
         twin.account = self.account.copied()
-        twin.network = RoadNetwork(twin.road)
         return twin
 
     def refresh(self, box: Box, road_changed: bool) -> None:

@@ -14,24 +14,30 @@ from woven_locus.core.editing import Edit, HeightsChange, Patch
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.ground.relief import Fit, fitted
 from woven_locus.core.plan import Heights, Plan, checked_heights
-from woven_locus.files import ascii_grid, pictures
+from woven_locus.core.routing.links import find_links
+from woven_locus.files import ascii_grid, catalogue, pictures, register_csv
 
 TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
 HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
+KINDS_JSON, KINDS_CSV, REGISTER_CSV = "kinds-json", "kinds-csv", "register-csv"
 
 
 @dataclass(frozen=True)
 class Format:
-    """name : for ``--as``.  words : in a menu.  suffix : of its files.  heights : whether it holds
-    heights rather than terrain.  write(plan, path, scale, base) : the last two for a grey picture, else
+    """name : for ``--as``.  words : in a menu.  suffix : of its files.  holds : heights, terrain, kinds
+    or the register.  write(plan, path, scale, base) : the last two for a grey picture, else
     passed over; None uses all greys.  depth : bits of a grey picture, else 0. `write` raises FileProblem."""
 
     name: str
     words: str
     suffix: str
-    heights: bool
+    holds: str
     write: Callable[[Plan, Path, float | None, float | None], None]
     depth: int = 0
+
+    @property
+    def heights(self) -> bool:
+        return self.holds == "heights"
 
 
 def _heights_of(plan: Plan, path: Path) -> Heights:
@@ -58,17 +64,31 @@ def _write_grey(depth: int) -> Callable[[Plan, Path, float | None, float | None]
     return write
 
 
+def _write_kinds(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+    catalogue.save(plan.kinds, plan.money, path)
+
+
+def _write_register(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+    cut_off = set(find_links(plan).cut_off)
+    register_csv.save(plan, lambda number: number not in cut_off, path)
+
+
 FORMATS: dict[str, Format] = {
     each.name: each
     for each in (
-        Format(TERRAIN_PNG, "Terrain as a PNG, a pixel a cell", ".png", False, _write_terrain),
-        Format(HEIGHTS_ASC, "Heights as an ASCII grid", ".asc", True, _write_asc),
-        Format(HEIGHTS_PNG8, "Heights as an 8-bit grey PNG", ".png", True, _write_grey(8), 8),
-        Format(HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", True, _write_grey(16), 16),
+        Format(TERRAIN_PNG, "Terrain as a PNG, a pixel a cell", ".png", "terrain", _write_terrain),
+        Format(HEIGHTS_ASC, "Heights as an ASCII grid", ".asc", "heights", _write_asc),
+        Format(HEIGHTS_PNG8, "Heights as an 8-bit grey PNG", ".png", "heights", _write_grey(8), 8),
+        Format(
+            HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", "heights", _write_grey(16), 16
+        ),
+        Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
+        Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
+        Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),
     )
 }
 # What `import` reads; a grey picture says itself how many bits it has.
-IMPORTS = ("terrain-png", "heights-asc", "heights-png")
+IMPORTS = ("terrain-png", "heights-asc", "heights-png", "kinds", REGISTER_CSV)
 
 
 Source = Heights | pictures.Grey

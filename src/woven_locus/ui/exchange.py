@@ -79,8 +79,7 @@ class Exchange:
 
     def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
         session, form = self._window.session, formats.FORMATS[name]
-        what = "heights" if form.heights else "terrain"
-        start = f"{session.plan.name} {what}{form.suffix}"
+        start = f"{session.plan.name} {form.holds}{form.suffix}"
         chosen = self.choose_out(form.words, start)
         if not chosen:
             return
