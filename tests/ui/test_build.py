@@ -88,7 +88,9 @@ def test_a_click_on_bad_ground_places_nothing_and_says_why(
     arm(user, "hut")
     user.click((9, 3))
     assert len(user.plan.register) == 0
-    assert user.said == "Hut cannot stand at 9, 3: Stone 1 in the way"
+    assert user.said == (
+        "Hut cannot stand at 9, 3: Stone 1 in the way. The nearest spot is 9, 2: N goes there"
+    )
     assert user.window.messages.level == "no"
 
 

@@ -29,6 +29,7 @@ from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 from woven_locus.ui.bench.ground.make_sheet import MakeSheet
 from woven_locus.ui.bench.ground.scatter_sheet import ScatterSheet
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
+from woven_locus.ui.bench.ground.view_panel import OF_GROUND
 from woven_locus.ui.stages import GroundTool, Stage
 
 GROUND = "\n".join(["." * 16] * 12)
@@ -290,7 +291,7 @@ def test_overlays_are_switched_and_have_a_legend_that_reads_without_colour(vale:
     vale.point((2, 40))
     plain = vale.colour_at((30, 30))
     seen = set()
-    for overlay in list(Overlay)[1:]:
+    for overlay in OF_GROUND[1:]:
         vale.choose(view.overlay, overlay.value)
         assert vale.session.ground.view.overlay is overlay
         words = [text for _code, text in view.legend.rows]

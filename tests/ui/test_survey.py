@@ -32,7 +32,7 @@ def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
         "Traffic",
     ]
     assert window.tray.register.model().rowCount() == 15
-    vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 2)
+    vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 4)
 
 
 def test_the_reading_works_out_where_the_pointer_is(vale: Driver) -> None:
@@ -299,7 +299,7 @@ def test_changing_the_grid_says_first_what_would_fall_outside(vale: Driver) -> N
     vale.push(sheet.make)
     vale.back()
     assert vale.plan.spec.cols == 40
-    assert vale.plan.register.numbers() == [1, 2, 3, 4, 5, 6, 7, 11]
+    assert vale.plan.register.numbers() == [1, 2, 3, 4, 5, 6, 7, 11, 13, 14, 15]
     assert vale.window.tray.register.model().rowCount() == 8
     assert "40 × 48" in vale.window.bench.survey.facts.text()
     assert vale.sheet.camera.spec == vale.plan.spec

@@ -8,15 +8,21 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog
 
+from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
-from woven_locus.files import formats, pictures
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.tools import many
+from woven_locus.files import catalogue, formats, pictures, register_csv
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
+from woven_locus.ui.bench.shelf.in_sheets import KindsInSheet, RegisterInSheet
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
 _HEIGHTS = "Heights (*.asc *.png *.txt);;All files (*)"
+_KINDS = "Kinds or plans (*.kinds.json *.csv *.plan.json);;All files (*)"
+_TABLES = "Tables (*.csv);;All files (*)"
 _TERRAIN = "Pictures (*.png);;All files (*)"
 
 
@@ -63,6 +69,41 @@ class Exchange:
         self._window.session.jobs.start(
             f"Reading {path.name}", lambda _stopped: pictures.load_picture(path), done, self._failed
         )
+
+    def kinds_in(self) -> None:
+        """Ask for a catalogue, or another plan, and show what its kinds would do here."""
+        chosen = self.choose_in("Kinds to bring in", _KINDS)
+        if not chosen:
+            return
+        path, window = Path(chosen), self._window
+
+        def done(found: Catalogue) -> None:
+            KindsInSheet(window.session, window.theme, found, path.name, window).open()
+
+        window.session.jobs.start(
+            f"Reading {path.name}", lambda _stopped: catalogue.load(path), done, self._failed
+        )
+
+    def register_in(self) -> None:
+        """Ask for a table of structures and show which of them could be placed."""
+        chosen = self.choose_in("Structures to bring in", _TABLES)
+        if not chosen:
+            return
+        path, session = Path(chosen), self._window.session
+        plan, revision, when = session.plan, session.document.revision, session.document.now()
+
+        def read(stopped: Callable[[], bool]) -> tuple[Edit, list[str], int]:
+            wishes, strange = register_csv.load(path)
+            edit, refused = many.place_all(plan.twin(), wishes, when, stopped)
+            return edit, [*strange, *refused], len(wishes) + len(strange)
+
+        def done(found: tuple[Edit, list[str], int]) -> None:
+            if session.plan is not plan or session.document.revision != revision:
+                session.say(f"{path.name}: dropped, since the plan changed meanwhile", "no")
+                return
+            RegisterInSheet(session, *found, path.name, self._window).open()
+
+        session.jobs.start(f"Reading {path.name}", read, done, self._failed)
 
     def take_out(self, name: str) -> None:
         """Ask where to, and write. name : one of formats.FORMATS."""

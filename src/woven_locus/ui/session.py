@@ -5,7 +5,7 @@ Every part of the window listens to the session's signals; none knows another pa
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,23 +13,26 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.editing import Edit, Notice
 from woven_locus.core.errors import WovenError
-from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.grid import Snapped, SnapSettings, low_cell, snap
-from woven_locus.core.kinds import Kind
-from woven_locus.core.placing import Verdict, judge
+from woven_locus.core.geometry import Box, Cell, Point
+from woven_locus.core.grid import Snapped, SnapSettings, snap
+from woven_locus.core.kinds.turns import flipped, turned_on
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import GroundView, Overlay
 from woven_locus.core.render.ground_view import height_range
 from woven_locus.core.tools import edits
+from woven_locus.core.tools.blocks import Block
 from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.lines import LARGEST_BRUSH
 from woven_locus.document import Document
+from woven_locus.ui.building import Building
+from woven_locus.ui.hand import BlockGhost, Ghost, Hand
 from woven_locus.ui.jobs.pool import Jobs
 from woven_locus.ui.route_keeper import RouteKeeper
-from woven_locus.ui.settings import GroundSettings, SurveySettings
+from woven_locus.ui.settings import BuildSettings, GroundSettings, SurveySettings
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.tools.choose import ToolBox
 from woven_locus.ui.walk import Walk
+from woven_locus.ui.where_keeper import WhereKeeper
 
 # Plans up to this many cells are worked on within a frame.
 AT_ONCE = 256 * 256
@@ -43,17 +46,6 @@ class Hover:
     cell: Cell
     inside: bool
     snapped: Snapped
-
-
-@dataclass(frozen=True, slots=True)
-class Ghost:
-    """The kind in hand where it would stand. lifted : number of the structure being moved, or 0."""
-
-    kind: Kind
-    cell: Cell
-    turn: int
-    lifted: int
-    verdict: Verdict
 
 
 class Session(QObject):
@@ -76,22 +68,23 @@ class Session(QObject):
         self.stage = Stage.SURVEY
         self.snap_settings = SnapSettings()
         self.ground = GroundSettings()
+        self.build = BuildSettings()
+        self.clipboard: Block | None = None
         self.survey = SurveySettings()
         self.way_tool = WayTool.ROAD
         self._reset(document)
         self.routes = RouteKeeper(self)
         self.walk = Walk(self)
+        self.where = WhereKeeper(self)
+        self.building = Building(self)
 
     def _reset(self, document: Document) -> None:
         self.document = document
-        self.armed: str | None = None
-        self.lifted = 0
-        self.pulled = False  # it was picked up by a drag and goes down with the button
-        self.turn = 0
-        self.selection = 0
+        self.hand = Hand(self)
+        self.chosen: tuple[int, ...] = ()  # all that is selected, the one in front first
+        self.area: Box | None = None  # the block that was dragged over to select it
         self.route_start = 0
         self.hover: Hover | None = None
-        self.ghost: Ghost | None = None
         self.survey = replace(self.survey, actor=None)
         self.profile: tuple[Cell, Cell] | None = None
         self._heights_moved = False
@@ -111,6 +104,32 @@ class Session(QObject):
     @property
     def plan(self) -> Plan:
         return self.document.plan
+
+    @property
+    def armed(self) -> str | None:
+        """Key of the kind in hand, lifted or off the shelf."""
+        return self.hand.kind
+
+    @property
+    def lifted(self) -> int:
+        return self.hand.lifted
+
+    @property
+    def turn(self) -> int:
+        return self.hand.turn
+
+    @property
+    def ghost(self) -> Ghost | None:
+        return self.hand.ghost
+
+    @property
+    def block_ghost(self) -> BlockGhost | None:
+        return self.hand.block_ghost
+
+    @property
+    def selection(self) -> int:
+        """The structure in front of the selection, or 0."""
+        return self.chosen[0] if self.chosen else 0
 
     def _fit_ground(self) -> None:
         """Keep what is chosen in Ground to what the plan has."""
@@ -132,7 +151,7 @@ class Session(QObject):
         if notice.reformed:
             # The pointer's place was worked out on another grid.
             self.hover, self._range = None, None
-            self._end_stroke()
+            self.end_stroke()
             self._fit_ground()
             self.tool_changed.emit()
         if "heights" in notice.layers:
@@ -142,13 +161,16 @@ class Session(QObject):
             self._heights_moved, self._range = False, None
             self._fit_ground()
             self.tool_changed.emit()
-        if self.selection and self.selection not in self.plan.register:
-            self.select(0)
-        if self.lifted and self.lifted not in self.plan.register:
+        if notice.reformed:
+            self.area = None
+        if any(number not in self.plan.register for number in self.chosen):
+            self.select_all([n for n in self.chosen if n in self.plan.register])
+        gone = self.armed is not None and self.armed not in self.plan.kinds
+        if gone or (self.lifted and self.lifted not in self.plan.register):
             self.disarm()
         if self.route_start and self.route_start not in self.plan.register:
             self.route_start = 0
-        self._judge_ghost()
+        self.hand.judge()
         self.changed.emit(notice)
         self.hovered.emit()
 
@@ -221,58 +243,103 @@ class Session(QObject):
 
     def set_stage(self, stage: Stage) -> None:
         if stage is not self.stage:
-            self._end_stroke()
+            self.end_stroke()
             self.disarm()
             self.stage = stage
             self.stage_changed.emit()
             self.tool_changed.emit()
 
-    def _end_stroke(self) -> None:
+    def end_stroke(self) -> None:
         """A stroke belongs to its tool: when another is taken up in the middle of it, it is dropped,
         as Esc would."""
         self.tools.current.cancel()
 
     def arm(self, kind_key: str) -> None:
         """Take a kind off the shelf."""
-        self._end_stroke()
-        self.armed, self.lifted, self.turn = kind_key, 0, self.turn if self.armed else 0
+        self.end_stroke()
+        self.hand.take_kind(kind_key)
         self.select(0)
-        self._judge_ghost()
-        self.tool_changed.emit()
+        self.in_hand()
 
     def lift(self, number: int) -> None:
         """Take a placed structure in hand, to put it elsewhere."""
-        self._end_stroke()
-        row = self.plan.register[number]
-        self.armed, self.lifted, self.turn = row.kind, number, row.turn
-        self._judge_ghost()
+        self.end_stroke()
+        self.hand.lift(number)
+        self.in_hand()
+
+    def in_hand(self) -> None:
+        """What is in hand is another thing, or lies another way."""
+        self.hand.judge()
         self.tool_changed.emit()
+        self.hovered.emit()
 
     def disarm(self) -> bool:
         """Put down what is in hand; False when nothing was."""
-        if self.armed is None:
+        if self.hand.empty:
             return False
-        self._end_stroke()
-        self.armed, self.lifted, self.pulled = None, 0, False
-        self._judge_ghost()
-        self.tool_changed.emit()
+        self.end_stroke()
+        self.hand.drop()
+        self.in_hand()
         return True
 
     def turn_ghost(self, quarter_turns: int) -> None:
         """Turn what is in hand, or the selected structure where it stands."""
-        if self.armed is not None:
-            self.turn = (self.turn + quarter_turns) % 4
-            self._judge_ghost()
-            self.tool_changed.emit()
-            self.hovered.emit()
+        if not self.hand.empty:
+            before = self.turn
+            self.hand.turned(quarter_turns)
+            if self.armed is not None and self.turn == before:
+                self.say(f"{self.plan.kinds[self.armed].name} is not turned", "no")
+            self.in_hand()
         elif self.selection:
             row = self.plan.register[self.selection]
-            self.attempt(edits.move, self.plan, row.number, row.cell, row.turn + quarter_turns)
+            kind, turn = self.plan.kinds[row.kind], turned_on(row.turn, quarter_turns)
+            while not kind.may_turn(turn) and turn != row.turn:
+                turn = turned_on(turn, 1 if quarter_turns > 0 else -1)
+            self.attempt(edits.move, self.plan, row.number, row.cell, turn)
         else:
             self.say("Nothing to turn: take a kind off the shelf or select a structure", "no")
 
+    def mirror_ghost(self) -> None:
+        """Mirror what is in hand, or the selected structure where it stands."""
+        if not self.hand.empty:
+            if not self.hand.mirrored() and self.armed is not None:
+                name = self.plan.kinds[self.armed].name
+                self.say(f"{name} is not mirrored; its kind can be changed to allow it", "no")
+            self.in_hand()
+        elif self.selection:
+            row = self.plan.register[self.selection]
+            self.attempt(edits.move, self.plan, row.number, row.cell, flipped(row.turn))
+        else:
+            self.say("Nothing to mirror: take a kind off the shelf or select a structure", "no")
+
+    def select_all(self, numbers: Sequence[int], area: Box | None = None) -> None:
+        """Select structures, the first of them in front. area : the block dragged over for it."""
+        chosen = tuple(numbers)
+        self.area = area
+        if chosen != self.chosen or area is not None:
+            self.chosen = chosen
+            self.selected.emit()
+
+    def placed(self) -> None:
+        """Something was placed: the kind stays in hand, or goes back, as the user prefers."""
+        if not self.build.stay:
+            self.disarm()
+
+    def demolish_selection(self) -> None:
+        if self.chosen:
+            self.attempt(edits.demolish, self.plan, self.chosen)
+        else:
+            self.say("Select a structure first, then demolish it", "no")
+
+    def set_build(self, **changes: Any) -> None:
+        """Change what is chosen in Build; see `BuildSettings`."""
+        if "filling" in changes:
+            self.end_stroke()
+        self.build = replace(self.build, **changes)
+        self.tool_changed.emit()
+
     def set_way_tool(self, tool: WayTool) -> None:
-        self._end_stroke()
+        self.end_stroke()
         self.way_tool = tool
         self.route_start = 0
         self.tool_changed.emit()
@@ -280,7 +347,7 @@ class Session(QObject):
     def set_ground(self, **changes: Any) -> None:
         """Change what is chosen in Ground; see `GroundSettings`."""
         if "tool" in changes and changes["tool"] is not self.ground.tool:
-            self._end_stroke()
+            self.end_stroke()
         self.ground = replace(self.ground, **changes)
         self.tool_changed.emit()
 
@@ -293,7 +360,7 @@ class Session(QObject):
     def set_survey(self, **changes: Any) -> None:
         """Change what is chosen in Survey; see `SurveySettings`."""
         if "tool" in changes:
-            self._end_stroke()
+            self.end_stroke()
         self.survey = replace(self.survey, **changes)
         self.tool_changed.emit()
 
@@ -331,29 +398,16 @@ class Session(QObject):
             cell = spec.locate_virtual(*point)
             snapped = snap(spec, self.snap_settings, *point)
             self.hover = Hover(point, cell, spec.contains(cell), snapped)
-        self._judge_ghost()
+        self.hand.judge()
         self.hovered.emit()
 
-    def _judge_ghost(self) -> None:
-        if self.armed is None or self.hover is None:
-            self.ghost = None
-            return
-        kind = self.plan.kinds[self.armed]
-        footprint = self.plan.footprint(kind, self.turn)
-        cell = low_cell(self.plan.spec, *self.hover.point, footprint.cols, footprint.rows)
-        verdict = judge(self.plan, kind, cell, self.turn, self.lifted)
-        self.ghost = Ghost(kind, cell, self.turn, self.lifted, verdict)
-
-    def select(self, number: int, reveal: bool = False) -> None:
-        """Select a structure by number; 0 selects nothing."""
-        if number != self.selection:
-            self.selection = number
-            self.selected.emit()
+    def select(self, number: int, reveal: bool = False, more: bool = False) -> None:
+        """Select a structure by number; 0 selects nothing. more : beside what is selected, or no more
+        if it was."""
+        if more and number:
+            rest = [n for n in self.chosen if n != number]
+            self.select_all(rest if number in self.chosen else [number, *rest])
+        else:
+            self.select_all([number] if number else ())
         if reveal and number:
             self.reveal.emit(self.plan.register[number].cell)
-
-    def demolish_selection(self) -> None:
-        if self.selection:
-            self.attempt(edits.demolish, self.plan, [self.selection])
-        else:
-            self.say("Select a structure first, then demolish it", "no")

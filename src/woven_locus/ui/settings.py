@@ -10,7 +10,7 @@ from woven_locus.core.render import GroundView
 from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.heights import Sculpt
 from woven_locus.core.tools.lines import Brush
-from woven_locus.ui.stages import GroundTool, SurveyTool
+from woven_locus.ui.stages import Filling, GroundTool, SurveyTool, Where
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +28,18 @@ class GroundSettings:
     obstacle_cols: int = 1
     obstacle_rows: int = 1
     view: GroundView = field(default_factory=GroundView)
+
+
+@dataclass(frozen=True, slots=True)
+class BuildSettings:
+    """stay : the kind stays in hand after it was placed.  filling : what a drag does.
+    gap_cols, gap_rows : free cells between neighbours in rows.  where : what is shown of the spots."""
+
+    stay: bool = True
+    filling: Filling = Filling.FREE
+    gap_cols: int = 0
+    gap_rows: int = 0
+    where: Where = Where.OFF
 
 
 @dataclass(frozen=True, slots=True)

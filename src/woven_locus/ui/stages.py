@@ -37,10 +37,26 @@ class GroundTool(Enum):
     CLEAR = "Clear"
 
 
+class Filling(Enum):
+    """What a drag with a kind in hand does."""
+
+    FREE = "Along the drag"
+    ROWS = "In rows"
+
+
+class Where(Enum):
+    """What is shown of where the kind in hand could go."""
+
+    OFF = "Off"
+    TURN = "As it is turned"
+    ANY = "In any turn"
+
+
 class WayTool(Enum):
     """What the pointer does in Ways."""
 
     SELECT = "Select"
     ROAD = "Draw road"
-    ERASE = "Erase road"
+    BARRIER = "Draw barrier"
+    ERASE = "Erase"
     ROUTE = "Find a route"

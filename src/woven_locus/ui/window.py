@@ -58,6 +58,8 @@ class Window(QMainWindow):
         self.session.said.connect(self.messages.say)
         self.sheet.acted.connect(self.messages.done_with)
         self.session.taken_up.connect(self.sheet.setFocus)
+        self.bench.build.shelf.pulled.connect(self.sheet.pull)
+        self.bench.build.shelf.let_go.connect(self.sheet.let_go)
         self.session.replaced.connect(self.show_title)
         self.session.changed.connect(lambda _notice: self.show_title())
         self.engine.told.connect(self.status.set_background)

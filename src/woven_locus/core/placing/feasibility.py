@@ -31,6 +31,8 @@ WHY_BIT: dict[Reason, int] = {
 }
 # More than any `why` can be.
 _WHYS = 2 * max(WHY_BIT.values())
+# Classes of `Feasibility.shades`, each darker than the one before.
+FREE, TURNED, ONE_REASON, SEVERAL = 1, 3, 5, 7
 # Cells that are worked on at a time: few enough to stay in the processor's cache.
 STRIP = 1 << 18
 
@@ -159,6 +161,31 @@ class Feasibility:
     def alone(self) -> dict[Reason, int]:
         """For each reason of the map: spots that it alone rules out."""
         return {reason: int(self._counts[bit]) for reason, bit in WHY_BIT.items()}
+
+    def shades(self, box: Box, any_turn: bool) -> npt.NDArray[np.uint8]:
+        """The overlay's class of each cell of a block, a spot shown at the middle of its footprint, where
+        the pointer holds it: FREE, TURNED, ONE_REASON or SEVERAL. (box rows, box cols) uint8.
+
+        any_turn : a spot counts as free when the kind fits there in any turn.
+        """
+        footprint = self._plan.footprint(self.kind, self.turn)
+        r, c = (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
+        spots = Box(box.r0 - r, box.c0 - c, box.r1 - r, box.c1 - c)
+        if self.always:
+            return np.full(box.shape, SEVERAL, np.uint8)
+        why = padded(self.why, spots, np.uint16(BIT[Reason.OUTSIDE] | BIT[Reason.TERRAIN]))
+        fits = padded(self.fits, spots, np.uint8(0))
+        out = np.full(box.shape, SEVERAL, np.uint8)
+        out[(why & (why - np.uint16(1))) == 0] = ONE_REASON
+        out[fits != 0] = FREE if any_turn else TURNED
+        out[why == 0] = FREE
+        return out
+
+    def shown(self, box: Box) -> Box:
+        """Where a block of spots is shown: see `shades`."""
+        footprint = self._plan.footprint(self.kind, self.turn)
+        r, c = (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
+        return Box(box.r0 + r, box.c0 + c, box.r1 + r, box.c1 + c)
 
     @property
     def asked(self) -> list[Reason]:

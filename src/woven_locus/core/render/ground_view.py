@@ -12,6 +12,13 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.ground import relief
+from woven_locus.core.placing.feasibility import (
+    FREE,
+    ONE_REASON,
+    SEVERAL,
+    TURNED,
+    Feasibility,
+)
 from woven_locus.core.placing.rules import BIT, Reason
 
 if TYPE_CHECKING:
@@ -32,6 +39,7 @@ class Overlay(Enum):
     COST = "Move cost"
     SLOPE = "Slope"
     HEIGHT = "Height"
+    WHERE = "Where could it go"
 
     @property
     def needs_heights(self) -> bool:
@@ -42,13 +50,16 @@ class Overlay(Enum):
 class GroundView:
     """overlay : what the ground is coloured by.  shade : whether hills are shaded.
     contours : whether contour lines are drawn.  lowest, highest : the range of the height bands, world
-    units; see `height_range`."""
+    units; see `height_range`.  where : the map that WHERE shows.  any_turn : see
+    `Feasibility.shades`."""
 
     overlay: Overlay = Overlay.NONE
     shade: bool = False
     contours: bool = False
     lowest: float = 0.0
     highest: float = 0.0
+    where: Feasibility | None = None
+    any_turn: bool = False
 
     def codes(self, plan: Plan, box: Box) -> Codes:
         """The overlay's class of each cell of a box: (box rows, box cols) uint8."""
@@ -80,6 +91,10 @@ class GroundView:
             return [*_ranges(COST_STEPS, "×"), (7, "no way")]
         if self.overlay is Overlay.SLOPE:
             return [*_ranges(SLOPE_STEPS, "°"), (0, "height unknown")]
+        if self.overlay is Overlay.WHERE:
+            free = "it fits, turned or not" if self.any_turn else "it fits as it is turned"
+            rows = [(FREE, free), (ONE_REASON, "one rule forbids it"), (SEVERAL, "several do")]
+            return rows if self.any_turn else [rows[0], (TURNED, "turned another way"), *rows[1:]]
         if self.overlay is Overlay.HEIGHT:
             edges = np.linspace(self.lowest, self.highest, HEIGHT_BANDS + 1)
             rows = [
@@ -159,6 +174,12 @@ def _height(view: GroundView, plan: Plan, box: Box) -> Codes:
         return _banded(np.clip(band, 0, HEIGHT_BANDS - 1) + 1, part)
 
 
+def _where(view: GroundView, _plan: Plan, box: Box) -> Codes:
+    if view.where is None:
+        return np.ones(box.shape, np.uint8)
+    return view.where.shades(box, view.any_turn)
+
+
 def _banded(codes: npt.NDArray[np.generic], values: npt.NDArray[np.float32]) -> Codes:
     return np.where(np.isnan(values), 0, codes).astype(np.uint8)
 
@@ -170,4 +191,5 @@ _CODES: dict[Overlay, Callable[[GroundView, Plan, Box], Codes]] = {
     Overlay.COST: _cost,
     Overlay.SLOPE: _slope,
     Overlay.HEIGHT: _height,
+    Overlay.WHERE: _where,
 }

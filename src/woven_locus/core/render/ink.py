@@ -217,6 +217,21 @@ def road(cell: Frame, mask: int, over: bool) -> tuple[Floats, Floats]:
     return body, np.maximum(lower_ink * (1 - gap), upper_ink)
 
 
+def barrier(cell: Frame, mask: int) -> tuple[Floats, Floats]:
+    """(body, ink) of a barrier: a post with rails to the neighbours that are barriers too; bits as for
+    roads."""
+    u, v, px = cell.u, cell.v, cell.px
+    rails = np.full(u.shape, np.inf)
+    for bit, x, y in ((1, 0.0, -cell.b), (2, cell.a, 0.0), (4, 0.0, cell.b), (8, -cell.a, 0.0)):
+        if mask & bit:
+            rails = np.minimum(rails, _segment(u, v, 0.0, 0.0, x, y))
+    post = np.maximum(np.abs(u), np.abs(v)) - 0.2
+    wall = np.minimum(rails - 0.09, post)
+    body = _fill(wall, px)
+    line = np.maximum(_near(wall, px, 1.4), _fill(np.hypot(u, v) - 0.07, px))
+    return body, line
+
+
 def _straight(cell: Frame, mask: int) -> tuple[Floats, Floats]:
     """(distance, ink) of a band straight through a cell."""
     distance = _band(cell, mask)

@@ -21,6 +21,7 @@ from woven_locus.core.render.ground_view import GroundView, Overlay
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.scale import Scale
 from woven_locus.core.render.stamps import (
+    BARRIER,
     DOORS,
     EDGES,
     KIND,
@@ -138,6 +139,11 @@ class Raster:
         if road.any():
             masks = neighbour_masks(ways, box).astype(np.int64) + 1
             keys[road] |= masks[road] << ROAD
+        walls = self._on_screen(plan.barrier)
+        wall = walls[box.slices] != 0
+        if wall.any():
+            masks = neighbour_masks(walls, box).astype(np.int64) + 1
+            keys[wall] |= masks[wall] << BARRIER
         whose = self._on_screen(plan.occupant)
         occupant = whose[box.slices]
         built = occupant > 0
@@ -177,6 +183,7 @@ class Raster:
         whose = self._on_screen(plan.occupant)
         found = _any(self._on_screen(plan.blocks)[box.slices] & _SHOWN, skip)
         keys[found & BIT[Reason.ROAD] > 0] |= 16 << ROAD
+        keys[found & BIT[Reason.BARRIER] > 0] |= 16 << BARRIER
         built = np.argwhere(found & BIT[Reason.OCCUPIED] > 0)
         if len(built):
             # Whose it is has to be asked only of the few blocks where something stands.
@@ -191,7 +198,7 @@ class Raster:
 
 
 # What must be seen from afar even where it is smaller than a pixel.
-_SHOWN = np.uint8(BIT[Reason.ROAD] | BIT[Reason.OCCUPIED])
+_SHOWN = np.uint8(BIT[Reason.ROAD] | BIT[Reason.OCCUPIED] | BIT[Reason.BARRIER])
 
 
 def _any(bits: npt.NDArray[np.uint8], skip: int) -> npt.NDArray[np.uint8]:

@@ -16,7 +16,7 @@ Pixels = npt.NDArray[np.uint32]
 Colours = npt.NDArray[np.float64]
 
 # Bit fields of a key, low to high.
-VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY = (
+VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY, BARRIER = (
     0,
     4,
     10,
@@ -26,6 +26,7 @@ VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY = (
     22,
     26,
     34,
+    38,
 )
 
 # Below this size a pattern would be noise.
@@ -126,6 +127,13 @@ class Stamps:
             pixels = self._ranked(code - 1, *places)
         else:
             pixels = self._bare((key >> TERRAIN) & 63, bool((key >> RESERVED) & 1), variant)
+        barrier = (key >> BARRIER) & 31
+        if barrier:
+            if min(self.pw, self.ph) < 4:
+                return np.broadcast_to(self._ink, (self.ph, self.pw, 3))
+            body, line = ink.barrier(self._cell, barrier - 1)
+            stone = mix(rgb(self._palette.muted), self._paper, 0.35)
+            return _over(_over(pixels, stone, body), self._ink, line)
         road = (key >> ROAD) & 31
         if not road:
             return pixels
@@ -178,7 +186,8 @@ class Stamps:
         """A class of the overlay: darker and more densely hatched from one to the next, so that it
         reads without hue."""
         palette = self._palette
-        dye = rgb(palette.madder if self._overlay is Overlay.SLOPE else palette.indigo)
+        warm = self._overlay in (Overlay.SLOPE, Overlay.WHERE)
+        dye = rgb(palette.madder if warm else palette.indigo)
         paper = rgb(palette.paper)
         pixels = np.empty((*x.shape, 3))
         pixels[:] = mix(paper, dye, 0.11 * max(0, code - 1))

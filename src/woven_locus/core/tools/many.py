@@ -18,7 +18,7 @@ from woven_locus.core.register import Structure
 from woven_locus.core.tools import edits
 
 # Spots of a rectangle that are proposed at most.
-MOST_SPOTS = 4096
+MOST_SPOTS = 1024
 
 
 def within(plan: Plan, box: Box) -> list[int]:
@@ -35,7 +35,7 @@ def within(plan: Plan, box: Box) -> list[int]:
 def move_by(plan: Plan, numbers: Sequence[int], cols: int, rows: int) -> Edit:
     """Move structures together, all of them taken as lifted. Raises Refused: then none moves."""
     before = [plan.register[number] for number in numbers]
-    after = [replace(row, cell=row.cell.moved(cols, rows)) for row in before]
+    after = moved(before, cols, rows)
     verdict = judge_all(plan, after, gone=before)
     if not verdict:
         who = plan.title_of(numbers[0]) if len(numbers) == 1 else f"{len(numbers)} structures"
@@ -49,6 +49,11 @@ def move_by(plan: Plan, numbers: Sequence[int], cols: int, rows: int) -> Edit:
         if count
     )
     return Edit(f"Moved {who} by {way}", (StructuresChange(tuple(before), tuple(after)),))
+
+
+def moved(rows: Sequence[Structure], cols: int, down: int) -> list[Structure]:
+    """The rows with all their cells further by so many columns and rows."""
+    return [replace(row, cell=row.cell.moved(cols, down)) for row in rows]
 
 
 def judge_all(

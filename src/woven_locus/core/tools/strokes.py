@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from woven_locus.core.editing import History
-from woven_locus.core.geometry import Cell
-from woven_locus.core.placing import Verdict, judge, judge_road
+from woven_locus.core.editing import Edit, History
+from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits
 from woven_locus.core.tools.lines import held_to_axis, staircase
+from woven_locus.core.tools.many import Wish, place_all, row_spots
 
 
 class Stroke:
@@ -111,6 +112,14 @@ class PlaceStroke(Stroke):
         self.first_refusal = ""
         self.label = f"Placed {plan.kinds[kind_key].name}"
 
+    def start(self, cell: Cell) -> None:
+        self._first = cell
+        super().start(cell)
+
+    def to(self, cell: Cell, held: bool = False) -> None:
+        # Held, it goes along the row or column of the press, however the pointer strays.
+        super().to(held_to_axis(self._first, cell) if held else cell)
+
     def _touch(self, cells: list[Cell]) -> None:
         """cells : lowest cells of the ghost along the drag."""
         kind = self.plan.kinds[self.kind_key]
@@ -126,3 +135,91 @@ class PlaceStroke(Stroke):
                 self.first_refusal = edits.cannot_stand(kind, cell, verdict)
         if len(self.placed) > 1:
             self.label = f"Placed {len(self.placed)} {kind.name}"
+
+
+class RowsStroke(Stroke):
+    """A rectangle filled with one kind in rows. Nothing is placed before `finish`: all spots are shown
+    first, with what they cost together; those that are refused are left out."""
+
+    label = "Filled rows"
+
+    def __init__(
+        self,
+        plan: Plan,
+        history: History,
+        kind_key: str,
+        turn: int,
+        when: str,
+        gaps: tuple[int, int] = (0, 0),
+    ) -> None:
+        """gaps : free columns and rows between neighbours."""
+        super().__init__(plan, history)
+        self.kind, self.turn, self.when, self.gaps = plan.kinds[kind_key], turn, when, gaps
+        self.spots: list[Cell] = []
+        self.verdicts: list[Verdict] = []
+        self.placed = 0
+        self.refusals: list[str] = []
+
+    def start(self, cell: Cell) -> None:
+        self._last = cell
+        self._corner = cell
+        self.to(cell)
+
+    def to(self, cell: Cell, held: bool = False) -> None:
+        """held : one row or column of them."""
+        end = held_to_axis(self._corner, cell) if held else cell
+        footprint = self.plan.footprint(self.kind, self.turn)
+        if held:
+            # A single row is as deep as one of them, wherever the pointer is in it.
+            end = Cell(
+                end.col if end.col != self._corner.col else end.col + footprint.cols - 1,
+                end.row if end.row != self._corner.row else end.row + footprint.rows - 1,
+            )
+        self.spots = row_spots(footprint, self._corner, end, *self.gaps)
+        if not self.spots:
+            # Too small for one yet: it would stand in the corner.
+            self.spots = [self._corner]
+        self.verdicts = [judge(self.plan, self.kind, spot, self.turn) for spot in self.spots]
+        self.refused = sum(not verdict for verdict in self.verdicts)
+
+    @property
+    def verdict(self) -> Verdict:
+        """All cells, for the marks on the map."""
+        cells = tuple(cell for verdict in self.verdicts for cell in verdict.cells)
+        reasons = dict.fromkeys(reason for verdict in self.verdicts for reason in verdict.reasons)
+        return Verdict(cells, tuple(reasons), ())
+
+    @property
+    def price(self) -> int:
+        """Of all that would be placed."""
+        return (len(self.spots) - self.refused) * self.kind.price
+
+    def finish(self) -> None:
+        wishes = [
+            Wish(cell_text(spot), self.kind.key, spot, self.turn)
+            for spot, verdict in zip(self.spots, self.verdicts, strict=True)
+            if verdict
+        ]
+        edit, self.refusals = place_all(self.plan, wishes, self.when)
+        self.placed = len(wishes) - len(self.refusals)
+        if self.placed > 1:
+            edit = Edit(f"Placed {self.placed} {self.kind.name} in rows", edit.changes)
+        self.history.do(edit)
+
+    def cancel(self) -> None:
+        self.spots, self.verdicts = [], []
+
+
+class BarrierStroke(RoadStroke):
+    """A barrier, drawn as a road is."""
+
+    label = "Raised a barrier"
+
+    def _judge(self) -> None:
+        self.verdict = judge_barrier(self.plan, self.cells)
+        self.refused = sum(not cell.ok for cell in self.verdict.cells)
+
+    def finish(self) -> None:
+        good = sum(cell.ok for cell in self.verdict.cells)
+        edit = edits.raise_barrier(self.plan, self.cells)
+        self.history.do(Edit(f"Raised a barrier of {good} cell{'s' * (good != 1)}", edit.changes))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from woven_locus.files.formats import FORMATS
 from woven_locus.ui.actions.action import Action
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.stages import Filling, Stage, Where
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
@@ -101,6 +101,135 @@ SURVEY: tuple[Action, ...] = (
         "K",
         lambda w: w.bench.survey.rule.hold_y.click(),
         _in_survey,
+        on_sheet=True,
+    ),
+)
+
+
+def _in_build(window: Window) -> bool:
+    return window.session.stage is Stage.BUILD
+
+
+def _holding(window: Window) -> bool:
+    return not window.session.hand.empty
+
+
+def _can_copy(window: Window) -> bool:
+    return bool(window.session.chosen) or window.session.area is not None
+
+
+def _next_where(window: Window) -> None:
+    """Off, as it is turned, in any turn."""
+    modes = list(Where)
+    at = modes.index(window.session.build.where)
+    window.session.set_build(where=modes[(at + 1) % len(modes)])
+
+
+def _go_to_blocker(window: Window) -> None:
+    """Show the first thing that is in the way."""
+    blockers = window.reading.verdict.blockers
+    if blockers:
+        window.session.building.go_to(blockers[0])
+    else:
+        window.session.say("Nothing with a place of its own is in the way")
+
+
+BUILD: tuple[Action, ...] = (
+    Action(
+        "build.near",
+        "&Build",
+        "Go to the &nearest spot",
+        "N",
+        lambda w: w.session.building.go_near(),
+        lambda w: w.session.armed is not None,
+        on_sheet=True,
+    ),
+    Action(
+        "build.blocker",
+        "&Build",
+        "&Go to what is in the way",
+        "G",
+        _go_to_blocker,
+        _holding,
+        on_sheet=True,
+    ),
+    Action(
+        "build.where",
+        "&Build",
+        "&Where could it go",
+        "Q",
+        _next_where,
+        _in_build,
+        on_sheet=True,
+    ),
+    Action(
+        "build.rows",
+        "&Build",
+        "Fill in &rows, or along the drag",
+        "R",
+        lambda w: w.session.set_build(
+            filling=Filling.FREE if w.session.build.filling is Filling.ROWS else Filling.ROWS
+        ),
+        _in_build,
+        on_sheet=True,
+    ),
+    Action(
+        "build.replace",
+        "&Build",
+        "&Put it in place of what stands there",
+        "Shift+R",
+        lambda w: w.session.building.replace_under(),
+        lambda w: w.session.armed is not None,
+        on_sheet=True,
+    ),
+    Action(
+        "build.new",
+        "&Build",
+        "N&ew kind…",
+        "",
+        lambda w: w.bench.build.new_kind(),
+        gap_before=True,
+    ),
+    Action(
+        "build.change", "&Build", "&Change the kind…", "", lambda w: w.bench.build.change_kind()
+    ),
+    Action("build.kinds_in", "&Build", "&Bring in kinds…", "", lambda w: w.exchange.kinds_in()),
+    Action(
+        "build.register_in",
+        "&Build",
+        "Bring in &structures…",
+        "",
+        lambda w: w.exchange.register_in(),
+    ),
+)
+
+MANY: tuple[Action, ...] = (
+    Action(
+        "edit.copy",
+        "&Edit",
+        "&Copy the block",
+        "Ctrl+C",
+        lambda w: w.session.building.copy(),
+        _can_copy,
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.paste",
+        "&Edit",
+        "&Paste the block",
+        "Ctrl+V",
+        lambda w: w.session.building.paste(),
+        lambda w: w.session.clipboard is not None,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.all",
+        "&Edit",
+        "Select &all structures",
+        "Ctrl+A",
+        lambda w: w.session.building.select_everything(),
+        lambda w: len(w.session.plan.register) > 0,
         on_sheet=True,
     ),
 )

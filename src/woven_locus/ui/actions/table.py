@@ -8,7 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from woven_locus.ui.actions.action import Action
-from woven_locus.ui.actions.stages import EXCHANGE, GROUND, SURVEY
+from woven_locus.ui.actions.stages import BUILD, EXCHANGE, GROUND, MANY, SURVEY
 from woven_locus.ui.stages import Stage
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ def _selected(window: Window) -> bool:
 
 
 def _turnable(window: Window) -> bool:
-    return _selected(window) or window.session.armed is not None
+    return _selected(window) or not window.session.hand.empty
 
 
 STAGE_KEYS = {stage: f"F{2 + at}" for at, stage in enumerate(Stage)}
@@ -69,6 +69,15 @@ ACTIONS: tuple[Action, ...] = (
         on_sheet=True,
     ),
     Action(
+        "edit.mirror",
+        "&Edit",
+        "Mirror &left to right",
+        "V",
+        lambda w: w.session.mirror_ghost(),
+        _turnable,
+        on_sheet=True,
+    ),
+    Action(
         "edit.move",
         "&Edit",
         "&Move the selection",
@@ -86,6 +95,7 @@ ACTIONS: tuple[Action, ...] = (
         _selected,
         on_sheet=True,
     ),
+    *MANY,
     Action("edit.back", "&Edit", "&Back out one step", "Esc", lambda w: w.back_out()),
     Action("view.in", "&View", "Zoom &in", "PgUp", lambda w: w.sheet.zoom(1), on_sheet=True),
     Action("view.out", "&View", "Zoom &out", "PgDown", lambda w: w.sheet.zoom(-1), on_sheet=True),
@@ -135,6 +145,7 @@ ACTIONS: tuple[Action, ...] = (
     ),
     *SURVEY,
     *GROUND,
+    *BUILD,
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )
@@ -142,6 +153,7 @@ ACTIONS: tuple[Action, ...] = (
 # Keys that are not actions, for the key sheet.
 SHEET_KEYS: tuple[tuple[str, str], ...] = (
     ("Arrow keys", "Move the cell cursor (Shift: 8 cells)"),
+    ("Ctrl+arrow keys", "Nudge what is selected by a cell"),
     ("Enter", "Click at the cell cursor"),
     ("Shift+Enter", "Press and hold; Enter lets go"),
     ("Shift while drawing", "Keep a line to one axis, a rectangle a square"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
@@ -11,15 +12,17 @@ from woven_locus.core.geometry import Box, Slot, cell_text
 from woven_locus.core.grid import Holding, SnapSettings
 from woven_locus.core.grid.snapping import number, working
 from woven_locus.core.ground.relief import slope
+from woven_locus.core.kinds import Kind
+from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
 from woven_locus.ui.icons import dress
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
 from woven_locus.ui.session import Hover, Session
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import Page, figures, heading, rule
+from woven_locus.ui.widgets import Page, figures, heading, muted, rule
 
 
 class Reading(Page):
@@ -38,7 +41,10 @@ class Reading(Page):
         self.column.addWidget(self.working)
         self.column.addWidget(rule())
         self.verdict = VerdictView(theme)
+        self.verdict.followed.connect(session.building.go_to)
         self.column.addWidget(self.verdict)
+        self.advice = muted()
+        self.column.addWidget(self.advice)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Selection"))
         self.selection = figures()
@@ -86,7 +92,7 @@ class Reading(Page):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         tall = self.height()
-        lens, gap = (140, 8) if tall >= 780 else (100, 6) if tall >= 690 else (54, 4)
+        lens, gap = (140, 8) if tall >= 780 else (100, 6) if tall >= 690 else (44, 4)
         self.lens.setFixedHeight(lens)
         self.column.setSpacing(gap)
 
@@ -99,10 +105,14 @@ class Reading(Page):
         hover = session.hover
         settings = session.snap_settings
         self.working_title.setText(f"Working: {settings.rule.value}")
+        self._advise()
         if hover is None:
             self.where.setText("\n" * (8 if session.plan.heights is not None else 7))
             self.working.setText("\n" * 5)
-            self.verdict.show_verdict("May I build here?", None)
+            if session.ghost is None and session.block_ghost is None:
+                self.verdict.show_verdict("May I build here?", None)
+            else:
+                self.verdict.show_verdict(*self._judgement(None))
             return
         self.where.setText("\n".join(self._where(hover)))
         lines = working(session.plan.spec, settings, *hover.point)
@@ -133,7 +143,8 @@ class Reading(Page):
         if hover.inside:
             slot = spec.slot(cell)
             who = plan.occupant_at(cell)
-            on_it = plan.title_of(who) if who else "road" if plan.road[slot] else "nothing"
+            way = "road" if plan.road[slot] else "barrier" if plan.barrier[slot] else "nothing"
+            on_it = plan.title_of(who) if who else way
             terrain = plan.terrain_table[int(plan.terrain[slot])].name
             reserved = ", reserved" if plan.reserved[slot] else ""
             lines += [
@@ -147,20 +158,57 @@ class Reading(Page):
             lines += ["height    none"] * (plan.heights is not None)
         return lines
 
-    def _judgement(self, hover: Hover) -> tuple[str, Verdict]:
-        session = self._session
+    def _advise(self) -> None:
+        """What to do about a refusal."""
+        session, text = self._session, ""
         ghost = session.ghost
+        if ghost is not None and not ghost.verdict:
+            near = session.hand.near()
+            text = "No spot close by; N looks over the whole plan"
+            if near is not None:
+                text = f"Nearest spot: {cell_text(near)} (N goes there)"
+        elif ghost is not None and ghost.verdict.doubts:
+            text = "Allowed, but " + "; ".join(ghost.verdict.doubts)
+        if text != self.advice.text():
+            self.advice.setText(text)
+        self.advice.setVisible(bool(text))
+
+    def _judgement(
+        self, hover: Hover | None
+    ) -> tuple[str, Verdict | None, Plan | None, Kind | None]:
+        session = self._session
+        ghost, block = session.ghost, session.block_ghost
         if ghost is not None:
             what = f"{ghost.kind.name} at {cell_text(ghost.cell)}"
             verdict = ghost.verdict
-            return (f"{what}: yes" if verdict else f"{what}: no"), verdict
+            word = "yes" if verdict else "no"
+            return f"{what}: {word}", verdict, session.plan, ghost.kind
+        if block is not None:
+            word = "yes" if block.verdict else "no"
+            title = f"Block at {cell_text(block.cell)}: {word}"
+            return title, block.verdict, None, None
+        assert hover is not None
         if session.stage is Stage.WAYS:
             verdict_here = self._session.tools.current.marks()
             if verdict_here is not None:
                 word = "yes" if verdict_here else "no"
-                return f"Road at {cell_text(hover.cell)}: {word}", verdict_here
+                what = "Barrier" if session.way_tool is WayTool.BARRIER else "Road"
+                return f"{what} at {cell_text(hover.cell)}: {word}", verdict_here, None, None
         verdict = judge_cells(session.plan, [hover.cell])
-        return f"Build on {cell_text(hover.cell)}: {'yes' if verdict else 'no'}", verdict
+        title = f"Build on {cell_text(hover.cell)}: {'yes' if verdict else 'no'}"
+        return title, verdict, None, None
+
+    def _show_many(self) -> None:
+        """Several structures: how many of each kind, and what they cost."""
+        plan = self._session.plan
+        rows = [plan.register[number] for number in self._session.chosen]
+        counts = Counter(plan.kinds[row.kind].name for row in rows)
+        lines = [f"{len(rows):,} structures"]
+        lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
+        if len(counts) > 5:
+            lines.append(f"       and {len(counts) - 5} kinds more")
+        lines.append(f"paid {sum(row.price for row in rows):,} {plan.money}")
+        self.selection.setText("\n".join(lines))
 
     def _show_selection(self) -> None:
         session = self._session
@@ -169,10 +217,13 @@ class Reading(Page):
             self.selection.setText("nothing selected")
             return
         plan = session.plan
+        if len(session.chosen) > 1:
+            self._show_many()
+            return
         row = plan.register[session.selection]
         footprint = plan.footprint_of(row)
         linked = session.document.is_linked(row.number)
-        turn = f", turn {row.turn}" if row.turn else ""
+        turn = f", {turn_words(row.turn)}" if row.turn else ""
         self.selection.setText(
             "\n".join(
                 [

@@ -2,48 +2,59 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QToolTip, QWidget
 
-from woven_locus.core.placing import Reason, Verdict
-from woven_locus.core.placing.judge import rule_rows
+from woven_locus.core.kinds import Kind
+from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_rows
+from woven_locus.core.plan import Plan
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, colour, text_font
 
-_WORDS = {
-    Reason.OUTSIDE: "Inside the grid",
-    Reason.TERRAIN: "Terrain may be built on",
-    Reason.RESERVED: "Not reserved",
-    Reason.OBSTACLE: "No obstacle",
-    Reason.OCCUPIED: "Not occupied",
-    Reason.ROAD: "No road",
-}
-_ROW = 19
+_ROW = 18
+_TOP = 24
 
 
 class VerdictView(QWidget):
-    """Rows with the same marks as the sheet's."""
+    """Rows with the same marks as the sheet's. A row with something in the way is a link to it."""
+
+    followed = pyqtSignal(object)  # Blocker: its name was clicked
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self._theme = theme
-        self._rows: list[tuple[Reason, bool, str]] = []
+        self.rows: list[RuleRow] = []
         self.title = ""
         self._ok: bool | None = None
-        self.setFixedHeight(24 + _ROW * len(_WORDS))
+        self._visits: dict[Reason, int] = {}
+        self._fit()
+        self.setMouseTracking(True)
         theme.changed.connect(self.update)
+
+    def _fit(self) -> None:
+        # Room for the rules of the cells, so that what is below seldom moves.
+        self.setFixedHeight(_TOP + _ROW * max(7, len(self.rows)))
 
     def sizeHint(self) -> QSize:
         return QSize(260, self.height())
 
-    def show_verdict(self, title: str, verdict: Verdict | None) -> None:
-        """title : the answer in one line.  verdict : None when nothing is asked."""
-        rows = rule_rows(verdict) if verdict is not None else []
+    def show_verdict(
+        self,
+        title: str,
+        verdict: Verdict | None,
+        plan: Plan | None = None,
+        kind: Kind | None = None,
+    ) -> None:
+        """title : the answer in one line.  verdict : None when nothing is asked.  kind : whose rules
+        were asked too."""
+        rows = rule_rows(verdict, plan, kind) if verdict is not None else []
         ok = bool(verdict) if verdict is not None else None
-        if (title, rows, ok) == (self.title, self._rows, self._ok):
+        if (title, rows, ok) == (self.title, self.rows, self._ok):
             return
-        self.title, self._rows, self._ok = title, rows, ok
+        self.title, self.rows, self._ok = title, rows, ok
+        self._visits.clear()
+        self._fit()
         self.setAccessibleName(title)
         self.setAccessibleDescription(self.words())
         self.update()
@@ -51,13 +62,49 @@ class VerdictView(QWidget):
     def words(self) -> str:
         """All that is shown, as text."""
         lines = []
-        for reason, ok, names in self._rows:
-            if names and reason is Reason.OUTSIDE:
-                names = f"outside {names}"
-            lines.append(
-                f"{'yes' if ok else 'no'}: {_WORDS[reason]}{': ' + names if names else ''}"
-            )
+        for row in self.rows:
+            mark = "doubtful" if row.ok is None else "yes" if row.ok else "no"
+            lines.append(f"{mark}: {row.title}{': ' + _short(row) if row.ok is not True else ''}")
         return "\n".join([self.title, *lines])
+
+    @property
+    def blockers(self) -> list[Blocker]:
+        """All that is in the way, in the order of the rules."""
+        return [blocker for row in self.rows for blocker in row.blockers]
+
+    def _row_at(self, at: QPointF) -> RuleRow | None:
+        index = int((at.y() - _TOP) // _ROW)
+        return self.rows[index] if at.y() >= _TOP and 0 <= index < len(self.rows) else None
+
+    def place_of(self, reason: Reason) -> QPointF:
+        """The middle of a rule's row."""
+        index = next(k for k, row in enumerate(self.rows) if row.reason is reason)
+        return QPointF(60, _TOP + (index + 0.5) * _ROW)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        row = self._row_at(event.position())
+        link = row is not None and bool(row.blockers)
+        self.setCursor(Qt.CursorShape.PointingHandCursor if link else Qt.CursorShape.ArrowCursor)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        row = self._row_at(event.position())
+        if row is not None and row.blockers:
+            # Each click goes on to the next of them.
+            at = self._visits.get(row.reason, 0)
+            self._visits[row.reason] = at + 1
+            self.followed.emit(row.blockers[at % len(row.blockers)])
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            row = self._row_at(QPointF(event.pos()))
+            words = "" if row is None else f"{row.title}. {row.words}".strip()
+            if row is not None and row.blockers:
+                words += " (click to go there)"
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         palette = self._theme.palette
@@ -73,16 +120,19 @@ class VerdictView(QWidget):
             self.title, Qt.TextElideMode.ElideRight, self.width()
         )
         painter.drawText(QRectF(0, 0, self.width(), 22), middle, title)
-        for at, (reason, ok, names) in enumerate(self._rows):
-            y = 24 + at * _ROW
-            mark = QRectF(2, y + 2.5, 13, 13)
-            (marks.free if ok else marks.blocked)(painter, palette, mark)
-            painter.setFont(text_font(9, bold=not ok))
-            painter.setPen(colour(palette.ink if not ok else palette.muted))
-            text = _WORDS[reason]
-            if not ok:
-                text = _failed(reason, names)
-            metrics = QFontMetricsF(painter.font())
+        for at, row in enumerate(self.rows):
+            y = _TOP + at * _ROW
+            mark = QRectF(2, y + 2.5, 12.5, 12.5)
+            if row.ok is None:
+                marks.doubtful(painter, palette, mark)
+            else:
+                (marks.free if row.ok else marks.blocked)(painter, palette, mark)
+            font = text_font(9, bold=row.ok is False)
+            font.setUnderline(bool(row.blockers))
+            painter.setFont(font)
+            painter.setPen(colour(palette.muted if row.ok else palette.ink))
+            text = row.title if row.ok else _failed(row)
+            metrics = QFontMetricsF(font)
             shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, self.width() - 26)
             painter.drawText(QRectF(24, y, self.width() - 24, _ROW), middle, shown)
 
@@ -93,13 +143,30 @@ _FAILED = {
     Reason.OBSTACLE: "Obstacle",
     Reason.OCCUPIED: "Occupied",
     Reason.ROAD: "A road runs here",
+    Reason.BARRIER: "A barrier runs here",
 }
 # Reasons behind which a thing with a name of its own stands.
 _NAMED = (Reason.TERRAIN, Reason.OBSTACLE, Reason.OCCUPIED)
 
 
-def _failed(reason: Reason, names: str) -> str:
+def _names(row: RuleRow) -> str:
+    return ", ".join(dict.fromkeys(blocker.name for blocker in row.blockers))
+
+
+def _short(row: RuleRow) -> str:
+    """Why not, for a reader who knows the rule's name."""
+    if row.reason is Reason.OUTSIDE:
+        return f"outside {_names(row) or 'the grid'}"
+    if row.reason in _FAILED:
+        return _names(row)
+    return row.words
+
+
+def _failed(row: RuleRow) -> str:
     """A rule that did not pass, with the names of what is in the way."""
-    if reason is Reason.OUTSIDE:
-        return f"Outside {names or 'the grid'}"
-    return f"{_FAILED[reason]}: {names}" if reason in _NAMED else _FAILED[reason]
+    if row.reason is Reason.OUTSIDE:
+        return f"Outside {_names(row) or 'the grid'}"
+    if row.reason in _FAILED:
+        text = _FAILED[row.reason]
+        return f"{text}: {_names(row)}" if row.reason in _NAMED else text
+    return row.words[:1].upper() + row.words[1:]

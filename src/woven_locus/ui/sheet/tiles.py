@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import OrderedDict
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF
@@ -57,9 +58,13 @@ class Tiles:
     def forget(self, notice: Notice) -> None:
         """An edit touched these boxes; roads and edges take their look from neighbours too."""
         self.raster.learn(notice.structures)
+        self.mend(notice.boxes)
+
+    def mend(self, changed: Iterable[Box]) -> None:
+        """These blocks of slots look different now."""
         spec = self.raster.spec
         # Hill shade and slope, too, look one cell around.
-        boxes = [spec.mirrored(box).grown(1) for box in notice.boxes]
+        boxes = [spec.mirrored(box).grown(1) for box in changed]
         if not boxes:
             return
         for tile in self._tiles.values():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QEnterEvent,
     QFocusEvent,
@@ -16,8 +16,8 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.geometry import Cell
-from woven_locus.core.render import GroundView, Raster, Scale
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.render import GroundView, Overlay, Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.ui.session import Hover, Session
 from woven_locus.ui.sheet.camera import Camera
@@ -34,7 +34,7 @@ from woven_locus.ui.sheet.overlays import (
 )
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.tiles import Tiles
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.stages import Stage, Where
 from woven_locus.ui.theme import Theme, colour
 
 _ARROWS = {
@@ -97,6 +97,8 @@ class Sheet(QWidget):
             signal.connect(self.update)
         session.stage_changed.connect(self._view_changed)
         session.tool_changed.connect(self._view_changed)
+        session.where.changed.connect(self._view_changed)
+        session.where.mended.connect(self._where_mended)
         session.reveal.connect(self._reveal)
         theme.changed.connect(self._rebuild)
 
@@ -117,14 +119,23 @@ class Sheet(QWidget):
         self.update()
 
     def _view(self) -> GroundView:
-        """What is shown of the ground: what was chosen, while the stage is Ground."""
+        """What is shown of the ground: what was chosen in Ground, or where the kind in hand could go."""
         session = self._session
-        return session.ground.view if session.stage is Stage.GROUND else GroundView()
+        if session.stage is Stage.GROUND:
+            return session.ground.view
+        if session.where.map is not None:
+            any_turn = session.build.where is Where.ANY
+            return GroundView(Overlay.WHERE, where=session.where.map, any_turn=any_turn)
+        return GroundView()
 
     def _view_changed(self) -> None:
         view = self._view()
         if view != self._tiles.raster.view:
             self._rebuild()
+        self.update()
+
+    def _where_mended(self, boxes: list[Box]) -> None:
+        self._tiles.mend(boxes)
         self.update()
 
     def _plan_changed(self, notice: Notice) -> None:
@@ -206,7 +217,7 @@ class Sheet(QWidget):
         painter.translate(scales.LEFT, scales.TOP)
         canvas = Canvas(painter, self.camera, session, palette)
         missing = self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
-        lines = session.armed is not None or session.stage is not Stage.TRAFFIC
+        lines = not session.hand.empty or session.stage is not Stage.TRAFFIC
         grid.draw(canvas, lines)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._tiles.raster.view.contours:
@@ -263,6 +274,9 @@ class Sheet(QWidget):
         if session.ghost is not None:
             footprint = session.plan.footprint(session.ghost.kind, session.ghost.turn)
             return session.ghost.cell, footprint.cols, footprint.rows
+        if session.block_ghost is not None:
+            block = session.block_ghost
+            return block.cell, block.block.cols, block.block.rows
         if session.hover is None:
             return None
         covered = session.tools.current.cover()
@@ -346,6 +360,33 @@ class Sheet(QWidget):
         self._space = False
         super().focusOutEvent(event)
 
+    # --- pulled off the shelf ----------------------------------------------------------------
+
+    def pull(self, at: QPoint) -> None:
+        """The pointer, its button held since it was on the shelf, has come to a place on the screen."""
+        place = self.mapFromGlobal(at)
+        if self.rect().contains(place):
+            self._hover(QPointF(place))
+        else:
+            self._session.set_hover(None)
+
+    def let_go(self, at: QPoint) -> None:
+        """The button came up. Off the map, and on ground that refuses it, the kind is put back."""
+        place, session = self.mapFromGlobal(at), self._session
+        on_map = (
+            self.rect().contains(place) and place.x() >= scales.LEFT and place.y() >= scales.TOP
+        )
+        if not on_map or session.armed is None:
+            session.disarm()
+            session.say("Let go off the map: nothing was placed")
+            return
+        self._hover(QPointF(place))
+        hover = session.hover
+        if hover is not None:
+            session.tools.current.press(hover, False)
+            tool = session.tools.current
+            tool.release(hover, False)
+
     # --- the keyboard ------------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -354,6 +395,9 @@ class Sheet(QWidget):
         if key in _ARROWS:
             cols, rows = _ARROWS[key]
             way = (cols, rows * self.camera.row_way)
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self._session.building.nudge(*way)
+                return
             if not self._session.tools.current.walk(*way, _shift(event)):
                 self._step_cursor(cols, rows, 8 if _shift(event) else 1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -410,14 +454,14 @@ class Sheet(QWidget):
         """One step back: the stroke, then what is in hand, then the selection."""
         if self._session.tools.current.cancel() or self._session.disarm():
             self._pressing = False
-        elif self._session.selection:
+        elif self._session.chosen:
             self._session.select(0)
 
     @property
     def busy(self) -> bool:
         """Whether Esc has something to take back here."""
         session = self._session
-        return self._pressing or session.armed is not None or bool(session.selection)
+        return self._pressing or not session.hand.empty or bool(session.chosen)
 
 
 def _shift(event: QMouseEvent | QKeyEvent) -> bool:

@@ -6,14 +6,9 @@ from typing import TYPE_CHECKING
 
 from woven_locus.ui.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.base import Tool
+from woven_locus.ui.tools.build import BlockTool, PlaceTool, SelectTool
 from woven_locus.ui.tools.ground import ground_tools
-from woven_locus.ui.tools.pointer import (
-    BuildTool,
-    EraseTool,
-    RoadTool,
-    RouteTool,
-    SelectTool,
-)
+from woven_locus.ui.tools.pointer import BarrierTool, EraseTool, RoadTool, RouteTool
 from woven_locus.ui.tools.survey import ActorTool
 
 if TYPE_CHECKING:
@@ -26,12 +21,14 @@ class ToolBox:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._select = SelectTool(session)
-        self._build = BuildTool(session)
+        self._place = PlaceTool(session)
+        self._block = BlockTool(session)
         self._ground = ground_tools(session)
         self._actor = ActorTool(session)
         self._ways: dict[WayTool, Tool] = {
             WayTool.SELECT: self._select,
             WayTool.ROAD: RoadTool(session),
+            WayTool.BARRIER: BarrierTool(session),
             WayTool.ERASE: EraseTool(session),
             WayTool.ROUTE: RouteTool(session),
         }
@@ -39,7 +36,9 @@ class ToolBox:
     @property
     def current(self) -> Tool:
         if self._session.armed is not None:
-            return self._build
+            return self._place
+        if self._session.hand.block is not None:
+            return self._block
         if self._session.stage is Stage.GROUND:
             return self._ground[self._session.ground.tool]
         if self._session.stage is Stage.SURVEY and self._session.survey.tool is SurveyTool.ACTOR:

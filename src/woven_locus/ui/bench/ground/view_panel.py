@@ -14,6 +14,8 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
 from woven_locus.ui.widgets import quietly
 
+# The overlays that are chosen here; Build has one of its own.
+OF_GROUND = tuple(each for each in Overlay if each is not Overlay.WHERE)
 _ROW = 20
 _SWATCH = QSize(34, 16)
 
@@ -61,7 +63,7 @@ class ViewPanel(QWidget):
         self._session = session
         self.overlay = QComboBox()
         self.overlay.setAccessibleName("Colour the ground by")
-        for each in Overlay:
+        for each in OF_GROUND:
             self.overlay.addItem(each.value, each)
         self.shade = QCheckBox("Hill shade")
         self.contours = QCheckBox("Contour lines")
@@ -96,7 +98,7 @@ class ViewPanel(QWidget):
             widget.setEnabled(some)
             widget.setToolTip(why)
         model = self.overlay.model()
-        for row, each in enumerate(Overlay):
+        for row, each in enumerate(OF_GROUND):
             item = model.item(row)  # type: ignore[union-attr]
             item.setEnabled(some or not each.needs_heights)
         self.legend.refresh()

@@ -13,7 +13,8 @@ from woven_locus.ui.widgets import Page, heading, muted, rule
 
 _TOOLS = {
     WayTool.ROAD: ("road", "Drag free, or straight with Shift"),
-    WayTool.ERASE: ("erase", "Drag over road"),
+    WayTool.BARRIER: ("barrier", "Drag free, or straight with Shift"),
+    WayTool.ERASE: ("erase", "Drag over roads and barriers"),
     WayTool.ROUTE: ("route", "Click the start, then the goal"),
     WayTool.SELECT: ("select", "Select and move structures"),
 }

@@ -6,20 +6,24 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPen
 
 from woven_locus.core.geometry import SIDES
-from woven_locus.ui.session import Ghost
+from woven_locus.core.tools.blocks import rows_at
+from woven_locus.ui.hand import BlockGhost, Ghost
 from woven_locus.ui.sheet.overlays import ground, marks
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import GroundTool
+from woven_locus.ui.stages import GroundTool, Stage
 from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Tool
 
 
 def draw(canvas: Canvas, tool: Tool) -> None:
     session = canvas.session
-    if session.ghost is not None:
+    verdict = tool.marks()
+    if session.ghost is not None and verdict is None:
+        _near(canvas, session.ghost)
         _ghost(canvas, session.ghost)
         return
-    verdict = tool.marks()
+    if session.block_ghost is not None:
+        _block(canvas, session.block_ghost)
     if verdict is not None:
         marks.draw_cells(canvas, verdict.cells)
         return
@@ -31,6 +35,8 @@ def draw(canvas: Canvas, tool: Tool) -> None:
 def _dye(canvas: Canvas) -> str:
     """What a stroke of Ground would leave there."""
     chosen, plan = canvas.session.ground, canvas.session.plan
+    if canvas.session.stage is not Stage.GROUND:
+        return canvas.palette.woad
     if chosen.tool in (GroundTool.SCULPT, GroundTool.PROFILE):
         return canvas.palette.weld
     if chosen.tool is GroundTool.CLEAR:
@@ -49,6 +55,39 @@ def _ghost(canvas: Canvas, ghost: Ghost) -> None:
         painter.drawRect(canvas.rect_of(cell))
     marks.draw_cells(canvas, ghost.verdict.cells)
     _doors(canvas, ghost)
+
+
+def _near(canvas: Canvas, ghost: Ghost) -> None:
+    """The nearest spot where a refused ghost may stand: an outline, and a thread that leads there."""
+    spot = canvas.session.hand.near()
+    if spot is None:
+        return
+    painter, palette = canvas.painter, canvas.palette
+    footprint = canvas.session.plan.footprint(ghost.kind, ghost.turn)
+    there = canvas.rect_of(spot, footprint.cols, footprint.rows)
+    here = canvas.rect_of(ghost.cell, footprint.cols, footprint.rows)
+    for width, dye in ((4.0, palette.paper), (2.0, palette.indigo)):
+        pen = QPen(colour(dye), width)
+        if width < 3:
+            pen.setDashPattern([2, 2])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(here.center(), there.center())
+        for c, r in footprint.cells:
+            painter.drawRect(canvas.rect_of(spot.moved(c, r)))
+
+
+def _block(canvas: Canvas, ghost: BlockGhost) -> None:
+    """The outline of a block in hand, and its structures in their dyes."""
+    painter, plan = canvas.painter, canvas.session.plan
+    painter.setPen(Qt.PenStyle.NoPen)
+    for row in rows_at(plan, ghost.block, ghost.cell, ""):
+        painter.setBrush(colour(plan.kinds[row.kind].dye, 130))
+        for cell in plan.cells_of(row):
+            painter.drawRect(canvas.rect_of(cell))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(colour(canvas.palette.ink), 1.5, Qt.PenStyle.DashLine))
+    painter.drawRect(canvas.rect_of(ghost.cell, ghost.block.cols, ghost.block.rows))
 
 
 def _doors(canvas: Canvas, ghost: Ghost) -> None:

@@ -28,7 +28,9 @@ def draw_cells(canvas: Canvas, cells: tuple[CellVerdict, ...]) -> None:
         return
     for verdict in cells:
         rect = canvas.rect_of(verdict.cell)
-        if verdict.ok:
+        if verdict.ok and verdict.doubtful:
+            doubtful(canvas.painter, canvas.palette, rect.adjusted(2, 2, -2, -2))
+        elif verdict.ok:
             free(canvas.painter, canvas.palette, rect)
         else:
             blocked(canvas.painter, canvas.palette, rect)

@@ -46,8 +46,12 @@ def draw(canvas: Canvas) -> None:
     if session.stage in (Stage.WAYS, Stage.TRAFFIC):
         linked = session.document.is_linked
         _mark_all(canvas, [row for row in shown if not linked(row.number)], _broken_thread)
-    if session.selection:
-        _selection(canvas, session.plan.register[session.selection])
+    if len(session.chosen) > MOST_MARKS:
+        chosen = set(session.chosen)
+        _outlines(canvas, [_around(canvas, row) for row in shown if row.number in chosen])
+    else:
+        for number in reversed(session.chosen):
+            _selection(canvas, session.plan.register[number])
 
 
 def _mark_all(
@@ -63,6 +67,15 @@ def _mark_all(
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(canvas.palette.madder), 2))
     painter.drawRects(rects)
+
+
+def _outlines(canvas: Canvas, rects: list[QRectF]) -> None:
+    """Very many that are selected, in one go."""
+    painter = canvas.painter
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for width, dye in ((5.0, canvas.palette.paper), (2.5, canvas.palette.ink)):
+        painter.setPen(QPen(colour(dye), width))
+        painter.drawRects(rects)
 
 
 def _doubt(canvas: Canvas, rect: QRectF) -> None:

@@ -1,0 +1,234 @@
+"""The tools of Build: selecting, placing what is in hand, and putting a block down."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from woven_locus.core.editing import Edit
+from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.placing import Verdict
+from woven_locus.core.tools import blocks, edits, many
+from woven_locus.core.tools.lines import rectangle
+from woven_locus.core.tools.strokes import PlaceStroke, RowsStroke
+from woven_locus.core.tools.strokes import Stroke as CoreStroke
+from woven_locus.ui.stages import Filling, Stage
+from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Hover, Session
+
+
+class SelectTool(Tool):
+    """Click selects, with Shift more of them; dragging a structure picks it up and puts it down. In
+    Build, dragging over ground selects what lies in the rectangle."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._pressed: Cell | None = None  # on a structure, before it is dragged
+        self._corner: Cell | None = None  # of a rectangle
+        self._end: Cell | None = None
+        self._moving: Cell | None = None  # where the group was taken hold of
+        self._verdict: Verdict | None = None
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        if self.session.stage is Stage.BUILD:
+            return "Click to select, drag over ground to select many, drag a structure to move it"
+        return "Click a structure to select it, drag it to move it"
+
+    def press(self, at: Hover, held: bool) -> None:
+        session = self.session
+        who = session.plan.occupant_at(at.cell)
+        if who > 0:
+            if held:
+                session.select(who, more=True)
+            elif who not in session.chosen or len(session.chosen) == 1:
+                session.select(who)
+            self._pressed = at.cell if not held else None
+            return
+        if not held:
+            session.select(0)
+        if session.stage is Stage.BUILD:
+            self._corner = self._end = at.cell
+        if who < 0:
+            session.say(f"{session.plan.title_of(who)} stands here; it blocks building")
+
+    def drag(self, at: Hover, held: bool) -> None:
+        session = self.session
+        if self._corner is not None:
+            self._end = at.cell
+            session.tool_changed.emit()
+        elif self._moving is not None:
+            self._end = at.cell
+            self._judge_group()
+        elif self._pressed is not None and at.cell != self._pressed and session.selection:
+            if len(session.chosen) == 1:
+                session.lift(session.selection)
+                session.hand.pulled = True
+            else:
+                self._moving, self._end = self._pressed, at.cell
+                self._judge_group()
+            self._pressed = None
+
+    def _shift(self) -> tuple[int, int]:
+        assert self._moving is not None
+        assert self._end is not None
+        return self._end.col - self._moving.col, self._end.row - self._moving.row
+
+    def _judge_group(self) -> None:
+        plan, (cols, rows) = self.session.plan, self._shift()
+        before = [plan.register[number] for number in self.session.chosen]
+        after = many.moved(before, cols, rows)
+        self._verdict = many.judge_all(plan, after, gone=before)
+        self.session.tool_changed.emit()
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        session = self.session
+        corner, end, moving = self._corner, self._end, self._moving
+        shift = self._shift() if moving is not None else (0, 0)
+        self.cancel()
+        if moving is not None:
+            session.attempt(many.move_by, session.plan, session.chosen, *shift)
+        elif corner is not None and end is not None and corner != end:
+            box = self._box(corner, end)
+            found = many.within(session.plan, box)
+            if held:
+                found = [*found, *(n for n in session.chosen if n not in found)]
+            session.select_all(found, box)
+            session.say(f"Selected {len(found):,} structure{'s' * (len(found) != 1)}")
+
+    def _box(self, a: Cell, b: Cell) -> Box:
+        spec = self.session.plan.spec
+        return rectangle(spec.slot(a), spec.slot(b)).clipped(spec.shape)
+
+    def cancel(self) -> bool:
+        busy = self._corner is not None or self._moving is not None
+        self._pressed = self._corner = self._end = self._moving = self._verdict = None
+        if busy:
+            self.session.tool_changed.emit()
+        return busy
+
+    def cover(self) -> Cover | None:
+        if self._corner is None or self._end is None or self._corner == self._end:
+            return None
+        box = self._box(self._corner, self._end)
+        return box, np.ones(box.shape, bool)
+
+    def marks(self) -> Verdict | None:
+        return self._verdict
+
+
+class PlaceTool(StrokeTool):
+    """With a kind in hand: click places, drag places many. With a lifted one: click puts down."""
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        session = self.session
+        if session.lifted:
+            return "Click to put it down, T turns, Esc leaves it where it was"
+        if isinstance(self.stroke, RowsStroke):
+            good = len(self.stroke.spots) - self.stroke.refused
+            cost = f"{self.stroke.price:,} {session.plan.money}"
+            return f"Let go to place {good} of {len(self.stroke.spots)} for {cost}; Shift keeps one row"
+        if session.build.filling is Filling.ROWS:
+            return "Drag a rectangle to fill it with rows, T turns, Esc puts the kind back"
+        return "Click places, drag places many, Shift keeps a line, T turns, Esc puts the kind back"
+
+    def press(self, at: Hover, held: bool) -> None:
+        session = self.session
+        if session.ghost is None:
+            return
+        if session.lifted:
+            self._put_down()
+            return
+        self.stroke = self.begin()
+        self.stroke.start(session.ghost.cell)
+        self._say_refusal()
+        session.tool_changed.emit()
+
+    def begin(self) -> CoreStroke:
+        session, document = self.session, self.session.document
+        assert session.armed is not None
+        plan, history, when = document.plan, document.history, document.now()
+        if session.build.filling is Filling.ROWS and not session.hand.pulled:
+            gaps = (session.build.gap_cols, session.build.gap_rows)
+            return RowsStroke(plan, history, session.armed, session.turn, when, gaps)
+        return PlaceStroke(plan, history, session.armed, session.turn, when)
+
+    def drag(self, at: Hover, held: bool) -> None:
+        ghost = self.session.ghost
+        if self.stroke is None or ghost is None:
+            return
+        # Rows reach to the pointer itself; others follow the ghost.
+        rows = isinstance(self.stroke, RowsStroke)
+        self.stroke.to(at.cell if rows else ghost.cell, held)
+        if rows:
+            self.session.tool_changed.emit()
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        session = self.session
+        if session.hand.pulled:
+            session.hand.pulled = False
+            if session.lifted and session.ghost is not None:
+                self._put_down()
+            session.disarm()
+            return
+        super().release(at, held)
+
+    def after(self, stroke: CoreStroke) -> None:
+        session = self.session
+        if isinstance(stroke, RowsStroke):
+            left = stroke.refused + len(stroke.refusals)
+            words = f"Placed {stroke.placed} {stroke.kind.name}"
+            if left:
+                words += f"; {left} left out"
+                why = next((v.sentence() for v in stroke.verdicts if not v), "")
+                why = why or (stroke.refusals[0].partition(": ")[2] if stroke.refusals else "")
+                words += f": {why}" if why else ""
+            session.say(words, "no" if left else "note")
+            placed = stroke.placed
+        else:
+            assert isinstance(stroke, PlaceStroke)
+            placed = len(stroke.placed)
+        if placed:
+            session.placed()
+
+    def marks(self) -> Verdict | None:
+        return self.stroke.verdict if isinstance(self.stroke, RowsStroke) else None
+
+    def _put_down(self) -> None:
+        session, ghost = self.session, self.session.ghost
+        assert ghost is not None
+        if session.attempt(edits.move, session.plan, ghost.lifted, ghost.cell, ghost.turn):
+            session.disarm()
+
+    def _say_refusal(self) -> None:
+        if isinstance(self.stroke, PlaceStroke) and self.stroke.first_refusal:
+            words = self.stroke.first_refusal
+            near = self.session.hand.near()
+            if near is not None:
+                words += f". The nearest spot is {cell_text(near)}: N goes there"
+            self.session.say(words, "no")
+
+
+class BlockTool(Tool):
+    """With a copied block in hand: click puts all of it down, or says why not."""
+
+    hint = "Click puts the block down, T turns it, V mirrors it, Esc puts it away"
+
+    def press(self, at: Hover, held: bool) -> None:
+        session, ghost = self.session, self.session.block_ghost
+        if ghost is None:
+            return
+
+        def make() -> Edit:
+            return blocks.paste(session.plan, ghost.block, ghost.cell, session.document.now())
+
+        if session.attempt(make):
+            session.placed()
+
+    def marks(self) -> Verdict | None:
+        ghost = self.session.block_ghost
+        return ghost.verdict if ghost is not None else None
