@@ -300,7 +300,7 @@ def test_changing_the_grid_says_first_what_would_fall_outside(vale: Driver) -> N
     vale.back()
     assert vale.plan.spec.cols == 40
     assert vale.plan.register.numbers() == [1, 2, 3, 4, 5, 6, 7, 11, 13, 14, 15]
-    assert vale.window.tray.register.model().rowCount() == 8
+    assert vale.window.tray.register.model().rowCount() == 11
     assert "40 × 48" in vale.window.bench.survey.facts.text()
     assert vale.sheet.camera.spec == vale.plan.spec
     assert_derived_is_current(vale.plan)

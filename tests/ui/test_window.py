@@ -285,11 +285,11 @@ def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
     assert sheet is not None
     turn = sheet.edits["edit.turn"]
     turn.setFocus()
-    QTest.keyClick(turn, Qt.Key.Key_N)
-    vale.qtbot.waitUntil(lambda: vale.window.actions_.key_of("edit.turn") == "N", timeout=3000)
+    QTest.keyClick(turn, Qt.Key.Key_Y)
+    vale.qtbot.waitUntil(lambda: vale.window.actions_.key_of("edit.turn") == "Y", timeout=3000)
     move = sheet.edits["edit.move"]
     move.setFocus()
-    QTest.keyClick(move, Qt.Key.Key_N)
+    QTest.keyClick(move, Qt.Key.Key_Y)
     vale.qtbot.waitUntil(lambda: "taken" in sheet.problem.text(), timeout=3000)
     assert vale.window.actions_.key_of("edit.move") == "M"
     assert move.keySequence().toString() == "M"
@@ -298,13 +298,13 @@ def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
     vale.qtbot.waitUntil(vale.window.isActiveWindow)
     vale.session.set_stage(Stage.BUILD)
     vale.session.arm("loom-hall")
-    vale.key("N")
+    vale.key("Y")
     assert vale.session.turn == 1
     vale.key("T")
     assert vale.session.turn == 1
     vale.key("F1")
     again = next(s for s in vale.window.findChildren(KeySheet) if s.isVisible())
-    assert again.edits["edit.turn"].keySequence().toString() == "N"
+    assert again.edits["edit.turn"].keySequence().toString() == "Y"
     vale.push(again.reset)
     again.close()
     assert vale.window.actions_.key_of("edit.turn") == "T"

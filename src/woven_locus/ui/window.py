@@ -58,6 +58,8 @@ class Window(QMainWindow):
         self.session.said.connect(self.messages.say)
         self.sheet.acted.connect(self.messages.done_with)
         self.session.taken_up.connect(self.sheet.setFocus)
+        self.tray.register_tab.bring_in = self.exchange.register_in
+        self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
         self.bench.build.shelf.pulled.connect(self.sheet.pull)
         self.bench.build.shelf.let_go.connect(self.sheet.let_go)
         self.session.replaced.connect(self.show_title)
@@ -141,6 +143,7 @@ class Window(QMainWindow):
         settings = QSettings()
         settings.setValue("window", self.saveGeometry())
         self.session.walk.set_running(False)
+        self.tray.funds.clock.set_running(False)
         self.engine.stop()
         self.recovery.end()
         self.session.jobs.shut(JOBS_MSEC)

@@ -25,7 +25,12 @@ from woven_locus.ui.widgets import figures, heading, muted
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
-_COLUMNS = (("Plan", "Help", "On the sheet"), ("Edit", "View", "Stage"), ("Survey", "Ground"))
+_COLUMNS = (
+    ("Plan", "On the sheet"),
+    ("Edit", "View"),
+    ("Stage", "Build", "Help"),
+    ("Survey", "Ground"),
+)
 
 
 class KeySheet(QDialog):

@@ -148,7 +148,7 @@ BUILD: tuple[Action, ...] = (
         "build.blocker",
         "&Build",
         "&Go to what is in the way",
-        "G",
+        "C",
         _go_to_blocker,
         _holding,
         on_sheet=True,
@@ -166,7 +166,7 @@ BUILD: tuple[Action, ...] = (
         "build.rows",
         "&Build",
         "Fill in &rows, or along the drag",
-        "R",
+        "D",
         lambda w: w.session.set_build(
             filling=Filling.FREE if w.session.build.filling is Filling.ROWS else Filling.ROWS
         ),

@@ -1,139 +1,82 @@
-"""The register as a table on a Qt model."""
+"""The register in the tray: a table that selects with the map, and a bar to filter it."""
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
 
-from PyQt6.QtCore import QAbstractTableModel, QItemSelection, QModelIndex, Qt
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PyQt6.QtCore import (
+    QAbstractItemModel,
+    QItemSelection,
+    QItemSelectionModel,
+    QModelIndex,
+    Qt,
+    QTimer,
+)
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.geometry import cell_text
-from woven_locus.core.grid.snapping import number
-from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.kinds.turns import turn_words
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import number_font
+from woven_locus.ui.tray.register_model import KIND, TURN, Filter, Heading, RegisterModel, State
+from woven_locus.ui.widgets import quietly
 
-COLUMNS = ("No.", "Kind", "Cell", "Turn", "Cells", "Centre", "Price", "Placed", "By road")
+# Selections up to this many are shown row by row.
+MOST_CHOSEN = 2000
+_SOON_MSEC = 120
 
 
-class RegisterModel(QAbstractTableModel):
-    """Rows are the register's in the order asked for; only what an edit names is told anew.
+class ChoiceDelegate(QStyledItemDelegate):
+    """A list of what may be chosen, for the kind or the turn of a row."""
 
-    It sorts by itself: a proxy would ask Python for every comparison.
-    """
+    def __init__(self, session: Session, table: RegisterTable) -> None:
+        super().__init__(table)
+        self._session, self._table = session, table
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._session = session
-        self._numbers = session.plan.register.numbers()
-        self._sorted_by = (0, False)
-        self.changing = False  # rows come or go: a view's selection may wander meanwhile
-        session.changed.connect(self._changed)
-        session.replaced.connect(self._reset)
-
-    def rowCount(self, parent: QModelIndex | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self._numbers)
-
-    def columnCount(self, parent: QModelIndex | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(COLUMNS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return COLUMNS[section]
-        return None
-
-    def number_at(self, row: int) -> int:
-        return self._numbers[row]
-
-    def row_of(self, number: int) -> int:
-        """Raises ValueError when it is not there."""
-        return self._numbers.index(number)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        if role == Qt.ItemDataRole.DisplayRole:
-            row = self._session.plan.register[self._numbers[index.row()]]
-            return self._value(row, index.column())[0]
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in (3, 4, 6):
-            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        return None
-
-    def _value(self, row: Structure, column: int) -> tuple[str, Any]:
-        plan = self._session.plan
-        footprint = plan.footprint_of(row)
-        low = plan.spec.corner(row.cell)
-        x = low.x + footprint.cols * plan.spec.cell_w / 2
-        y = low.y + footprint.rows * plan.spec.cell_h / 2
-        if column == 8:
-            linked = self._session.document.is_linked(row.number)
-            return ("joined" if linked else "cut off"), int(linked)
-        values: tuple[tuple[str, Any], ...] = (
-            (structure_id(row.number), row.number),
-            (plan.kinds[row.kind].name, plan.kinds[row.kind].name),
-            (cell_text(row.cell), row.cell.row * 2**32 + row.cell.col),
-            (str(row.turn), row.turn),
-            (str(len(footprint.cells)), len(footprint.cells)),
-            (f"{number(x)}, {number(y)}", y * 1e6 + x),
-            (str(row.price), row.price),
-            (row.placed[:16].replace("T", " "), row.placed),
-        )
-        return values[column]
-
-    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        self._sorted_by = (column, order == Qt.SortOrder.DescendingOrder)
-        self._reset()
-
-    def _in_order(self) -> list[int]:
-        register = self._session.plan.register
-        column, down = self._sorted_by
-        if column == 0:
-            numbers = register.numbers()
-            return numbers[::-1] if down else numbers
-        rows = sorted(register, key=lambda row: self._value(row, column)[1], reverse=down)
-        return [row.number for row in rows]
-
-    def _reset(self) -> None:
-        self.changing = True
-        self.beginResetModel()
-        self._numbers = self._in_order()
-        self.endResetModel()
-        self.changing = False
-
-    def _changed(self, notice: Notice) -> None:
-        self.changing = True
-        self._follow(notice)
-        self.changing = False
-
-    def _follow(self, notice: Notice) -> None:
-        register = self._session.plan.register
-        if notice.reformed:
-            self._reset()
-            return
-        known = set(self._numbers)
-        come = sorted(n for n in notice.structures if n in register and n not in known)
-        gone = [n for n in notice.structures if n not in register and n in known]
-        plain = self._sorted_by == (0, False)
-        between = bool(come and self._numbers and come[0] < self._numbers[-1])
-        if len(come) + len(gone) > 50 or (come and not plain) or between:
-            self._reset()
+    def createEditor(
+        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> QWidget | None:
+        box, plan = QComboBox(parent), self._session.plan
+        if index.column() == KIND:
+            for kind in plan.kinds:
+                box.addItem(kind.name, kind.key)
         else:
-            for number_ in gone:
-                at = self._numbers.index(number_)
-                self.beginRemoveRows(QModelIndex(), at, at)
-                del self._numbers[at]
-                self.endRemoveRows()
-            if come:
-                at = len(self._numbers)
-                self.beginInsertRows(QModelIndex(), at, at + len(come) - 1)
-                self._numbers += come
-                self.endInsertRows()
-        if self._numbers and (notice.structures or "road" in notice.layers):
-            last = self.index(len(self._numbers) - 1, len(COLUMNS) - 1)
-            self.dataChanged.emit(self.index(0, 0), last)
+            number = self._table.model_.number_at(index.row())
+            kind = plan.kinds[plan.register[number].kind]
+            for turn in kind.all_turns:
+                box.addItem(turn_words(turn), turn)
+        box.setAccessibleName("Kind" if index.column() == KIND else "Turn")
+        return box
+
+    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
+        assert isinstance(editor, QComboBox)
+        editor.setCurrentIndex(editor.findData(index.data(Qt.ItemDataRole.EditRole)))
+        editor.activated.connect(lambda _at: self._done(editor))
+
+    def _done(self, editor: QComboBox) -> None:
+        self.commitData.emit(editor)
+        self.closeEditor.emit(editor)
+
+    def setModelData(
+        self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex
+    ) -> None:
+        assert isinstance(editor, QComboBox)
+        assert model is not None
+        model.setData(index, editor.currentData())
 
 
 class RegisterTable(QTableView):
@@ -146,8 +89,12 @@ class RegisterTable(QTableView):
         self.setModel(self.model_)
         self.setAccessibleName("Register of placed structures")
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        triggers = QAbstractItemView.EditTrigger
+        self.setEditTriggers(triggers.DoubleClicked | triggers.EditKeyPressed)
+        delegate = ChoiceDelegate(session, self)
+        for column in (KIND, TURN):
+            self.setItemDelegateForColumn(column, delegate)
         self.setAlternatingRowColors(True)
         self.setShowGrid(False)
         self.setSortingEnabled(True)
@@ -163,32 +110,179 @@ class RegisterTable(QTableView):
         columns.setHighlightSections(False)
         columns.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate((52, 106, 82, 46, 50, 108, 52, 132, 64)):
+        for column, width in enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)):
             self.setColumnWidth(column, width)
+        self.clicked.connect(self._clicked)
         session.selected.connect(self._follow_map)
         session.changed.connect(lambda _notice: self._follow_map())
 
+    def _clicked(self, index: QModelIndex) -> None:
+        what = self.model_.what_at(index.row())
+        if isinstance(what, Heading):
+            self.model_.fold(what.kind)
+            self._follow_map()
+
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         super().selectionChanged(selected, deselected)
-        if self.model_.changing:
+        model = self.selectionModel()
+        if self.model_.changing or model is None:
             return
-        rows = self.selectionModel().selectedRows() if self.selectionModel() else []  # type: ignore[union-attr]
-        if rows:
-            number_ = self.model_.number_at(rows[0].row())
-            if number_ != self._session.selection:
-                self._session.select(number_, reveal=True)
+        chosen = [self.model_.number_at(index.row()) for index in model.selectedRows()]
+        chosen = [number for number in chosen if number]
+        if chosen and set(chosen) != set(self._session.chosen):
+            front = self.model_.number_at(self.currentIndex().row())
+            if front in chosen:
+                chosen.remove(front)
+                chosen.insert(0, front)
+            self._session.select_all(chosen)
+            if len(chosen) == 1:
+                self._session.reveal.emit(self._session.plan.register[chosen[0]].cell)
 
     def _follow_map(self) -> None:
-        if not self._session.selection:
-            if self.currentIndex().isValid():
-                self.clearSelection()
-                self.setCurrentIndex(QModelIndex())
+        chosen, model = self._session.chosen, self.selectionModel()
+        if model is None:
             return
-        try:
-            row = self.model_.row_of(self._session.selection)
-        except ValueError:
+        shown = {self.model_.number_at(index.row()) for index in model.selectedRows()}
+        wanted = {number for number in chosen[:MOST_CHOSEN] if self._row(number) is not None}
+        if shown == wanted:
             return
-        index = self.model_.index(row, 0)
-        if index.row() != self.currentIndex().row() or not self.selectionModel().hasSelection():  # type: ignore[union-attr]
-            self.selectRow(index.row())
+        self.model_.changing = True
+        picked = QItemSelection()
+        for number in wanted:
+            row = self._row(number)
+            assert row is not None
+            picked.select(self.model_.index(row, 0), self.model_.index(row, 0))
+        how = QItemSelectionModel.SelectionFlag
+        model.select(picked, how.ClearAndSelect | how.Rows)
+        front = self._row(chosen[0]) if chosen else None
+        index = self.model_.index(front, 0) if front is not None else QModelIndex()
+        model.setCurrentIndex(index, how.NoUpdate)
+        self.model_.changing = False
+        if front is not None:
             self.scrollTo(index)
+
+    def _row(self, number: int) -> int | None:
+        try:
+            return self.model_.row_of(number)
+        except ValueError:
+            return None
+
+
+class RegisterTab(QWidget):
+    """The table under its bar. `take_out` and `bring_in` are set by whoever knows about files."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.table = RegisterTable(session)
+        self.text = QLineEdit()
+        self.text.setPlaceholderText("Filter: number, kind or cell")
+        self.text.setAccessibleName("Show only rows with this text")
+        self.text.setClearButtonEnabled(True)
+        self.kind, self.state = QComboBox(), QComboBox()
+        self.kind.setAccessibleName("Show only this kind")
+        self.state.setAccessibleName("Show only structures in this state")
+        for each in State:
+            self.state.addItem(each.value, each)
+        for box in (self.kind, self.state):
+            # The widest entry must not push the rest out of a narrow tray.
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMinimumContentsLength(7)
+        self.text.setMinimumWidth(60)
+        self.group = QCheckBox("By kind")
+        self.group.setToolTip("Group by kind, with how many there are; click a heading to fold it")
+        self.says = QLabel()
+        self.says.setObjectName("muted")
+        self.choose = QPushButton("Select")
+        self.choose.setToolTip("Select all that the filter shows, to demolish or copy them")
+        self.bring_in: Callable[[], None] = lambda: None
+        self.take_out: Callable[[], None] = lambda: None
+        self.incoming, self.outgoing = QPushButton("In…"), QPushButton("Out…")
+        self.incoming.setToolTip("Bring in structures from CSV, each judged")
+        self.outgoing.setToolTip("Take the register out as CSV")
+        self.incoming.clicked.connect(lambda: self.bring_in())
+        self.outgoing.clicked.connect(lambda: self.take_out())
+        bar = QHBoxLayout()
+        bar.setContentsMargins(6, 3, 6, 0)
+        bar.setSpacing(6)
+        bar.addWidget(self.text, 1)
+        for widget in (
+            self.kind,
+            self.state,
+            self.group,
+            self.says,
+            self.choose,
+            self.incoming,
+            self.outgoing,
+        ):
+            bar.addWidget(widget)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(3)
+        column.addLayout(bar)
+        column.addWidget(self.table, 1)
+        # Typing is answered when it pauses.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON_MSEC)
+        self._soon.timeout.connect(self.apply)
+        self.text.textChanged.connect(lambda _text: self._soon.start())
+        self.kind.currentIndexChanged.connect(lambda _at: self.apply())
+        self.state.currentIndexChanged.connect(lambda _at: self.apply())
+        self.group.toggled.connect(lambda _on: self.apply())
+        self.choose.clicked.connect(self._choose)
+        session.replaced.connect(self._fill)
+        session.changed.connect(self._changed)
+        session.selected.connect(self._count)
+        self._fill()
+
+    def _changed(self, notice: Notice) -> None:
+        if "kinds" in notice.layers or "grid" in notice.layers:
+            self._fill()
+        self._count()
+
+    def _fill(self) -> None:
+        """The kinds of the plan."""
+        chosen = self.kind.currentData()
+
+        def fill() -> None:
+            self.kind.clear()
+            self.kind.addItem("All kinds", "")
+            for kind in self._session.plan.kinds:
+                self.kind.addItem(kind.name, kind.key)
+            self.kind.setCurrentIndex(max(0, self.kind.findData(chosen)))
+
+        quietly(self.kind, fill)
+        self.apply()
+
+    def apply(self) -> None:
+        """Show what the bar asks for."""
+        old = self.table.model_.filter
+        folded = old.folded if self.group.isChecked() else frozenset()
+        self.table.model_.set_filter(
+            Filter(
+                self.text.text().strip(),
+                self.kind.currentData() or "",
+                self.state.currentData(),
+                self.group.isChecked(),
+                folded,
+            )
+        )
+        self._count()
+
+    def _count(self) -> None:
+        model, total = self.table.model_, len(self._session.plan.register)
+        plain = model.filter.plain
+        shown = total if plain else len(model.shown)
+        words = f"{total:,}" if plain else f"{shown:,} of {total:,}"
+        if len(self._session.chosen) > 1:
+            words += f", {len(self._session.chosen):,} selected"
+        if self.says.text() != words:
+            self.says.setText(words)
+        self.choose.setEnabled(shown > 0)
+
+    def _choose(self) -> None:
+        self._session.select_all(self.table.model_.shown)
+        self._session.say(f"Selected {len(self._session.chosen):,} structures")

@@ -1,4 +1,4 @@
-"""The tray: register, history, routes, the snap study and charts."""
+"""The tray: register, history, routes, the snap study, charts and funds."""
 
 from __future__ import annotations
 
@@ -8,8 +8,9 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.charts_tab import ChartsTab
+from woven_locus.ui.tray.funds_tab import FundsTab
 from woven_locus.ui.tray.history_list import HistoryList
-from woven_locus.ui.tray.register_table import RegisterTable
+from woven_locus.ui.tray.register_table import RegisterTab
 from woven_locus.ui.tray.routes_table import RoutesTable
 from woven_locus.ui.tray.study_tab import StudyTab
 
@@ -20,16 +21,19 @@ class Tray(QTabWidget):
         self.setObjectName("tray")
         self.setDocumentMode(True)
         self._session = session
-        self.register = RegisterTable(session)
+        self.register_tab = RegisterTab(session)
+        self.register = self.register_tab.table
+        self.funds = FundsTab(session, theme)
         self.history = HistoryList(session, theme)
         self.routes = RoutesTable(session)
         self.study = StudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
-        self.addTab(self.register, "Register")
+        self.addTab(self.register_tab, "Register")
         self.addTab(self.history, "History")
         self.addTab(self.routes, "Routes")
         self.addTab(self.study, "Snap study")
         self.addTab(self.charts, "Charts")
+        self.addTab(self.funds, "Funds")
         self.setMinimumHeight(96)
         self._at_stage: dict[Stage, int] = {
             Stage.SURVEY: 3,

@@ -27,7 +27,8 @@ class HandPanel(QWidget):
         ):
             button.setToolTip(words)
             button.setAccessibleName(words)
-            button.setStyleSheet("padding-left: 3px; padding-right: 3px;")
+            # Three labels and icons share the width of the bench.
+            button.setStyleSheet("padding-left: 1px; padding-right: 1px;")
         self.turn_left.clicked.connect(lambda: session.turn_ghost(-1))
         self.turn_right.clicked.connect(lambda: session.turn_ghost(1))
         self.mirror.clicked.connect(session.mirror_ghost)

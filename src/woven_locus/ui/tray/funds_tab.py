@@ -1,0 +1,293 @@
+"""Funds: what there is, the clock by which structures pay, the curve over time, and what could be bought
+when."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.books.forecast import Bought, curve, payback, what_if
+from woven_locus.core.editing import Notice
+from woven_locus.core.tools import money
+from woven_locus.core.tools.money import clock_text
+from woven_locus.ui.charts import Chart
+from woven_locus.ui.clock import SPEEDS, STEPS, Clock
+from woven_locus.ui.icons import dress
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import Theme, colour
+from woven_locus.ui.widgets import figures, muted, quietly, side_by_side, whole_box
+
+LARGEST_SHOWN = 2**31 - 1
+# The curve goes on at least so far beyond the clock, seconds.
+AHEAD = 600
+
+
+class FundsTab(QWidget):
+    """wishes : keys of the kinds on the list of purchases, in order.  found : when each can be had."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session, self._theme = session, theme
+        self.clock = Clock(session)
+        self.wishes: list[str] = []
+        self.found: list[Bought] = []
+        self.keep = QCheckBox("Keep funds")
+        self.opening = whole_box(1000, 0, LARGEST_SHOWN, "Opening funds")
+        self.share = whole_box(50, 0, 100, "Share that demolishing returns")
+        self.share.setSuffix(" %")
+        self.says = figures()
+        self.run = QPushButton("Run")
+        self.run.setCheckable(True)
+        self.step = QPushButton("Step")
+        self.again = QPushButton("Back to 0")
+        self.again.setToolTip("The clock at 0, with all that stands as if placed then")
+        self.speed, self.size = QComboBox(), QComboBox()
+        self.speed.setAccessibleName("Speed of the clock")
+        self.size.setAccessibleName("Length of a step")
+        for factor in SPEEDS:
+            self.speed.addItem(f"× {factor:,}", factor)
+        for seconds, words in STEPS:
+            self.size.addItem(words, seconds)
+        self.chart = Chart(session.jobs, theme, "Funds over time", self._draw)
+        self.kinds = QComboBox()
+        self.kinds.setAccessibleName("Kind to buy")
+        self.add, self.drop = QPushButton("Add"), QPushButton("Drop")
+        self.list = QListWidget()
+        self.list.setAccessibleName("What if: purchases and when each can be afforded")
+        self._lay_out()
+        self._listen()
+        self._fill()
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(10, 4, 6, 4)
+        column.setSpacing(4)
+        form = QFormLayout()
+        form.setSpacing(4)
+        form.addRow(self.keep, self.opening)
+        form.addRow("Returned", self.share)
+        column.addLayout(form)
+        column.addWidget(self.says)
+        column.addWidget(side_by_side(self.run, self.speed))
+        column.addWidget(side_by_side(self.step, self.size))
+        column.addWidget(self.again)
+        column.addStretch(1)
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(6, 4, 8, 4)
+        column.setSpacing(4)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("What if I bought"))
+        row.addWidget(self.kinds, 1)
+        row.addWidget(self.add)
+        row.addWidget(self.drop)
+        column.addLayout(row)
+        column.addWidget(self.list, 1)
+        self.pays_back = muted()
+        column.addWidget(self.pays_back)
+        across = QSplitter(Qt.Orientation.Horizontal)
+        for widget in (left, self.chart, right):
+            across.addWidget(widget)
+        across.setStretchFactor(1, 1)
+        across.setSizes([200, 260, 270])
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(across)
+
+    def _listen(self) -> None:
+        session = self._session
+        self.keep.toggled.connect(self._set)
+        self.opening.editingFinished.connect(self._set)
+        self.share.editingFinished.connect(self._set)
+        self.run.toggled.connect(self.clock.set_running)
+        self.step.clicked.connect(lambda: self.clock.step(self.size.currentData()))
+        self.again.clicked.connect(lambda: session.attempt(money.begin_again, session.plan))
+        self.speed.currentIndexChanged.connect(
+            lambda _at: setattr(self.clock, "speed", self.speed.currentData())
+        )
+        self.clock.switched.connect(self._show_clock)
+        self.kinds.currentIndexChanged.connect(lambda _at: self._say_payback())
+        self.add.clicked.connect(self._add)
+        self.drop.clicked.connect(self._drop)
+        session.replaced.connect(self._fill)
+        session.changed.connect(self._changed)
+        self._theme.changed.connect(self._show_clock)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.chart.want()
+        self.refresh()
+
+    # --- what the user does ------------------------------------------------------------------
+
+    def _set(self, *_value: object) -> None:
+        session = self._session
+        opening = self.opening.value() if self.keep.isChecked() else None
+        kept = session.plan.funds
+        if kept is not None and opening == min(kept.opening, LARGEST_SHOWN):
+            opening = kept.opening  # what the box cannot hold stays as it was
+        if not session.document.history.in_gesture:
+            session.attempt(money.set_funds, session.plan, opening, self.share.value())
+        self.refresh()
+
+    def _add(self) -> None:
+        key = self.kinds.currentData()
+        if key is not None:
+            self.wishes.append(key)
+            self.refresh()
+
+    def _drop(self) -> None:
+        at = self.list.currentRow()
+        if self.wishes:
+            del self.wishes[at if 0 <= at < len(self.wishes) else -1]
+            self.refresh()
+
+    # --- what is shown -----------------------------------------------------------------------
+
+    def _changed(self, notice: Notice) -> None:
+        if "kinds" in notice.layers or "grid" in notice.layers:
+            self._fill()
+        elif notice.structures or "funds" in notice.layers:
+            self.refresh()
+
+    def _fill(self) -> None:
+        """The kinds of the plan."""
+        plan, chosen = self._session.plan, self.kinds.currentData()
+        self.wishes = [key for key in self.wishes if key in plan.kinds]
+
+        def fill() -> None:
+            self.kinds.clear()
+            for kind in plan.kinds:
+                self.kinds.addItem(kind.name, kind.key)
+            self.kinds.setCurrentIndex(max(0, self.kinds.findData(chosen)))
+
+        quietly(self.kinds, fill)
+        self.refresh()
+
+    def _show_clock(self) -> None:
+        running = self.clock.running
+        quietly(self.run, lambda: self.run.setChecked(running))
+        self.run.setText("Pause" if running else "Run")
+        dress(self.run, "pause" if running else "run", self._theme.palette)
+        dress(self.step, "step", self._theme.palette)
+
+    def refresh(self) -> None:
+        """Everything that follows from the funds, if it can be seen."""
+        if not self.isVisible():
+            return
+        plan = self._session.plan
+        kept = plan.funds
+        quietly(self.keep, lambda: self.keep.setChecked(kept is not None))
+        for widget in (
+            self.share,
+            self.run,
+            self.step,
+            self.again,
+            self.speed,
+            self.size,
+            self.add,
+            self.drop,
+        ):
+            widget.setEnabled(kept is not None)
+        self._show_clock()
+        self._say_payback()
+        self.list.clear()
+        self.found = []
+        self.opening.setSuffix(f" {plan.money}")
+        if kept is None:
+            self.says.setText("")
+            self.chart.show_words(
+                "This plan keeps no funds: everything can be placed whatever it costs. "
+                "Tick “Keep funds” to begin."
+            )
+            return
+        if not self.opening.hasFocus():
+            quietly(self.opening, lambda: self.opening.setValue(min(kept.opening, LARGEST_SHOWN)))
+        if not self.share.hasFocus():
+            quietly(self.share, lambda: self.share.setValue(kept.share))
+        self.says.setText(f"there is  {plan.account.balance:,}\nclock     {clock_text(kept.clock)}")
+        self.found = what_if(plan.account, plan.kinds, kept.clock, self.wishes)
+        for item in self.found:
+            self.list.addItem(self._wish_text(item, kept.clock))
+        self.chart.show_words("")
+        self._draw()
+
+    def _wish_text(self, item: Bought, clock: int) -> str:
+        kind = self._session.plan.kinds[item.kind]
+        if item.at is None:
+            return f"{kind.name}: never, with what comes in"
+        when = "now" if item.at == clock else f"at {clock_text(item.at)}"
+        return f"{kind.name}: {when}, {item.left:,} left"
+
+    def _say_payback(self) -> None:
+        key, plan = self.kinds.currentData(), self._session.plan
+        if key is None or key not in plan.kinds:
+            self.pays_back.setText("")
+            return
+        kind = plan.kinds[key]
+        seconds = payback(kind)
+        words = f"costs {kind.price:,}"
+        if kind.every and kind.pays:
+            words += f", pays {kind.pays:,} each {kind.every:,} s"
+        words += (
+            ", never pays back"
+            if seconds is None
+            else f", has paid back after {clock_text(seconds)}"
+        )
+        self.pays_back.setText(words + ".")
+
+    def points(self) -> list[tuple[int, int]]:
+        """What the chart shows: (time, balance)."""
+        plan = self._session.plan
+        if plan.funds is None:
+            return []
+        last = max((item.at or 0 for item in self.found), default=0)
+        until = max(plan.funds.clock + AHEAD, plan.funds.clock * 3 // 2, last * 11 // 10)
+        return curve(plan.register, plan.kinds, plan.funds, until)
+
+    def _draw(self) -> None:
+        plot = self.chart.plot
+        funds = self._session.plan.funds
+        if plot is None or funds is None or not self.isVisible():
+            return
+        palette = self._theme.palette
+        plot.clear()
+        found = np.array(self.points(), np.float64)
+        # A balance stays as it is until it changes: steps, not slopes.
+        x, y = np.repeat(found[:, 0], 2)[1:], np.repeat(found[:, 1], 2)[:-1]
+        past = x <= funds.clock
+        plot.plot(x[past], y[past], pen=self.chart.pen(palette.indigo))
+        plot.plot(x[~past], y[~past], pen=self.chart.pen(palette.indigo, 1.5, (4, 3)))
+        line: Any = self.chart.package.InfiniteLine(
+            funds.clock, pen=self.chart.pen(palette.madder, 1.5)
+        )
+        plot.addItem(line)
+        bought = [item for item in self.found if item.at is not None]
+        if bought:
+            plot.plot(
+                [item.at for item in bought],
+                [item.left for item in bought],
+                pen=None,
+                symbol="d",
+                symbolSize=9,
+                symbolBrush=colour(palette.weld),
+                symbolPen=self.chart.pen(palette.ink, 1),
+            )
+        plot.setLabel("bottom", "seconds on the clock")
+        plot.setLabel("left", self._session.plan.money)
