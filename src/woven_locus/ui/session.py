@@ -15,6 +15,7 @@ from woven_locus.core.editing import Edit, Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import Snapped, SnapSettings, snap
+from woven_locus.core.grid.probe import Actor
 from woven_locus.core.kinds.turns import flipped, turned_on
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import GroundView, Overlay
@@ -23,6 +24,7 @@ from woven_locus.core.tools import edits
 from woven_locus.core.tools.blocks import Block
 from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.lines import LARGEST_BRUSH
+from woven_locus.core.tools.money import place_actor
 from woven_locus.document import Document
 from woven_locus.ui.building import Building
 from woven_locus.ui.hand import BlockGhost, Ghost, Hand
@@ -85,7 +87,7 @@ class Session(QObject):
         self.area: Box | None = None  # the block that was dragged over to select it
         self.route_start = 0
         self.hover: Hover | None = None
-        self.survey = replace(self.survey, actor=None)
+        self._follow_actor()
         self.profile: tuple[Cell, Cell] | None = None
         self._heights_moved = False
         self._range: tuple[float, float] | None = None
@@ -154,6 +156,8 @@ class Session(QObject):
             self.end_stroke()
             self._fit_ground()
             self.tool_changed.emit()
+        if "actor" in notice.layers or "grid" in notice.layers:
+            self._follow_actor()
         if "heights" in notice.layers:
             self._heights_moved = True
         if self._heights_moved and not self.document.history.in_gesture:
@@ -362,7 +366,23 @@ class Session(QObject):
         if "tool" in changes:
             self.end_stroke()
         self.survey = replace(self.survey, **changes)
+        if "actor" in changes and not self.document.history.in_gesture:
+            # Where it stands belongs to the plan, since kinds may have to be in its reach.
+            at = self.survey.actor.at if self.survey.actor is not None else None
+            self.document.history.do(place_actor(self.plan, at))
         self.tool_changed.emit()
+
+    def _follow_actor(self) -> None:
+        """The actor stands where the plan says."""
+        at, spec = self.plan.actor, self.plan.spec
+        actor = self.survey.actor
+        if at is None:
+            actor = None
+        elif actor is None:
+            actor = Actor(at, distance=max(spec.cell_w, spec.cell_h))
+        elif actor.at != at:
+            actor = replace(actor, at=at)
+        self.survey = replace(self.survey, actor=actor)
 
     def set_brush(self, code: int | None = None, size: int | None = None) -> None:
         """A terrain class, a size, or both."""

@@ -32,7 +32,7 @@ WHY_BIT: dict[Reason, int] = {
 # More than any `why` can be.
 _WHYS = 2 * max(WHY_BIT.values())
 # Classes of `Feasibility.shades`, each darker than the one before.
-FREE, TURNED, ONE_REASON, SEVERAL = 1, 3, 5, 7
+FREE, TURNED, ONE_REASON, SEVERAL = 1, 2, 3, 5
 # Cells that are worked on at a time: few enough to stay in the processor's cache.
 STRIP = 1 << 18
 

@@ -94,6 +94,9 @@ class GroundView:
         if self.overlay is Overlay.WHERE:
             free = "it fits, turned or not" if self.any_turn else "it fits as it is turned"
             rows = [(FREE, free), (ONE_REASON, "one rule forbids it"), (SEVERAL, "several do")]
+            one_turn = self.where is not None and len(self.where.kind.all_turns) == 1
+            if one_turn:
+                return [(FREE, "it fits"), *rows[1:]]
             return rows if self.any_turn else [rows[0], (TURNED, "turned another way"), *rows[1:]]
         if self.overlay is Overlay.HEIGHT:
             edges = np.linspace(self.lowest, self.highest, HEIGHT_BANDS + 1)

@@ -8,6 +8,7 @@ import numpy.typing as npt
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.ground.terrain import TerrainTable
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.placing.feasibility import FREE
 from woven_locus.core.render import ink
 from woven_locus.core.render.ground_view import Overlay
 from woven_locus.core.render.palette import Palette, Rgb, mix, rgb
@@ -186,9 +187,12 @@ class Stamps:
         """A class of the overlay: darker and more densely hatched from one to the next, so that it
         reads without hue."""
         palette = self._palette
-        warm = self._overlay in (Overlay.SLOPE, Overlay.WHERE)
-        dye = rgb(palette.madder if warm else palette.indigo)
+        dye = rgb(palette.madder if self._overlay is Overlay.SLOPE else palette.indigo)
         paper = rgb(palette.paper)
+        if self._overlay is Overlay.WHERE:
+            # What is free is to catch the eye, in the dark theme too.
+            dye = rgb("#A5383F")
+            paper = mix(paper, rgb(palette.woad), 0.4) if code == FREE else paper
         pixels = np.empty((*x.shape, 3))
         pixels[:] = mix(paper, dye, 0.11 * max(0, code - 1))
         if self.patterned:

@@ -2,8 +2,17 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
+
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QHelpEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from woven_locus.core.kinds import Kind
@@ -28,13 +37,27 @@ class VerdictView(QWidget):
         self.title = ""
         self._ok: bool | None = None
         self._visits: dict[Reason, int] = {}
+        self._tops: list[int] = []
         self._fit()
         self.setMouseTracking(True)
         theme.changed.connect(self.update)
 
     def _fit(self) -> None:
+        """Where each row lies: a refusal that needs more room takes two lines."""
+        room = max(40, self.width() - 26)
+        metrics = QFontMetricsF(text_font(9, bold=True))
+        self._tops, y = [], _TOP
+        for row in self.rows:
+            self._tops.append(y)
+            long = row.ok is not True and metrics.horizontalAdvance(_failed(row)) > room
+            y += 2 * _ROW - 3 if long else _ROW
+        self._tops.append(y)
         # Room for the rules of the cells, so that what is below seldom moves.
-        self.setFixedHeight(_TOP + _ROW * max(7, len(self.rows)))
+        self.setFixedHeight(max(_TOP + _ROW * 7, y))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
 
     def sizeHint(self) -> QSize:
         return QSize(260, self.height())
@@ -73,13 +96,13 @@ class VerdictView(QWidget):
         return [blocker for row in self.rows for blocker in row.blockers]
 
     def _row_at(self, at: QPointF) -> RuleRow | None:
-        index = int((at.y() - _TOP) // _ROW)
-        return self.rows[index] if at.y() >= _TOP and 0 <= index < len(self.rows) else None
+        index = bisect_right(self._tops, at.y()) - 1
+        return self.rows[index] if 0 <= index < len(self.rows) else None
 
     def place_of(self, reason: Reason) -> QPointF:
         """The middle of a rule's row."""
         index = next(k for k, row in enumerate(self.rows) if row.reason is reason)
-        return QPointF(60, _TOP + (index + 0.5) * _ROW)
+        return QPointF(60, self._tops[index] + 0.5 * _ROW)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -121,7 +144,7 @@ class VerdictView(QWidget):
         )
         painter.drawText(QRectF(0, 0, self.width(), 22), middle, title)
         for at, row in enumerate(self.rows):
-            y = _TOP + at * _ROW
+            y, tall = self._tops[at], self._tops[at + 1] - self._tops[at]
             mark = QRectF(2, y + 2.5, 12.5, 12.5)
             if row.ok is None:
                 marks.doubtful(painter, palette, mark)
@@ -133,8 +156,13 @@ class VerdictView(QWidget):
             painter.setPen(colour(palette.muted if row.ok else palette.ink))
             text = row.title if row.ok else _failed(row)
             metrics = QFontMetricsF(font)
-            shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, self.width() - 26)
-            painter.drawText(QRectF(24, y, self.width() - 24, _ROW), middle, shown)
+            room = QRectF(24, y, self.width() - 24, tall)
+            if tall > _ROW:
+                shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, 1.8 * room.width())
+                painter.drawText(room, middle | Qt.TextFlag.TextWordWrap, shown)
+            else:
+                shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room.width() - 2)
+                painter.drawText(room, middle, shown)
 
 
 _FAILED = {

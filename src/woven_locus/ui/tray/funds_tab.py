@@ -93,7 +93,7 @@ class FundsTab(QWidget):
         column.setContentsMargins(6, 4, 8, 4)
         column.setSpacing(4)
         row = QHBoxLayout()
-        row.addWidget(QLabel("What if I bought"))
+        row.addWidget(QLabel("What if I buy"))
         row.addWidget(self.kinds, 1)
         row.addWidget(self.add)
         row.addWidget(self.drop)
@@ -105,7 +105,7 @@ class FundsTab(QWidget):
         for widget in (left, self.chart, right):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
-        across.setSizes([200, 260, 270])
+        across.setSizes([190, 280, 290])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)

@@ -350,13 +350,21 @@ def impact_text(plan: Plan, key: str, found: Impact) -> str:
     if not count and not found:
         return "None of it stands yet."
     lines = []
-    for rows, words in (
-        (found.misfits, "find no room and are demolished with the change"),
-        (found.unsound, "stay, but could not be placed like that any more"),
+    for rows, one, more in (
+        (
+            found.misfits,
+            "finds no room and is demolished with the change",
+            "find no room and are demolished with the change",
+        ),
+        (
+            found.unsound,
+            "stays, but could not be placed like that any more",
+            "stay, but could not be placed like that any more",
+        ),
     ):
         if not rows:
             continue
-        lines.append(f"{len(rows):,} {words}:")
+        lines.append(f"{len(rows):,} {one if len(rows) == 1 else more}:")
         lines += [f"   {structure_id(number)}: {why}" for number, why in rows[:4]]
         if len(rows) > 4:
             lines.append(f"   and {len(rows) - 4:,} more")

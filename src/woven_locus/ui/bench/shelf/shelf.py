@@ -17,7 +17,7 @@ from woven_locus.core.render import Palette
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font, text_font
 
-HEIGHT = 50
+HEIGHT = 46
 
 
 def draw_footprint(
@@ -130,23 +130,23 @@ class ShelfButton(QAbstractButton):
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setPen(colour(palette.ink))
         painter.setFont(text_font(10, bold=self.isChecked()))
+        right = middle | Qt.AlignmentFlag.AlignRight
         metrics = QFontMetricsF(painter.font())
-        name = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, wide)
+        price = f"{self.kind.price:,}"
+        cost = QFontMetricsF(number_font(8)).horizontalAdvance(price)
+        name = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, wide - cost - 6)
         painter.drawText(QRectF(left, 4, wide, 18), middle, name)
         painter.setFont(number_font(8))
+        painter.drawText(QRectF(left, 4, wide, 18), right, price)
         painter.setPen(colour(palette.muted))
         footprint = self.kind.footprint
         size = f"{self.kind.code} {footprint.cols}×{footprint.rows}"
-        painter.drawText(QRectF(left, 24, wide, 18), middle, size)
-        right = middle | Qt.AlignmentFlag.AlignRight
+        painter.drawText(QRectF(left, 22, wide, 18), middle, size)
         count = f"{self.placed} placed"
         if self.lacking:
             painter.setPen(colour(palette.madder))
             count = self.lacking
-        painter.drawText(QRectF(left, 24, wide, 18), right, count)
-        painter.setPen(colour(palette.muted))
-        price = f"{self.kind.price:,}"
-        painter.drawText(QRectF(left + 52, 24, max(0.0, wide - 52 - 70), 18), middle, price)
+        painter.drawText(QRectF(left, 22, wide, 18), right, count)
         if self.hasFocus():
             painter.setPen(QPen(colour(palette.indigo), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -175,6 +175,7 @@ class Shelf(QWidget):
     def _fill(self) -> None:
         for button in self.buttons.values():
             self._column.removeWidget(button)
+            button.hide()
             button.deleteLater()
         self.buttons = {}
         plan = self._session.plan

@@ -46,7 +46,8 @@ class WhereLegend(QWidget):
 
     def refresh(self) -> None:
         any_turn = self._session.build.where is Where.ANY
-        rows = GroundView(Overlay.WHERE, any_turn=any_turn).legend(self._session.plan)
+        view = GroundView(Overlay.WHERE, where=self._session.where.map, any_turn=any_turn)
+        rows = view.legend(self._session.plan)
         if rows != self.rows:
             self.rows = rows
             self.setFixedHeight(_ROW * len(rows))
@@ -119,6 +120,8 @@ def counts_text(found: Feasibility) -> str:
         names = " and ".join(NAMES[reason].lower() for reason in found.always)
         verb = "rule" if len(found.always) > 1 else "rules"
         return f"Nowhere: {names} {verb} out every spot."
+    if len(found.kind.all_turns) == 1:
+        return f"{found.free:,} spot{'s' * (found.free != 1)}."
     return (
         f"{found.free:,} spot{'s' * (found.free != 1)} as it is turned, "
         f"{found.free_any:,} in any turn."

@@ -18,6 +18,8 @@ from woven_locus.ui.tools.base import Tool
 def draw(canvas: Canvas, tool: Tool) -> None:
     session = canvas.session
     verdict = tool.marks()
+    if session.ghost is not None:
+        _reach(canvas, session.ghost)
     if session.ghost is not None and verdict is None:
         _near(canvas, session.ghost)
         _ghost(canvas, session.ghost)
@@ -55,6 +57,24 @@ def _ghost(canvas: Canvas, ghost: Ghost) -> None:
         painter.drawRect(canvas.rect_of(cell))
     marks.draw_cells(canvas, ghost.verdict.cells)
     _doors(canvas, ghost)
+
+
+def _reach(canvas: Canvas, ghost: Ghost) -> None:
+    """The actor, and how far the kind in hand may be from it."""
+    actor, reach = canvas.session.plan.actor, ghost.kind.demands.reach
+    if actor is None or reach is None:
+        return
+    painter, palette, spec = canvas.painter, canvas.palette, canvas.camera.spec
+    at = QPointF(canvas.camera.x_of(actor.x), canvas.camera.y_of(actor.y))
+    wide = reach / spec.cell_w * canvas.camera.ppc_x
+    tall = reach / spec.cell_h * canvas.camera.ppc_y
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for width, dye in ((4.0, palette.paper), (1.8, palette.heather)):
+        painter.setPen(QPen(colour(dye), width, Qt.PenStyle.DashLine))
+        painter.drawEllipse(at, wide, tall)
+    painter.setPen(QPen(colour(palette.paper), 1.5))
+    painter.setBrush(colour(palette.heather))
+    painter.drawEllipse(at, 6, 6)
 
 
 def _near(canvas: Canvas, ghost: Ghost) -> None:
