@@ -88,6 +88,7 @@ class Building:
             self._session.say(str(err), "no")
             return False
         self._session.say(f"Copied {self._session.clipboard.words}; Ctrl+V takes it in hand")
+        self._session.tool_changed.emit()
         return True
 
     def paste(self) -> None:

@@ -1,0 +1,638 @@
+"""Build in full in the real window: where it could go, why not, many at once, kinds drawn, funds."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QCheckBox
+
+from tests.helpers.builders import WHEN, draw, put
+from tests.ui.conftest import LEFT, SHIFT, Driver
+from woven_locus.core.geometry import Cell
+from woven_locus.core.kinds import Door
+from woven_locus.core.placing import Reason
+from woven_locus.core.tools import edits
+from woven_locus.core.tools.money import set_funds
+from woven_locus.files import catalogue, plan_json
+from woven_locus.ui.bench.shelf.in_sheets import KindsInSheet, RegisterInSheet
+from woven_locus.ui.bench.shelf.kind_sheet import KindSheet
+from woven_locus.ui.stages import Filling, Stage, WayTool, Where
+
+FIELD = """
+    ................
+    ................
+    ....ss..........
+    ....ss...o......
+    ................
+    ................
+    ................
+    ================
+    ................
+    ................
+"""
+
+
+@pytest.fixture
+def user(make_window: Callable[..., Driver]) -> Driver:
+    user = make_window(FIELD)
+    user.push(user.window.thread_.buttons[Stage.BUILD])
+    return user
+
+
+def arm(user: Driver, key: str) -> None:
+    user.push(user.window.bench.build.buttons[key])
+
+
+def cells(user: Driver) -> list[tuple[int, int]]:
+    return [tuple(row.cell) for row in user.plan.register]
+
+
+# --- placing ----------------------------------------------------------------------------------
+
+
+def test_a_kind_is_pulled_off_the_shelf_and_let_go(user: Driver) -> None:
+    button = user.window.bench.build.buttons["hut"]
+    start = QPoint(60, 20)
+
+    def pull_to(cell: tuple[int, int]) -> QPoint:
+        at = button.mapFromGlobal(user.sheet.mapToGlobal(user.at(cell)))
+        QTest.mousePress(button, LEFT, pos=start)
+        for part in (0.5, 1.0):
+            way = start + (at - start) * part
+            place = QPointF(way)
+            move = QMouseEvent(
+                QEvent.Type.MouseMove,
+                place,
+                button.mapToGlobal(place),
+                Qt.MouseButton.NoButton,
+                LEFT,
+                Qt.KeyboardModifier.NoModifier,
+            )
+            QApplication.sendEvent(button, move)
+        user.settle()
+        return at
+
+    at = pull_to((8, 5))
+    assert user.session.ghost is not None
+    assert user.session.ghost.cell == Cell(8, 5)
+    QTest.mouseRelease(button, LEFT, pos=at)
+    assert cells(user) == [(8, 5)]
+    user.key("Esc")
+    # On bad ground nothing is placed, and it says why.
+    at = pull_to((9, 3))
+    QTest.mouseRelease(button, LEFT, pos=at)
+    assert len(user.plan.register) == 1
+    assert "Stone 1 in the way" in user.said
+    user.key("Esc")
+    pull_to((8, 9))
+    QTest.mouseRelease(button, LEFT, pos=start)
+    assert user.session.armed is None
+    assert user.said == "Let go off the map: nothing was placed"
+
+
+def test_a_drag_with_shift_keeps_to_a_line(user: Driver) -> None:
+    arm(user, "hut")
+    user.drag((2, 5), (4, 6), (6, 4), keys=SHIFT)
+    assert cells(user) == [(2, 5), (3, 5), (4, 5), (5, 5), (6, 5)]
+
+
+def test_a_rectangle_is_filled_with_rows_after_it_was_shown(user: Driver) -> None:
+    arm(user, "barn")
+    user.key("D")
+    assert user.session.build.filling is Filling.ROWS
+    page = user.window.bench.build.hand
+    user.type(page.gap_cols, "1")
+    user.press((8, 1))
+    user.to((15, 5))
+    assert len(user.plan.register) == 0
+    hint = user.window.status.hint.text()
+    assert "place 3 of 4 for 75 coins" in hint
+    user.release((15, 5))
+    assert cells(user) == [(7, 1), (11, 1), (11, 3)]
+    assert "Placed 3 Barn; 1 left out: Stone 1 in the way" in user.said
+    user.key("Ctrl+Z")
+    assert cells(user) == []
+
+
+def test_it_goes_back_after_placing_if_the_user_likes(user: Driver) -> None:
+    stay = user.window.bench.build.hand.stay
+    user.tick(stay)
+    arm(user, "hut")
+    user.click((3, 5))
+    assert len(user.plan.register) == 1
+    assert user.session.armed is None
+    user.tick(stay)
+    arm(user, "hut")
+    user.click((3, 6))
+    assert user.session.armed == "hut"
+
+
+def test_mirroring_only_where_the_kind_allows_it(vale: Driver) -> None:
+    vale.key("F4")
+    arm(vale, "carriers-inn")
+    vale.point((30, 8))
+    before = {cell.cell for cell in vale.session.ghost.verdict.cells}  # type: ignore[union-attr]
+    vale.key("V")
+    assert {cell.cell for cell in vale.session.ghost.verdict.cells} != before  # type: ignore[union-attr]
+    assert vale.session.turn == 4
+    vale.click((30, 8))
+    number = vale.plan.register.numbers()[-1]
+    if vale.plan.register[number].kind == "carriers-inn":
+        assert vale.plan.register[number].turn == 4
+    vale.key("Esc")
+    arm(vale, "loom-hall")
+    vale.key("V")
+    assert vale.session.turn == 0
+    assert "is not mirrored" in vale.said
+    arm(vale, "drying-frames")
+    for expected in (1, 0, 1):
+        vale.key("T")
+        assert vale.session.turn == expected
+    arm(vale, "market-cross")
+    vale.key("T")
+    assert vale.said == "Market cross is not turned"
+
+
+# --- why not ----------------------------------------------------------------------------------
+
+
+def test_a_refused_ghost_names_the_nearest_spot_and_n_goes_there(user: Driver) -> None:
+    arm(user, "barn")
+    user.point((5, 2))
+    reading = user.window.reading
+    assert reading.advice.text() == "Nearest spot: 4, 0 (N goes there)"
+    user.key("N")
+    assert user.session.ghost is not None
+    assert user.session.ghost.cell == Cell(4, 0)
+    assert user.session.ghost.verdict
+    user.key("Return")
+    assert cells(user) == [(4, 0)]
+
+
+def test_clicking_a_name_goes_to_what_is_in_the_way(user: Driver) -> None:
+    put(user.plan, "barn", 11, 4)
+    arm(user, "hut")
+    user.point((12, 5))
+    view = user.window.reading.verdict
+    # The pointer goes over to the Reading: the ghost and its verdict stay to be read.
+    user.session.set_hover(None)
+    user.settle()
+    assert view.title == "Hut at 12, 5: no"
+    QTest.mouseClick(view, LEFT, pos=view.place_of(Reason.OCCUPIED).toPoint())
+    assert user.session.selection == 1
+    assert "S1 Barn is at 12, 5" in user.said
+    user.key("Esc")
+    arm(user, "hut")
+    user.point((9, 3))
+    user.key("C")
+    assert user.said == "Stone 1 is at 9, 3"
+
+
+def test_doubtful_ground_is_allowed_but_marked(vale: Driver) -> None:
+    assert vale.plan.heights is not None
+    vale.plan.heights[8, 30] = float("nan")
+    vale.key("F4")
+    arm(vale, "drying-frames")
+    vale.point((30, 8))
+    ghost = vale.session.ghost
+    assert ghost is not None
+    assert ghost.verdict
+    assert "doubtful: No steeper than 12°" in vale.window.reading.verdict.words()
+    assert vale.window.reading.advice.text().startswith("Allowed, but the height of 1 cell")
+
+
+# --- where could it go --------------------------------------------------------------------------
+
+
+def test_the_map_of_spots_follows_every_edit(user: Driver) -> None:
+    arm(user, "barn")
+    plain = user.colour_at((1, 1))
+    user.key("Q")
+    panel = user.window.bench.build.where
+    found = user.session.where.map
+    assert found is not None
+    assert user.colour_at((1, 1)) != plain
+    assert f"{found.free} spots as it is turned" in panel.counts.text()
+    assert "Roads rule out" in panel.reasons.text()
+    free = found.free
+    user.click((1, 1))
+    assert user.session.where.map is found
+    assert found.free < free
+    assert f"{found.free} spots as it is turned" in panel.counts.text()
+    user.key("T")
+    assert user.session.where.map is not found
+    user.key("Q")
+    assert user.session.build.where is Where.ANY
+    assert "turned another way" not in panel.legend.accessibleName()
+    user.key("Q")
+    assert user.session.where.map is None
+    assert user.colour_at((12, 1)) != user.colour_at((1, 1))
+
+
+def test_what_holds_everywhere_is_said_so(user: Driver) -> None:
+    user.session.document.history.do(set_funds(user.plan, 20))
+    arm(user, "barn")
+    user.session.set_build(where=Where.TURN)
+    user.settle()
+    assert user.window.bench.build.where.counts.text() == "Nowhere: funds rules out every spot."
+    user.click((2, 5))
+    assert "costs 25 coins, 5 more than there is" in user.said
+
+
+def test_on_a_large_plan_it_is_worked_out_aside(make_window: Callable[..., Driver]) -> None:
+    user = make_window(draw("\n".join(["." * 300] * 300), cell=(4, 4)))
+    user.key("F4")
+    arm(user, "barn")
+    user.session.set_build(where=Where.ANY)
+    user.qtbot.waitUntil(lambda: user.session.where.map is not None, timeout=10_000)
+    found = user.session.where.map
+    assert found is not None
+    assert (found.free, found.free_any) == (298 * 299, 2 * 298 * 299 - 298 * 298)
+    user.point((150, 150))
+    user.key("N")
+    assert user.said == "It may stand here"
+
+
+# --- many at once -------------------------------------------------------------------------------
+
+
+def town(user: Driver) -> None:
+    history = user.session.document.history
+    for kind, col, row in (("hut", 1, 5), ("hut", 3, 5), ("hut", 5, 5), ("barn", 10, 4)):
+        history.do(edits.place(user.plan, kind, Cell(col, row), 0, WHEN))
+    user.settle()
+
+
+def test_a_rectangle_selects_and_del_demolishes_all_of_it(user: Driver) -> None:
+    town(user)
+    user.drag((0, 4), (6, 6))
+    assert user.session.chosen == (1, 2, 3)
+    assert user.said == "Selected 3 structures"
+    assert "3 structures" in user.window.reading.selection.text()
+    user.click((11, 5))
+    assert user.session.chosen == (4,)
+    user.press((1, 5), SHIFT)
+    user.release((1, 5), SHIFT)
+    assert set(user.session.chosen) == {1, 4}
+    user.key("Del")
+    assert user.plan.register.numbers() == [2, 3]
+    assert user.session.document.history.entries[-1] == "Demolished 2 structures"
+    user.key("Ctrl+Z")
+    assert user.plan.register.numbers() == [1, 2, 3, 4]
+
+
+def test_arrow_keys_nudge_and_a_drag_moves_the_group(user: Driver) -> None:
+    town(user)
+    user.drag((0, 4), (6, 6))
+    user.key("Ctrl+Right")
+    assert cells(user)[:3] == [(2, 5), (4, 5), (6, 5)]
+    user.key("Ctrl+Down")
+    user.key("Ctrl+Down")
+    assert cells(user)[:3] == [(2, 6), (4, 6), (6, 6)]
+    assert "cannot move there: a road runs there" in user.said
+    user.drag((2, 6), (3, 5), (2, 1))
+    assert cells(user)[:3] == [(2, 1), (4, 1), (6, 1)]
+    user.drag((2, 1), (2, 2), (2, 3))  # the middle one would stand in the stream
+    assert cells(user)[:3] == [(2, 1), (4, 1), (6, 1)]
+    assert "Stream cannot be built on" in user.said
+
+
+def test_a_block_is_copied_turned_and_pasted_whole(user: Driver) -> None:
+    town(user)
+    user.drag((0, 5), (6, 7))
+    user.key("Ctrl+C")
+    assert user.said == "Copied 3 structures and 7 road cells; Ctrl+V takes it in hand"
+    user.key("Ctrl+V")
+    user.point((12, 1))
+    ghost = user.session.block_ghost
+    assert ghost is not None
+    assert user.window.reading.verdict.title == "Block at 9, 0: yes"
+    user.key("T")
+    user.point((13, 3))
+    user.click((9, 3))
+    assert len(user.plan.register) == 4
+    assert "The block cannot lie at" in user.said
+    user.click((14, 3))
+    assert len(user.plan.register) == 7
+    assert user.plan.road[0:7, 13].tolist() == [1] * 7
+    assert user.session.document.history.entries[-1].startswith("Put down 3 structures and 7 road")
+    user.key("Esc")
+    assert user.session.hand.block is None
+    user.key("Ctrl+Z")
+    assert len(user.plan.register) == 4
+
+
+def test_a_kind_takes_the_place_of_what_stands_there(user: Driver) -> None:
+    town(user)
+    arm(user, "hut")
+    user.point((11, 5))
+    user.key("Shift+R")
+    assert user.plan.register.numbers() == [1, 2, 3, 5]
+    assert user.plan.register[5].cell == Cell(11, 5)
+    assert user.session.document.history.entries[-1] == "Replaced S4 Barn by Hut S5"
+
+
+def test_everything_can_be_selected(user: Driver) -> None:
+    town(user)
+    user.key("Ctrl+A")
+    assert user.session.chosen == (1, 2, 3, 4)
+
+
+# --- kinds ----------------------------------------------------------------------------------------
+
+
+def test_a_kind_is_drawn_with_doors_and_rules_and_put_on_the_shelf(user: Driver) -> None:
+    user.push(user.window.bench.build.new)
+    sheet = user.sheet_of(KindSheet)
+    pad = sheet.pad
+    assert not sheet.make.isEnabled()
+    user.type(sheet.name, "Wash house")
+    pad.setFocus()
+    QTest.mouseClick(pad, LEFT, pos=pad.place_of((2, 1)).toPoint())
+    QTest.mouseClick(pad, LEFT, pos=pad.place_of((2, 2)).toPoint())
+    assert pad.footprint.to_rows() == ["##", ".#"]
+    user.tick(sheet.draw_doors)
+    at = pad.place_of((2, 2))
+    QTest.mouseClick(pad, LEFT, pos=QPoint(int(at.x()), int(at.y() + 16)))
+    assert pad.footprint.doors == (Door(1, 1, 2),)
+    # By keys alone: a cell, and a door on its right.
+    for key in (Qt.Key.Key_Down, Qt.Key.Key_Space):
+        QTest.keyClick(pad, key)
+    QTest.keyClick(pad, Qt.Key.Key_Right, SHIFT)
+    assert pad.footprint.to_rows() == ["##", ".#", ".#"]
+    assert pad.footprint.doors == (Door(1, 2, 1),)
+    user.type(sheet.price, "35")
+    user.tick(sheet.turns[3])
+    user.tick(sheet.mirror)
+    sheet.tabs.setCurrentIndex(1)
+    user.push(sheet.rules.touch.add)
+    line = sheet.rules.touch.lines[0]
+    user.choose(line.what, "Stream (terrain)")
+    user.type(sheet.rules.most, "2")
+    user.tick(sheet.rules.access)
+    user.push(sheet.make)
+    user.back()
+    kind = user.plan.kinds["wash-house"]
+    assert (kind.code, kind.price, kind.turns, kind.mirror) == ("WA", 35, (0, 1, 2), True)
+    assert kind.demands.most == 2
+    assert kind.demands.access
+    assert [str(touch.thing) for touch in kind.demands.touch] == ["terrain"]
+    assert user.session.armed == "wash-house"
+    assert "wash-house" in user.window.bench.build.buttons
+    user.point((12, 1))
+    words = user.window.reading.verdict.words()
+    assert "no: Touches Stream: needs 1 cell side on Stream, has 0" in words
+    user.key("Ctrl+Z")
+    assert "wash-house" not in user.plan.kinds
+    assert user.session.armed is None
+
+
+def test_a_changed_kind_says_first_what_it_does_to_what_stands(user: Driver) -> None:
+    town(user)
+    arm(user, "hut")
+    user.push(user.window.bench.build.change)
+    sheet = user.sheet_of(KindSheet)
+    user.qtbot.waitUntil(lambda: sheet.impact is not None)
+    assert sheet.says.text() == "All 3 that stand may stay as they are."
+    QTest.mouseClick(sheet.pad, LEFT, pos=sheet.pad.place_of((2, 1)).toPoint())
+    QTest.mouseClick(sheet.pad, LEFT, pos=sheet.pad.place_of((3, 1)).toPoint())
+    user.qtbot.waitUntil(lambda: sheet.impact is not None)
+    assert "1 finds no room and is demolished with the change" in sheet.says.text()
+    assert "S2: it would overlap S1 Hut" in sheet.says.text()
+    assert sheet.make.text() == "Change it, and demolish 1"
+    assert user.plan.register.numbers() == [1, 2, 3, 4]
+    user.push(sheet.make)
+    user.back()
+    assert user.plan.register.numbers() == [1, 3, 4]
+    assert user.plan.occupant[5, 1:4].tolist() == [1, 1, 1]
+    user.key("Ctrl+Z")
+    assert user.plan.register.numbers() == [1, 2, 3, 4]
+
+
+def test_an_empty_footprint_is_refused_with_a_word(user: Driver) -> None:
+    user.push(user.window.bench.build.new)
+    sheet = user.sheet_of(KindSheet)
+    user.type(sheet.name, "Nothing")
+    user.push(sheet.wipe)
+    assert sheet.problem.text() == "draw at least one cell of the footprint"
+    assert not sheet.make.isEnabled()
+    sheet.name.setText("ن" * 300)
+    assert len(sheet.name.text()) == 120
+    QTest.mouseClick(sheet.pad, LEFT, pos=sheet.pad.place_of((0, 0)).toPoint())
+    for box in sheet.turns:
+        user.tick(box)
+    assert "turns allowed" in sheet.problem.text()
+    sheet.reject()
+
+
+def test_kinds_double_go_and_come_from_a_file(user: Driver, tmp_path: Path) -> None:
+    page = user.window.bench.build
+    arm(user, "hut")
+    user.push(page.double)
+    assert user.session.armed == "hut-2"
+    user.push(page.remove)
+    assert "hut-2" not in user.plan.kinds
+    town(user)
+    arm(user, "hut")
+    user.push(page.remove)
+    assert user.said.startswith("Hut cannot be removed: 3 of it are placed")
+    user.key("Esc")
+    other = tmp_path / "k.csv"
+    text = catalogue.to_csv(user.plan.kinds).replace("hut,Hut,H,#2F4B7C,10", "hut,Hut,H,#2F4B7C,12")
+    other.write_text(text + "shed,Shed,SH,#112233,5,0,0,##,,0,no,,\n")
+    exchange = user.window.exchange
+    exchange.choose_in = lambda _title, _kinds: str(other)
+    exchange.kinds_in()
+    user.qtbot.waitUntil(lambda: user.window.findChild(KindsInSheet) is not None)
+    sheet = user.sheet_of(KindsInSheet)
+    user.qtbot.waitUntil(lambda: sheet.says.text() == "Nothing that stands is touched.")
+    assert [kind.key for kind in sheet.chosen] == ["hut", "shed"]
+    user.push(sheet.make)
+    user.back()
+    assert user.plan.kinds["hut"].price == 12
+    assert user.plan.kinds.keys() == ("hut", "barn", "ell", "shed")
+    other.write_text("key,name,footprint\nx,X,\n")
+    exchange.kinds_in()
+    user.qtbot.waitUntil(lambda: "line 2" in user.said)
+    assert "at least one cell. The plan is as it was." in user.said
+
+
+# --- the register ---------------------------------------------------------------------------------
+
+
+def test_the_register_is_filtered_grouped_and_selected(user: Driver) -> None:
+    town(user)
+    tab = user.window.tray.register_tab
+    model = tab.table.model_
+    user.type(tab.text, "hut")
+    user.qtbot.waitUntil(lambda: model.rowCount() == 3)
+    assert tab.says.text() == "3 of 4"
+    user.push(tab.choose)
+    assert set(user.session.chosen) == {1, 2, 3}
+    tab.text.clear()
+    user.qtbot.waitUntil(lambda: model.rowCount() == 4)
+    user.choose(tab.kind, "Barn")
+    assert [model.number_at(k) for k in range(model.rowCount())] == [4]
+    user.choose(tab.kind, "All kinds")
+    user.choose(tab.state, "Cut off")
+    assert model.rowCount() == 4 - len(user.session.document.links().groups)
+    user.choose(tab.state, "All")
+    user.tick(tab.group)
+    assert [model.number_at(k) for k in range(model.rowCount())] == [0, 1, 2, 3, 0, 4]
+    assert [model.index(0, c).data() for c in (1, 2)] == ["Hut", "3"]
+    row = tab.table.visualRect(model.index(0, 1)).center()
+    QTest.mouseClick(tab.table.viewport(), LEFT, pos=row)
+    assert [model.number_at(k) for k in range(model.rowCount())] == [0, 0, 4]
+
+
+def test_what_may_be_edited_is_edited_in_place(user: Driver) -> None:
+    town(user)
+    model = user.window.tray.register.model_
+    assert model.setData(model.index(0, 2), "1, 6")
+    assert user.plan.register[1].cell == Cell(1, 6)
+    assert not model.setData(model.index(0, 2), "1, 7")
+    assert "a road runs there" in user.said
+    assert not model.setData(model.index(0, 2), "there")
+    assert "not 'there'" in user.said
+    assert model.setData(model.index(3, 3), 3)
+    assert user.plan.register[4].turn == 3
+    assert model.setData(model.index(1, 1), "ell") is False
+    assert model.setData(model.index(0, 1), "hut") is False
+    table = user.window.tray.register
+    table.edit(model.index(0, 2))
+    field = table.viewport().findChild(type(user.window.tray.register_tab.text))
+    assert field is not None
+    user.type(field, "0, 0")
+    user.qtbot.waitUntil(lambda: user.plan.register[1].cell == Cell(0, 0))
+
+
+def test_the_register_goes_out_and_comes_in_judged(user: Driver, tmp_path: Path) -> None:
+    town(user)
+    path = tmp_path / "r.csv"
+    exchange = user.window.exchange
+    exchange.choose_out = lambda _title, _start: str(path)
+    user.push(user.window.tray.register_tab.outgoing)
+    user.qtbot.waitUntil(lambda: path.exists() and user.said.startswith("Wrote"))
+    path.write_text(
+        path.read_text() + "S9,hut,8,8,0,no,1,0,0,0,,0,no\nS9,hut,x,8,0,no,1,0,0,0,,0,no\n"
+    )
+    exchange.choose_in = lambda _title, _kinds: str(path)
+    user.push(user.window.tray.register_tab.incoming)
+    user.qtbot.waitUntil(lambda: user.window.findChild(RegisterInSheet) is not None)
+    sheet = user.sheet_of(RegisterInSheet)
+    assert sheet.says.text().startswith("1 of 6 lines can be placed")
+    assert sheet.list.item(0).text().startswith("line 7: col is a whole number")  # type: ignore[union-attr]
+    assert "line 2: Hut cannot stand at 1, 5: occupied by S1 Hut" in [
+        sheet.list.item(k).text()
+        for k in range(sheet.list.count())  # type: ignore[union-attr]
+    ]
+    user.push(sheet.make)
+    user.back()
+    assert user.plan.register[5].cell == Cell(8, 8)
+
+
+# --- funds ----------------------------------------------------------------------------------------
+
+
+def test_funds_are_kept_the_clock_runs_and_purchases_are_foretold(vale: Driver) -> None:
+    tab = vale.window.tray.funds
+    vale.window.tray.setCurrentWidget(tab)
+    vale.settle()
+    balance = vale.plan.account.balance
+    assert f"there is  {balance:,}" in tab.says.text()
+    vale.choose(tab.size, "1 minute")
+    vale.push(tab.step)
+    assert vale.plan.account.balance > balance
+    assert "clock     0:01:00" in tab.says.text()
+    vale.choose(tab.kinds, "Market cross")
+    for _ in range(6):
+        vale.push(tab.add)
+    lines = [tab.list.item(k).text() for k in range(tab.list.count())]  # type: ignore[union-attr]
+    assert lines[0].startswith("Market cross: now, ")
+    assert lines[-1].startswith("Market cross: at ")
+    assert "never pays back" in tab.pays_back.text()
+    vale.choose(tab.speed, "× 600")
+    vale.push(tab.run)
+    vale.qtbot.waitUntil(lambda: vale.plan.funds.clock > 300, timeout=8000)  # type: ignore[union-attr]
+    vale.push(tab.run)
+    assert not tab.clock.running
+    assert len(vale.session.document.history.entries) == 1
+    clock = vale.plan.funds.clock  # type: ignore[union-attr]
+    assert [money for at, money in tab.points() if at <= clock][-1] == vale.plan.account.balance
+    vale.key("Ctrl+Z")
+    assert vale.plan.account.balance == balance
+    tab.keep.setFocus()
+    vale.tick(tab.keep)
+    assert vale.plan.funds is None
+    assert not tab.run.isEnabled()
+    vale.qtbot.waitUntil(lambda: tab.chart.plot is not None, timeout=20_000)
+
+
+def test_what_cannot_be_paid_is_refused_with_the_sum_missing(user: Driver) -> None:
+    tab = user.window.tray.funds
+    user.window.tray.setCurrentWidget(tab)
+    user.settle()
+    user.type(tab.opening, "30")
+    user.tick(tab.keep)
+    assert user.plan.funds is not None
+    assert user.plan.funds.opening == 30
+    arm(user, "barn")
+    user.click((2, 5))
+    assert user.plan.account.balance == 5
+    user.click((10, 5))
+    assert "costs 25 coins, 20 more than there is" in user.said
+    user.key("Esc")
+    user.click((2, 5))
+    user.key("Del")
+    assert user.plan.account.balance == 17  # half of 25, rounded down
+    assert "there is  17" in tab.says.text()
+
+
+# --- barriers and the actor -----------------------------------------------------------------------
+
+
+def test_a_barrier_is_drawn_blocks_and_is_erased(user: Driver) -> None:
+    user.key("F5")
+    user.push(user.window.bench.ways.tools[WayTool.BARRIER])
+    plain = user.colour_at((5, 5))
+    user.drag((2, 5), (8, 5))
+    assert user.plan.barrier[5, 2:9].tolist() == [1] * 7
+    assert user.colour_at((5, 5)) != plain
+    assert user.session.document.history.entries == ["Raised a barrier of 7 cells"]
+    user.key("F4")
+    arm(user, "hut")
+    user.click((4, 5))
+    assert "a barrier runs there" in user.said
+    user.key("F5")
+    user.push(user.window.bench.ways.tools[WayTool.ERASE])
+    user.drag((2, 5), (8, 5))
+    assert not user.plan.barrier.any()
+    again = plan_json.parse(plan_json.dump(user.plan))
+    assert not again.barrier.any()
+
+
+def test_the_actor_belongs_to_the_plan_and_bounds_a_reach(user: Driver) -> None:
+    user.key("F2")
+    user.push(user.window.bench.survey.probe.tool)
+    user.click((3, 5))
+    assert user.plan.actor is not None
+    assert user.plan.spec.locate(*user.plan.actor) == Cell(3, 5)
+    user.key("Right")
+    user.key("Right")
+    assert user.session.document.history.entries[-1].startswith("Put the actor at")
+    assert len(user.session.document.history.entries) <= 2
+    user.key("Ctrl+Z")
+    user.key("Ctrl+Z")
+    assert user.plan.actor is None
+    assert user.session.survey.actor is None
+
+
+def test_every_control_of_build_has_a_name(user: Driver) -> None:
+    user.push(user.window.bench.build.new)
+    sheet = user.sheet_of(KindSheet)
+    for box in sheet.findChildren(QCheckBox):
+        assert box.accessibleName() or box.text()
+    sheet.reject()
