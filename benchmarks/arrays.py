@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+import time
+import tracemalloc
+
 import numpy as np
 
 from benchmarks.table import Row, best_of, seconds
 from benchmarks.towns import town
+from woven_locus.core.editing import History, Notice
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec, Rule, SnapSettings, snap_many
-from woven_locus.core.placing import feasible_map, judge
+from woven_locus.core.kinds import Kind
+from woven_locus.core.placing import Feasibility, feasible_map, judge
+from woven_locus.core.plan import Plan
+from woven_locus.core.tools.ground import Coat, paint_brush
+from woven_locus.core.tools.heights import flat, set_heights
+from woven_locus.core.tools.lines import Brush
 
 
 def judging(side: int) -> list[Row]:
@@ -25,6 +34,7 @@ def judging(side: int) -> list[Row]:
     made = [
         Row("5", f"judge one placement, {side}²", seconds(one), "", None, "< 50 µs", one < 50e-6)
     ]
+    made += _rules(plan, cells)
     for key in ("loom-hall", "carriers-inn"):
         kind = plan.kinds[key]
         ours = best_of(lambda kind=kind: [feasible_map(plan, kind, turn) for turn in range(4)], 3)
@@ -48,6 +58,119 @@ def judging(side: int) -> list[Row]:
             )
         )
     return made
+
+
+def _rules(plan: Plan, cells: list[Cell]) -> list[Row]:
+    """Kinds with rules of their own: the dearest judgement, what one keeps in memory, their maps, and
+    the map after an edit."""
+    side = plan.spec.cols
+    History(plan).do(set_heights(plan, flat(plan), "Flat"))
+    slowest, name = 0.0, ""
+    for kind in plan.kinds:
+
+        def judge_all(kind: Kind = kind) -> None:
+            for cell in cells:
+                judge(plan, kind, cell, kind.all_turns[-1])
+
+        took = best_of(judge_all) / len(cells)
+        if took > slowest:
+            slowest, name = took, kind.key
+    made = [
+        Row(
+            "5",
+            f"judge one of the dearest kind ({name}), {side}²",
+            seconds(slowest),
+            "",
+            None,
+            "< 50 µs",
+            slowest < 50e-6,
+        )
+    ]
+    tracemalloc.start()
+    peak = 0
+    for kind in plan.kinds:
+        for cell in cells[:50]:
+            tracemalloc.reset_peak()
+            before = tracemalloc.get_traced_memory()[0]
+            verdict = judge(plan, kind, cell, kind.all_turns[0])
+            peak = max(peak, tracemalloc.get_traced_memory()[1] - before)
+            del verdict
+    tracemalloc.stop()
+    made.append(
+        Row(
+            "5",
+            "most memory of one judgement",
+            f"{peak / 1024:.1f} kB",
+            "",
+            None,
+            "≤ 16 kB",
+            peak <= 16384,
+        )
+    )
+    mask, out = plan.blocks != 0, np.zeros(plan.spec.shape, bool)
+
+    def reference() -> None:
+        np.logical_or(out, mask, out=out)
+
+    one_or = best_of(reference, 3)
+    for key in ("fulling-mill", "watch-lantern", "drying-frames"):
+        kind = plan.kinds[key]
+        took = best_of(lambda kind=kind: feasible_map(plan, kind, kind.all_turns[0]), 3)
+        # The cells' masks once for each cell, and a mask for each place that a rule looks at.
+        looks = len(kind.footprint.cells) + _looks(kind)
+        made.append(
+            Row(
+                "5",
+                f"map of {key} with its rules, 1 turn, {side}² ({looks} masks)",
+                seconds(took),
+                f"{seconds(one_or * looks)} (NumPy OR)",
+                took / (one_or * looks),
+                "≤ 5 × OR",
+                took <= 5 * one_or * looks,
+            )
+        )
+    kind = plan.kinds["dye-works"]
+    start = time.perf_counter()
+    found = Feasibility(plan, kind, 0)
+    whole = time.perf_counter() - start
+    history = History(plan)
+    times: list[float] = []
+
+    def follow(notice: Notice) -> None:
+        start = time.perf_counter()
+        found.update(notice)
+        times.append(time.perf_counter() - start)
+
+    history.listen(follow)
+    for cell in cells[:40]:
+        history.do(paint_brush(plan, [cell], Brush(3), Coat("terrain", 2)))
+    took = float(np.median(times))
+    made.append(
+        Row(
+            "5",
+            f"where-map of dye-works after an edit, all turns, {side}²",
+            seconds(took),
+            f"{seconds(whole)} (all of it)",
+            took / whole,
+            "dirty part only",
+            took < 0.1 * whole or took < 0.005,
+        )
+    )
+    while history.undo():
+        pass
+    return made
+
+
+def _looks(kind: Kind) -> int:
+    """Places around a footprint, or cells of it, that the rules of a kind look at."""
+    asked = kind.demands
+    sides = len(kind.footprint.open_sides())
+    return (
+        len(asked.touch) * sides
+        + (asked.stand is not None) * len(kind.footprint.cells)
+        + (asked.slope is not None) * len(kind.footprint.cells)
+        + sum((2 * clear.cells + 1) ** 2 for clear in asked.clear)
+    )
 
 
 def snapping(count: int) -> list[Row]:

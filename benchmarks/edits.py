@@ -12,7 +12,7 @@ from benchmarks.table import Row, seconds
 from benchmarks.towns import town
 from woven_locus.core.editing import Edit
 from woven_locus.core.geometry import Cell
-from woven_locus.core.placing import judge
+from woven_locus.core.placing import Feasibility, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits, ground, heights
 from woven_locus.core.tools.heights import Sculpt
@@ -33,6 +33,9 @@ def rows(side: int, structures: int) -> list[Row]:
     first, second = plan.register.numbers()[:2]
     document.routes.pin(first, second)
     document.routes.update()
+    # The overlay of where a kind could go is on, and follows.
+    found = Feasibility(plan, plan.kinds["dye-works"], 0)
+    document.listen(lambda notice: found.update(notice))
     middle = side // 2 // 16 * 16
 
     def settle() -> None:
@@ -51,6 +54,7 @@ def rows(side: int, structures: int) -> list[Row]:
     box, mask = swept([plan.spec.slot(bare)], Brush(10))
     cases: dict[str, Callable[[Plan], Edit]] = {
         "place a structure": lambda p: edits.place(p, "loom-hall", free, 0, WHEN),
+        "move one": lambda p: edits.move(p, first + 6, free, 0),
         "demolish one": lambda p: edits.demolish(p, [first + 5]),
         "lay a road cell": lambda p: edits.lay_road(p, [bare]),
         "erase a road cell in a street": lambda p: edits.erase_road(

@@ -13,13 +13,15 @@ import time
 import numpy as np
 
 
-def measure(side: int, structures: int, agents: int, frames: int) -> dict[str, float]:
+def measure(
+    side: int, structures: int, agents: int, frames: int, where: bool = False
+) -> dict[str, float]:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from benchmarks.towns import town
     from woven_locus import warm
     from woven_locus.core.geometry import Cell
     from woven_locus.document import Document
-    from woven_locus.ui.stages import Stage
+    from woven_locus.ui.stages import Stage, Where
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window
@@ -43,8 +45,15 @@ def measure(side: int, structures: int, agents: int, frames: int) -> dict[str, f
     walkers = session.walk.walkers
     # Everybody starts somewhere along a street, so that the whole map is in motion.
     walkers.send_all([route[int(rng.integers(len(route) - 1)) :] for route in routes])
-    session.set_stage(Stage.GROUND)
-    session.set_brush(code=2, size=9)
+    if where:
+        session.set_stage(Stage.BUILD)
+        session.set_build(where=Where.TURN)
+        session.arm("dye-works")
+        while session.where.map is None:
+            app.processEvents()
+    else:
+        session.set_stage(Stage.GROUND)
+        session.set_brush(code=2, size=9)
     sheet.show_whole()
     # A second of rest: what is made ready in idle moments is, as it would be for a user.
     rested = time.perf_counter() + 1.0
@@ -88,4 +97,4 @@ def measure(side: int, structures: int, agents: int, frames: int) -> dict[str, f
 
 
 if __name__ == "__main__":
-    print(json.dumps(measure(*map(int, sys.argv[1:5]))))
+    print(json.dumps(measure(*map(int, sys.argv[1:5]), "where" in sys.argv)))

@@ -27,14 +27,16 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.core.geometry import Cell
     from woven_locus.core.grid import GridSpec
     from woven_locus.core.ground.generate import Recipe
+    from woven_locus.core.kinds import Footprint
     from woven_locus.core.render import Overlay
     from woven_locus.core.tools import ground
+    from woven_locus.core.tools.kinds import change_kind
     from woven_locus.core.tools.obstacles import scatter
     from woven_locus.core.tools.terrain_classes import change_class
     from woven_locus.core.tools.window import regrid
     from woven_locus.document import Document
     from woven_locus.ui.bench.ground.make_sheet import made_ground
-    from woven_locus.ui.stages import GroundTool, Stage
+    from woven_locus.ui.stages import Filling, GroundTool, Stage, Where
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window
@@ -123,10 +125,50 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     )
     case("change the grid", lambda: session.work("Grid", lambda p, _s: regrid(p, question)))
     case("undo the grid", history.undo)
+    session.set_stage(Stage.BUILD)
+    session.arm("dye-works")
+    session.set_hover(session.plan.spec.centre(Cell(60, 61)))
+    case("show where a kind could go", lambda: session.set_build(where=Where.ANY))
+    case("turn it", lambda: session.turn_ghost(1))
+    case("the nearest spot, from the far corner", lambda: _far(session))
+    session.set_build(filling=Filling.ROWS)
+    case("fill a rectangle with rows", lambda: _rows(session, turn))
+    case("undo the rows", history.undo)
+    session.set_build(where=Where.OFF, filling=Filling.FREE)
+    session.disarm()
+    hall = session.plan.kinds["loom-hall"]
+    wide = replace(hall, footprint=Footprint.block(3, 3))
+    case(
+        "change the footprint of all structures",
+        lambda: session.work("Change", lambda p, _s: change_kind(p, "loom-hall", wide)),
+    )
+    case("undo the footprint", history.undo)
+    case("select all structures", session.building.select_everything)
+    case("demolish all", session.demolish_selection)
+    case("undo the demolition", history.undo)
     case("save", lambda: window.files._write(Path(folder) / "town.plan.json", None))
     history.mark_saved()
     window.close()
     return found
+
+
+def _far(session) -> None:  # type: ignore[no-untyped-def]
+    """Ask for the nearest spot where there is none close by."""
+    session.set_hover(session.plan.spec.centre(session.plan.spec.last.moved(200, 200)))
+    session.building.go_near()
+
+
+def _rows(session, turn) -> None:  # type: ignore[no-untyped-def]
+    """A rectangle of a thousand spots, drawn in ten moves."""
+    spec, tool = session.plan.spec, session.tools.current
+    start = spec.first.moved(60, 61)
+    session.set_hover(spec.centre(start))
+    tool.press(session.hover, False)
+    for step in range(1, 10):
+        session.set_hover(spec.centre(start.moved(7 * step, 7 * step)))
+        tool.drag(session.hover, False)
+        turn()
+    tool.release(session.hover, False)
 
 
 def _stroke(session, start, turn) -> None:  # type: ignore[no-untyped-def]

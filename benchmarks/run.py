@@ -15,12 +15,16 @@ from benchmarks.table import Row, seconds, show
 from woven_locus import warm
 
 
-def frames(side: int, structures: int, agents: int, count: int) -> list[Row]:
+def frames(side: int, structures: int, agents: int, count: int, where: bool = False) -> list[Row]:
     arguments = [str(n) for n in (side, structures, agents, count)]
+    if where:
+        arguments.append("where")
     command = [sys.executable, "-m", "benchmarks.frames", *arguments]
     done = subprocess.run(command, capture_output=True, text=True, check=True)
     got = json.loads(done.stdout)
     case = f"{side}², {structures:,} structures, {agents:,} agents"
+    if where:
+        case += ", where it could go"
     made = []
     for name, what, goal in (
         ("paint", "paint", 8.0),
@@ -72,6 +76,7 @@ def main() -> int:
     rows += frames(*((256, 200, 100, 60) if small else (1024, 10_000, 10_000, 480)))
     if not small:
         rows += frames(4096, 20_000, 10_000, 480)
+        rows += frames(4096, 20_000, 10_000, 480, where=True)
     rows += long_work(*((256, 200) if small else (4096, 20_000)))
     rows += starting.rows(256 if small else 4096)
     print(show(rows))

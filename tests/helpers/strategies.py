@@ -186,9 +186,7 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
     )
 
 
-def random_step(
-    plan: Plan, history: History, rng: np.random.Generator, calm: bool = False
-) -> None:
+def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bool = False) -> None:
     """One random edit, or an undo or redo, as a user might do it. calm : the grid, the window and the
     classes seldom change, so that things pile up."""
     spec = plan.spec
@@ -314,7 +312,7 @@ def _catalogue(plan: Plan, rng: np.random.Generator) -> Edit:
     what = rng.integers(4)
     if what == 0 and len(kinds) < 12:
         return kind_edits.copy_kind(plan, kind.key)
-    if what == 1:
+    if what == 1 and len(kinds) > 4:
         return kind_edits.remove_kind(plan, kind.key)
     if what == 2:
         other = kinds[rng.integers(len(kinds))]
