@@ -146,6 +146,14 @@ class Document:
             self._soundness = Soundness(self.plan)
         return frozenset(self._soundness.unsound)
 
+    def known_unsound(self, seconds: float = 0.0) -> tuple[frozenset[int], bool]:
+        """`unsound` as far as it is known after working on it for so long, and whether that is all: for
+        whoever may not wait."""
+        if self._soundness is None:
+            self._soundness = Soundness(self.plan)
+        found, done = self._soundness.known(seconds)
+        return frozenset(found), done
+
     def now(self) -> str:
         """The time as the register keeps it."""
         return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterable
 
 import numpy as np
@@ -17,31 +18,56 @@ from woven_locus.core.register import Structure
 _CARE = np.uint8(ALL_BITS & ~sum(BIT[reason] for reason in PASSING & BIT.keys()))
 # Rules that need no look at the map.
 _ELSEWHERE = PASSING | {Reason.TURN}
+# Structures that are judged between two looks at the clock.
+_AT_A_TIME = 50
 # Edits of more cells than this are looked at as a whole.
 MANY_CELLS = 1 << 16
 
 
 class Soundness:
-    """unsound : numbers of the structures that the judge would refuse where they stand. After an edit of
-    very many cells they are worked out when next asked for. See `judge.PASSING` for what is no fault."""
+    """Which structures the judge would refuse where they stand. See `judge.PASSING` for what is no fault.
+
+    After an edit of very many cells all are to be looked at again: `unsound` does so now, `known` does a
+    little of it at a time.
+    """
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
         self._unsound: set[int] = set()
         self._all = True  # all of it has to be looked at again
+        self._todo: list[int] = []
 
     @property
     def unsound(self) -> set[int]:
-        if self._all:
-            self._unsound, self._all = self._all_unsound(), False
+        """All of them."""
+        self._work(None)
         return self._unsound
 
-    def _all_unsound(self) -> set[int]:
+    def known(self, seconds: float) -> tuple[set[int], bool]:
+        """Those that are known after working on it for so long at most, and whether that is all."""
+        self._work(time.perf_counter() + seconds)
+        return self._unsound, not self._todo
+
+    def _work(self, until: float | None) -> None:
+        if self._all:
+            self._begin()
+            self._all = False
+        register = self._plan.register
+        while self._todo:
+            for number in self._todo[-_AT_A_TIME:]:
+                if number in register and not self._is_sound(register[number]):
+                    self._unsound.add(number)
+            del self._todo[-_AT_A_TIME:]
+            if until is not None and time.perf_counter() > until:
+                return
+
+    def _begin(self) -> None:
+        """What the blocks layer says at once, and the structures that have to be judged one by one."""
         plan = self._plan
         who = plan.occupant.ravel()
         at = np.flatnonzero(who > 0)
         bad = plan.blocks.ravel()[at] & _CARE != 0
-        found = set(np.unique(who[at[bad]]).tolist())
+        self._unsound = set(np.unique(who[at[bad]]).tolist())
         # Most kinds ask nothing of their own: for those the layer says all.
         asking = {
             kind.key
@@ -49,14 +75,13 @@ class Soundness:
             if kind.demands.terrain is not None
             or any(r.asked(plan, kind) for r in KIND_RULES if r.reason not in _ELSEWHERE)
         }
-        for row in plan.register:
-            if row.kind in asking:
-                found.discard(row.number)
-                if not self._is_sound(row):
-                    found.add(row.number)
-            elif not plan.kinds[row.kind].may_turn(row.turn):
-                found.add(row.number)
-        return found
+        self._todo = [row.number for row in plan.register if row.kind in asking]
+        self._unsound -= set(self._todo)
+        self._unsound |= {
+            row.number
+            for row in plan.register
+            if row.kind not in asking and not plan.kinds[row.kind].may_turn(row.turn)
+        }
 
     def _is_sound(self, row: Structure) -> bool:
         kind = self._plan.kinds[row.kind]
@@ -79,6 +104,7 @@ class Soundness:
             numbers.update(self._counted())
         for number in numbers:
             self._unsound.discard(number)
+            # What waits in the queue is judged again then; that does no harm.
             if number > 0 and number in plan.register and not self._is_sound(plan.register[number]):
                 self._unsound.add(number)
 

@@ -3,7 +3,7 @@ worker otherwise."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box
 from woven_locus.core.placing import Feasibility
+from woven_locus.core.placing.feasibility import FEW
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.stages import Where
 
@@ -99,7 +100,7 @@ class WhereKeeper(QObject):
         if self._asked is None:
             return
         kind = self.map.kind if self.map is not None else None
-        size = sum(box.shape[0] * box.shape[1] for box in notice.boxes)
+        size = _cells(notice.boxes)
         anew = (
             notice.reformed
             or size > MEND
@@ -116,6 +117,12 @@ class WhereKeeper(QObject):
             if boxes:
                 self.mended.emit(boxes)
 
-    def shown(self) -> list[Box]:
-        """For tests: the blocks that a map covers."""
-        return [self._session.plan.spec.box] if self.map is not None else []
+
+def _cells(boxes: Sequence[Box]) -> int:
+    """How many cells are looked at after an edit of some blocks; see `Feasibility.update`."""
+    if len(boxes) <= FEW:
+        return sum(box.shape[0] * box.shape[1] for box in boxes)
+    around = boxes[0]
+    for box in boxes:
+        around = around.union(box)
+    return around.shape[0] * around.shape[1]

@@ -5,7 +5,7 @@ Each `write`s itself to a plan, forwards or backwards, and returns the blocks of
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -91,17 +91,13 @@ class StructuresChange:
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
-        boxes = []
+        boxes = [*_lay(plan, gone, lift=True), *_lay(plan, come)]
         stays = {row.number for row in come}
         for row in gone:
-            _stand(plan, plan.cells_of(row), 0)
-            boxes.append(plan.box_of(row))
             if row.number not in stays:
                 plan.register.drop(row.number)
             plan.account.changed(row, None)
         for row in come:
-            _stand(plan, plan.cells_of(row), row.number)
-            boxes.append(plan.box_of(row))
             plan.account.changed(None, row)
         plan.register.put_all(come)
         # A number is taken by its placement and given back only by the placement's own undo.
@@ -150,6 +146,34 @@ class ObstaclesChange:
 def _stand(plan: Plan, cells: Iterable[Cell], who: int) -> None:
     for cell in cells:
         plan.occupant[plan.spec.slot(cell)] = who
+
+
+# More structures than this are laid down in array passes, and told as one block.
+MANY = 200
+
+
+def _lay(plan: Plan, rows: Sequence[Structure], lift: bool = False) -> list[Box]:
+    """Write structures to the map, or take them off it; returns the blocks that they cover."""
+    if len(rows) <= MANY:
+        for row in rows:
+            _stand(plan, plan.cells_of(row), 0 if lift else row.number)
+        return [plan.box_of(row) for row in rows]
+    alike: dict[tuple[str, int], list[Structure]] = {}
+    for row in rows:
+        alike.setdefault((row.kind, row.turn), []).append(row)
+    around = Box(0, 0, 0, 0)
+    for (kind, turn), mine in alike.items():
+        footprint = plan.footprint(plan.kinds[kind], turn)
+        offs = np.array(footprint.cells, np.int64)
+        lows = np.array([row.cell for row in mine], np.int64) - np.array(plan.spec.first)
+        cells = lows[:, None] + offs
+        numbers = np.array([row.number for row in mine], np.int32)[:, None]
+        plan.occupant[cells[..., 1], cells[..., 0]] = 0 if lift else numbers
+        low, high = lows.min(axis=0).tolist(), lows.max(axis=0).tolist()
+        around = around.union(
+            Box(low[1], low[0], high[1] + footprint.rows, high[0] + footprint.cols)
+        )
+    return [around]
 
 
 @dataclass(frozen=True, slots=True)
@@ -236,16 +260,11 @@ class KindsChange:
             if kind.key in new and new[kind.key].footprint != kind.footprint
         }
         rows = [row for row in plan.register if row.kind in other] if other else []
-        around = Box(0, 0, 0, 0)
-        for row in rows:
-            _stand(plan, plan.cells_of(row), 0)
-            around = around.union(plan.box_of(row))
+        boxes = _lay(plan, rows, lift=True)
         plan.kinds = new
-        for row in rows:
-            _stand(plan, plan.cells_of(row), row.number)
-            around = around.union(plan.box_of(row))
+        boxes += _lay(plan, rows)
         plan.account.now_under(new, plan.funds)
-        return (around,) if rows else ()
+        return tuple(boxes)
 
 
 @dataclass(frozen=True, slots=True)

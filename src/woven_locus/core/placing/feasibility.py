@@ -33,6 +33,8 @@ WHY_BIT: dict[Reason, int] = {
 _WHYS = 2 * max(WHY_BIT.values())
 # Classes of `Feasibility.shades`, each darker than the one before.
 FREE, TURNED, ONE_REASON, SEVERAL = 1, 2, 3, 5
+# More edited blocks than this are looked at as one.
+FEW = 16
 # Cells that are worked on at a time: few enough to stay in the processor's cache.
 STRIP = 1 << 18
 
@@ -207,7 +209,13 @@ class Feasibility:
         more = margin(self._plan, self.kind)
         side_r = max(footprint.rows for footprint in footprints) - 1
         side_c = max(footprint.cols for footprint in footprints) - 1
-        for box in notice.boxes:
+        boxes = list(notice.boxes)
+        if len(boxes) > FEW:
+            around = boxes[0]
+            for box in boxes:
+                around = around.union(box)
+            boxes = [around]
+        for box in boxes:
             wide = Box(
                 box.r0 - more - side_r, box.c0 - more - side_c, box.r1 + more, box.c1 + more
             ).clipped(self._plan.spec.shape)

@@ -9,8 +9,16 @@ from woven_locus.core.editing import Edit, StructuresChange
 from woven_locus.core.editing.trial import tried
 from woven_locus.core.errors import Refused, WovenError
 from woven_locus.core.geometry import Box, Cell, cell_text
-from woven_locus.core.kinds import Footprint, Kind
-from woven_locus.core.placing import CellVerdict, Reason, Verdict, judge
+from woven_locus.core.kinds import Footprint, Kind, Thing
+from woven_locus.core.placing import (
+    CellVerdict,
+    Reason,
+    Verdict,
+    always_refused,
+    judge,
+    why_not,
+)
+from woven_locus.core.placing.clearance import concerns
 from woven_locus.core.placing.rules import BIT
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
@@ -19,6 +27,8 @@ from woven_locus.core.tools import edits
 
 # Spots of a rectangle that are proposed at most.
 MOST_SPOTS = 1024
+# Cells of a block that are looked at in the time of one judgement.
+ASKED_APART = 200
 
 
 def within(plan: Plan, box: Box) -> list[int]:
@@ -183,6 +193,49 @@ def place_all(
         return Edit("", ()), refused
     label = f"Placed {len(rows):,} structures" if len(rows) > 1 else done[0].label
     return Edit(label, (StructuresChange((), tuple(rows)),)), refused
+
+
+def free_spots(plan: Plan, kind: Kind, turn: int, spots: Sequence[Cell]) -> list[bool]:
+    """Which of some spots are free as things stand, each asked by itself."""
+    if always_refused(plan, kind, turn):
+        return [False] * len(spots)
+    slots = [plan.spec.slot(spot) for spot in spots]
+    box = Box.around(slots).clipped(plan.spec.shape)
+    if box.empty or len(spots) * ASKED_APART < box.shape[0] * box.shape[1]:
+        return [bool(judge(plan, kind, spot, turn)) for spot in spots]
+    why = why_not(plan, kind, turn, box)
+    return [
+        box.r0 <= row < box.r1 and box.c0 <= col < box.c1 and not why[row - box.r0, col - box.c0]
+        for row, col in slots
+    ]
+
+
+def place_apart(
+    plan: Plan, kind: Kind, wishes: Sequence[Wish], when: str
+) -> tuple[Edit, list[str]]:
+    """`place_all` for spots of one kind that are free and do not overlap: where its rules do not look at
+    other structures, they need not be tried one after the other."""
+    if not wishes or mind_each_other(plan, kind):
+        return place_all(plan, wishes, when)
+    room = len(wishes)
+    if kind.demands.most is not None:
+        room = min(room, kind.demands.most - plan.register.count(kind.key))
+    if plan.funds is not None and kind.price:
+        room = min(room, plan.account.balance // kind.price)
+    rows = [
+        edits.new_row(plan, kind, wish.cell, wish.turn, when, at)
+        for at, wish in enumerate(wishes[:room])
+    ]
+    why = "there may be no more of it" if kind.demands.most is not None else "the funds are spent"
+    refused = [f"{wish.where}: {why}" for wish in wishes[room:]]
+    return Edit(f"Placed {len(rows)} {kind.name}", (StructuresChange((), tuple(rows)),)), refused
+
+
+def mind_each_other(plan: Plan, kind: Kind) -> bool:
+    """Whether one of a kind may change the answer for another beside it."""
+    asked = [rule.thing for rule in kind.demands.touch]
+    asked += [rule.thing for rule in kind.demands.clear]
+    return Thing.KIND in asked or concerns(plan, kind)
 
 
 def row_spots(footprint: Footprint, a: Cell, b: Cell, gap_cols: int, gap_rows: int) -> list[Cell]:

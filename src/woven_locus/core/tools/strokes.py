@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from woven_locus.core.editing import Edit, History
 from woven_locus.core.geometry import Cell, cell_text
-from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
+from woven_locus.core.placing import CellVerdict, Reason, Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits
 from woven_locus.core.tools.lines import held_to_axis, staircase
-from woven_locus.core.tools.many import Wish, place_all, row_spots
+from woven_locus.core.tools.many import Wish, free_spots, place_apart, row_spots
 
 
 class Stroke:
@@ -156,7 +156,8 @@ class RowsStroke(Stroke):
         super().__init__(plan, history)
         self.kind, self.turn, self.when, self.gaps = plan.kinds[kind_key], turn, when, gaps
         self.spots: list[Cell] = []
-        self.verdicts: list[Verdict] = []
+        self.free: list[bool] = []
+        self.why = ""
         self.placed = 0
         self.refusals: list[str] = []
 
@@ -179,35 +180,43 @@ class RowsStroke(Stroke):
         if not self.spots:
             # Too small for one yet: it would stand in the corner.
             self.spots = [self._corner]
-        self.verdicts = [judge(self.plan, self.kind, spot, self.turn) for spot in self.spots]
-        self.refused = sum(not verdict for verdict in self.verdicts)
+        self.free = free_spots(self.plan, self.kind, self.turn, self.spots)
+        self.refused = self.free.count(False)
+        self.why = ""
+        if self.refused:
+            first = self.spots[self.free.index(False)]
+            self.why = judge(self.plan, self.kind, first, self.turn).sentence()
 
     @property
     def verdict(self) -> Verdict:
         """All cells, for the marks on the map."""
-        cells = tuple(cell for verdict in self.verdicts for cell in verdict.cells)
-        reasons = dict.fromkeys(reason for verdict in self.verdicts for reason in verdict.reasons)
-        return Verdict(cells, tuple(reasons), ())
+        footprint = self.plan.footprint(self.kind, self.turn)
+        cells = tuple(
+            CellVerdict(cell, () if free else (Reason.OCCUPIED,))
+            for spot, free in zip(self.spots, self.free, strict=True)
+            for cell in footprint.at(spot)
+        )
+        return Verdict(cells, (Reason.OCCUPIED,) if self.refused else (), ())
 
     @property
     def price(self) -> int:
         """Of all that would be placed."""
-        return (len(self.spots) - self.refused) * self.kind.price
+        return self.free.count(True) * self.kind.price
 
     def finish(self) -> None:
         wishes = [
             Wish(cell_text(spot), self.kind.key, spot, self.turn)
-            for spot, verdict in zip(self.spots, self.verdicts, strict=True)
-            if verdict
+            for spot, free in zip(self.spots, self.free, strict=True)
+            if free
         ]
-        edit, self.refusals = place_all(self.plan, wishes, self.when)
+        edit, self.refusals = place_apart(self.plan, self.kind, wishes, self.when)
         self.placed = len(wishes) - len(self.refusals)
         if self.placed > 1:
             edit = Edit(f"Placed {self.placed} {self.kind.name} in rows", edit.changes)
         self.history.do(edit)
 
     def cancel(self) -> None:
-        self.spots, self.verdicts = [], []
+        self.spots, self.free = [], []
 
 
 class BarrierStroke(RoadStroke):

@@ -13,6 +13,9 @@ from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme, colour, text_font
 
 HEIGHT = 40
+# Time for judging what stands, in one turn of the event loop.
+WORK_SECONDS = 0.006
+SOON_MSEC = 60
 _BEAD = 7
 
 
@@ -114,11 +117,11 @@ class Thread(QWidget):
         # Counts may lag a little behind a drag; they must not slow it down.
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(60)
+        self._soon.setInterval(SOON_MSEC)
         self._soon.timeout.connect(self.count)
-        session.changed.connect(lambda _notice: self._soon.start())
-        session.routes.changed.connect(self._soon.start)
-        session.replaced.connect(self._soon.start)
+        session.changed.connect(lambda _notice: self._soon.start(SOON_MSEC))
+        session.routes.changed.connect(lambda: self._soon.start(SOON_MSEC))
+        session.replaced.connect(lambda: self._soon.start(SOON_MSEC))
         session.stage_changed.connect(self._show_stage)
         theme.changed.connect(self.update)
         self._show_stage()
@@ -131,7 +134,10 @@ class Thread(QWidget):
     def count(self) -> None:
         """Work out what is unresolved in each stage."""
         document = self._session.document
-        unsound, cut_off = len(document.unsound()), len(document.links().cut_off)
+        bad, done = document.known_unsound(WORK_SECONDS)
+        if not done:
+            self._soon.start(1)
+        unsound, cut_off = len(bad), len(document.links().cut_off)
         broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
         self.buttons[Stage.BUILD].set_count(unsound, "on ground that forbids them")
         self.buttons[Stage.WAYS].set_count(

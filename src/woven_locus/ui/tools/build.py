@@ -184,7 +184,7 @@ class PlaceTool(StrokeTool):
             words = f"Placed {stroke.placed} {stroke.kind.name}"
             if left:
                 words += f"; {left} left out"
-                why = next((v.sentence() for v in stroke.verdicts if not v), "")
+                why = stroke.why
                 why = why or (stroke.refusals[0].partition(": ")[2] if stroke.refusals else "")
                 words += f": {why}" if why else ""
             session.say(words, "no" if left else "note")

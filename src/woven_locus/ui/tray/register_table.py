@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 from PyQt6.QtCore import (
     QAbstractItemModel,
@@ -148,10 +149,11 @@ class RegisterTable(QTableView):
             return
         self.model_.changing = True
         picked = QItemSelection()
-        for number in wanted:
-            row = self._row(number)
-            assert row is not None
-            picked.select(self.model_.index(row, 0), self.model_.index(row, 0))
+        rows = sorted(row for number in wanted if (row := self._row(number)) is not None)
+        # Rows side by side as one range: each range costs as much as a row.
+        starts = [k for k, row in enumerate(rows) if not k or row != rows[k - 1] + 1]
+        for start, end in pairwise([*starts, len(rows)]):
+            picked.select(self.model_.index(rows[start], 0), self.model_.index(rows[end - 1], 0))
         how = QItemSelectionModel.SelectionFlag
         model.select(picked, how.ClearAndSelect | how.Rows)
         front = self._row(chosen[0]) if chosen else None

@@ -41,7 +41,7 @@ def draw(canvas: Canvas) -> None:
     if canvas.cell_px >= CODES_FROM:
         _codes(canvas, shown)
     if session.stage in (Stage.BUILD, Stage.WAYS):
-        unsound = session.document.unsound()
+        unsound, _all = session.document.known_unsound()
         _mark_all(canvas, [row for row in shown if row.number in unsound], _doubt)
     if session.stage in (Stage.WAYS, Stage.TRAFFIC):
         linked = session.document.is_linked
