@@ -30,19 +30,23 @@ class Links:
     cut_off: tuple[int, ...]
 
 
+# More structures than this are looked at in array passes.
+MANY = 200
+
+
 class Connections:
     """Keeps the approach slots of every structure, so that an edit asks only about its own."""
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
         self._slots: dict[int, npt.NDArray[np.int64]] = {}
-        self._learn_all()
+        self._learn(plan.register)
 
-    def _learn_all(self) -> None:
-        """Every structure, by kind and turn: structures alike have approaches alike."""
+    def _learn(self, structures: Iterable[Structure]) -> None:
+        """Many structures, by kind and turn: structures alike have approaches alike."""
         plan, spec = self._plan, self._plan.spec
         alike: dict[tuple[str, int], list[Structure]] = {}
-        for row in plan.register:
+        for row in structures:
             alike.setdefault((row.kind, row.turn), []).append(row)
         for (kind, turn), rows in alike.items():
             footprint = plan.footprint(plan.kinds[kind], turn)
@@ -64,6 +68,12 @@ class Connections:
     def update(self, numbers: Iterable[int]) -> None:
         """The register rows of these structures changed (placed, moved, demolished)."""
         register = self._plan.register
+        numbers = list(numbers)
+        if len(numbers) > MANY:
+            for number in numbers:
+                self._slots.pop(number, None)
+            self._learn(register[number] for number in numbers if number in register)
+            return
         for number in numbers:
             if number in register:
                 self._slots[number] = self._approach(register[number])

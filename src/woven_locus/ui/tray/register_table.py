@@ -37,7 +37,7 @@ from woven_locus.ui.tray.register_model import KIND, TURN, Filter, Heading, Regi
 from woven_locus.ui.widgets import quietly
 
 # Selections up to this many are shown row by row.
-MOST_CHOSEN = 2000
+MOST_CHOSEN = 400
 _SOON_MSEC = 120
 
 
@@ -143,7 +143,11 @@ class RegisterTable(QTableView):
         chosen, model = self._session.chosen, self.selectionModel()
         if model is None:
             return
-        shown = {self.model_.number_at(index.row()) for index in model.selectedRows()}
+        shown = {
+            self.model_.number_at(row)
+            for part in model.selection()
+            for row in range(part.top(), part.bottom() + 1)
+        }
         wanted = {number for number in chosen[:MOST_CHOSEN] if self._row(number) is not None}
         if shown == wanted:
             return
