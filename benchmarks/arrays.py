@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 import tracemalloc
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,8 +13,8 @@ from benchmarks.towns import town
 from woven_locus.core.editing import History, Notice
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec, Rule, SnapSettings, snap_many
-from woven_locus.core.kinds import Kind
-from woven_locus.core.placing import Feasibility, feasible_map, judge
+from woven_locus.core.kinds import NO_DEMANDS, Kind
+from woven_locus.core.placing import Feasibility, feasible_map, feasible_maps, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools.ground import Coat, paint_brush
 from woven_locus.core.tools.heights import flat, set_heights
@@ -37,7 +38,8 @@ def judging(side: int) -> list[Row]:
     made += _rules(plan, cells)
     for key in ("loom-hall", "carriers-inn"):
         kind = plan.kinds[key]
-        ours = best_of(lambda kind=kind: [feasible_map(plan, kind, turn) for turn in range(4)], 3)
+        kind = replace(kind, turns=(0, 1, 2, 3), mirror=False, demands=NO_DEMANDS)
+        ours = best_of(lambda kind=kind: feasible_maps(plan, kind), 3)
         mask = plan.blocks != 0
         out = np.zeros_like(mask)
 

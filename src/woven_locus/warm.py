@@ -22,7 +22,7 @@ from woven_locus.core import kernels
 def cache_folder() -> Path:
     """A folder for this version of kernels, Numba, Python and machine."""
     digest = hashlib.sha256()
-    for name in ("astar.py", "flood.py", "cells.py", "compiled.py"):
+    for name in ("astar.py", "flood.py", "cells.py", "slopes.py", "compiled.py"):
         digest.update(resources.files("woven_locus.core.kernels").joinpath(name).read_bytes())
     for part in ("numba", "llvmlite", "numpy"):
         digest.update(metadata.version(part).encode())

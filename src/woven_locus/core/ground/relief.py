@@ -6,12 +6,13 @@ with y. Nothing here changes its input.
 
 from __future__ import annotations
 
-import math
+from collections.abc import Sequence
 from enum import Enum
 
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core import kernels
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box
 
@@ -72,6 +73,10 @@ def steeper(
     known = wide.clipped(heights.shape)
     around = np.full(wide.shape, np.nan)
     around[known.seen_from(wide).slices] = heights[known.slices]
+    if kernels.compiled_ready():
+        out = np.empty(box.shape, np.bool_)
+        kernels.steep(around, cell_w, cell_h, rise * rise, out)
+        return out
     here = around[1:-1, 1:-1]
     total = np.zeros(box.shape)
     for before, after, size in (
@@ -88,28 +93,30 @@ def steeper(
 
 
 def steeper_at(
-    heights: Floats, row: int, col: int, cell_w: float, cell_h: float, rise: float
+    around: Sequence[Sequence[float]],
+    row: int,
+    col: int,
+    cell_w: float,
+    cell_h: float,
+    rise: float,
 ) -> bool | None:
-    """`steeper` for one slot; None where its height is not known."""
-    here = float(heights[row, col])
+    """`steeper` for one cell; None where its height is not known.
+
+    around : rows of heights with the cell and its four neighbours among them, NaN beyond the map.
+    """
+    here = around[row][col]
     if here != here:
         return None
     total = 0.0
     for before, after, size in (
-        (_at(heights, row, col - 1), _at(heights, row, col + 1), cell_w),
-        (_at(heights, row - 1, col), _at(heights, row + 1, col), cell_h),
+        (around[row][col - 1], around[row][col + 1], cell_w),
+        (around[row - 1][col], around[row + 1][col], cell_h),
     ):
         steps = 2 - (before != before) - (after != after)
         way = (here if after != after else after) - (here if before != before else before)
         way /= max(steps, 1) * size
         total += way * way
     return total > rise * rise
-
-
-def _at(heights: Floats, row: int, col: int) -> float:
-    if 0 <= row < heights.shape[0] and 0 <= col < heights.shape[1]:
-        return float(heights[row, col])
-    return math.nan
 
 
 def hill_shade(

@@ -5,11 +5,13 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from woven_locus.core.kernels import astar, cells, flood
+from woven_locus.core.kernels import astar, cells, flood, slopes
 
 search = numba.njit(cache=True, nogil=True, error_model="numpy")(astar.search)
 relabel = numba.njit(cache=True, nogil=True, error_model="numpy")(flood.relabel)
 derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
+
+steep = numba.njit(cache=True, nogil=True, error_model="numpy")(slopes.steep)
 
 
 def warm() -> None:
@@ -24,3 +26,4 @@ def warm() -> None:
     flags = np.zeros(256, np.uint8)
     outside = np.uint8(0)
     derive(byte, byte, byte, byte, whose, four, outside, four, flags, flags, bits, byte, byte)
+    steep(np.zeros((3, 3)), 1.0, 1.0, 1.0, np.zeros((1, 1), np.bool_))

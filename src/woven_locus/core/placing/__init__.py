@@ -4,6 +4,7 @@ from woven_locus.core.placing.feasibility import (
     Feasibility,
     always_refused,
     feasible_map,
+    feasible_maps,
     nearest_spot,
     why_not,
 )
@@ -32,6 +33,7 @@ __all__ = [
     "Verdict",
     "always_refused",
     "feasible_map",
+    "feasible_maps",
     "judge",
     "judge_barrier",
     "judge_cells",

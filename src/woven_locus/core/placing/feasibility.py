@@ -69,7 +69,15 @@ def strips(box: Box) -> Iterator[Box]:
         yield Box(r0, box.c0, min(box.r1, r0 + tall), box.c1)
 
 
-def _why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int) -> Why:
+def _why_not(
+    plan: Plan,
+    kind: Kind,
+    turn: int,
+    box: Box,
+    lifted: int,
+    shared: dict[Reason, npt.NDArray[np.bool_]] | None = None,
+) -> Why:
+    """shared : masks that are the same in every turn, handed on from turn to turn of the same block."""
     footprint = plan.footprint(kind, turn)
     reach = reach_of(footprint.cells)
     wide = wide_of(box, reach)
@@ -82,7 +90,7 @@ def _why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int) -> Why:
     out: Why = any_over(bits, reach, box.shape, footprint.cells).astype(np.uint16)
     asked: list[KindRule] = [r for r in KIND_RULES if r.spots is not None and r.asked(plan, kind)]
     if asked:
-        spots = Spots(plan, kind, turn, footprint, box, lifted)
+        spots = Spots(plan, kind, turn, footprint, box, lifted, {} if shared is None else shared)
         for rule in asked:
             assert rule.spots is not None
             np.bitwise_or(out, WHY_BIT[rule.reason], out=out, where=rule.spots(spots))
@@ -115,6 +123,21 @@ def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]
     out = np.empty(plan.spec.shape, bool)
     for part in strips(plan.spec.box):
         np.equal(_why_not(plan, kind, turn, part, 0), 0, out=out[part.slices])
+    return out
+
+
+def feasible_maps(plan: Plan, kind: Kind) -> list[npt.NDArray[np.bool_]]:
+    """`feasible_map` for every turn that the kind takes, side by side: what does not depend on the turn
+    is worked out once."""
+    turns = kind.all_turns
+    out = [np.zeros(plan.spec.shape, bool) for _turn in turns]
+    for part in strips(plan.spec.box):
+        shared: dict[Reason, npt.NDArray[np.bool_]] = {}
+        for turn, fits in zip(turns, out, strict=True):
+            np.equal(_why_not(plan, kind, turn, part, 0, shared), 0, out=fits[part.slices])
+    for turn, fits in zip(turns, out, strict=True):
+        if always_refused(plan, kind, turn):
+            fits[:] = False
     return out
 
 
@@ -164,20 +187,24 @@ class Feasibility:
         """For each reason of the map: spots that it alone rules out."""
         return {reason: int(self._counts[bit]) for reason, bit in WHY_BIT.items()}
 
-    def shades(self, box: Box, any_turn: bool) -> npt.NDArray[np.uint8]:
+    def shades(
+        self, box: Box, any_turn: bool, skip: int = 1, upside_down: bool = False
+    ) -> npt.NDArray[np.uint8]:
         """The overlay's class of each cell of a block, a spot shown at the middle of its footprint, where
         the pointer holds it: FREE, TURNED, ONE_REASON or SEVERAL. (box rows, box cols) uint8.
 
-        any_turn : a spot counts as free when the kind fits there in any turn.
+        any_turn : a spot counts as free when the kind fits there in any turn.  skip : every so manieth row
+        and column only.  upside_down : the last row first.
         """
         footprint = self._plan.footprint(self.kind, self.turn)
         r, c = (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
         spots = Box(box.r0 - r, box.c0 - c, box.r1 - r, box.c1 - c)
+        step = (slice(None, None, -skip if upside_down else skip), slice(None, None, skip))
+        why = padded(self.why, spots, np.uint16(BIT[Reason.OUTSIDE] | BIT[Reason.TERRAIN]))[step]
+        fits = padded(self.fits, spots, np.uint8(0))[step]
+        out = np.full(why.shape, SEVERAL, np.uint8)
         if self.always:
-            return np.full(box.shape, SEVERAL, np.uint8)
-        why = padded(self.why, spots, np.uint16(BIT[Reason.OUTSIDE] | BIT[Reason.TERRAIN]))
-        fits = padded(self.fits, spots, np.uint8(0))
-        out = np.full(box.shape, SEVERAL, np.uint8)
+            return out
         out[(why & (why - np.uint16(1))) == 0] = ONE_REASON
         out[fits != 0] = FREE if any_turn else TURNED
         out[why == 0] = FREE
@@ -232,13 +259,14 @@ class Feasibility:
             self._counts -= np.bincount(why.ravel(), minlength=_WHYS)
             self.free_any -= int(np.count_nonzero(fits))
         fits[:] = 0
+        shared: dict[Reason, npt.NDArray[np.bool_]] = {}
         for turn in self.kind.all_turns:
-            found = _why_not(self._plan, self.kind, turn, box, self.lifted)
+            found = _why_not(self._plan, self.kind, turn, box, self.lifted, shared)
             fits |= (found == 0).view(np.uint8) << np.uint8(turn)
             if turn == self.turn:
                 why[:] = found
         if self.turn not in self.kind.all_turns:
-            why[:] = _why_not(self._plan, self.kind, self.turn, box, self.lifted)
+            why[:] = _why_not(self._plan, self.kind, self.turn, box, self.lifted, shared)
         self._counts += np.bincount(why.ravel(), minlength=_WHYS)
         self.free_any += int(np.count_nonzero(fits))
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -19,8 +19,8 @@ from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Touch
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing import clearance
 from woven_locus.core.placing.rules import Mask, Reason
-from woven_locus.core.placing.shifts import any_over, count_over, reach_of, wide_of
-from woven_locus.core.placing.things import mask_of, stands_at, thing_words
+from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_of, wide_of
+from woven_locus.core.placing.things import is_terrain, mask_of, stands_at, thing_words
 from woven_locus.core.placing.verdict import Remark, listed
 
 if TYPE_CHECKING:
@@ -56,6 +56,23 @@ class Spots:
     footprint: Footprint
     box: Box
     lifted: int = 0
+    # Masks of cells are the same in every turn: kept by rule while one block is worked on.
+    shared: dict[Reason, Mask] = field(default_factory=dict)
+
+    def any_cell(self, reason: Reason, mask: Callable[[Box], Mask]) -> Mask:
+        """Where a mask is set under any cell of the footprint; the mask is worked out once for all turns
+        that share this."""
+        offs = self.footprint.cells
+        side = max(self.footprint.cols, self.footprint.rows) - 1
+        known = self.shared.get(reason)
+        if known is None:
+            wide = Box(self.box.r0, self.box.c0, self.box.r1 + side, self.box.c1 + side)
+            known = np.zeros(wide.shape, bool)
+            inside = wide.clipped(self.plan.blocks.shape)
+            if not inside.empty:
+                known[inside.seen_from(wide).slices] = mask(inside)
+            self.shared[reason] = known
+        return any_over(known, reach_of(offs), self.box.shape, offs)
 
     def around(
         self, offs: tuple[Off, ...], mask: Callable[[Box], Mask], fill: bool = False
@@ -104,11 +121,13 @@ def _slope(ask: Ask) -> Remark | None:
         return None
     spec, rise = plan.spec, math.tan(math.radians(limit))
     steep, unknown = [], []
+    # All that is looked at as plain numbers, with a margin: single values of an array are slow to get.
+    low_r, low_c = ask.row - 1, ask.col - 1
+    box = Box(low_r, low_c, ask.row + ask.footprint.rows + 1, ask.col + ask.footprint.cols + 1)
+    around = padded(plan.heights, box, np.nan).tolist()
     for at, (c, r) in enumerate(ask.footprint.cells):
         if ask.inside(ask.row + r, ask.col + c):
-            found = steeper_at(
-                plan.heights, ask.row + r, ask.col + c, spec.cell_w, spec.cell_h, rise
-            )
+            found = steeper_at(around, r + 1, c + 1, spec.cell_w, spec.cell_h, rise)
             if found is None:
                 unknown.append(at)
             elif found:
@@ -128,8 +147,8 @@ def _slope_spots(ask: Spots) -> Mask:
     if plan.heights is None:
         return np.zeros(ask.box.shape, bool)
     heights, spec, rise = plan.heights, plan.spec, math.tan(math.radians(limit))
-    return ask.any(
-        ask.footprint.cells, lambda box: steeper(heights, spec.cell_w, spec.cell_h, rise, box)
+    return ask.any_cell(
+        Reason.SLOPE, lambda box: steeper(heights, spec.cell_w, spec.cell_h, rise, box)
     )
 
 
@@ -184,11 +203,9 @@ def _support_spots(ask: Spots) -> Mask:
     plan, demands = ask.plan, ask.kind.demands
     out = np.zeros(ask.box.shape, bool)
     if demands.stand is not None:
-        codes = _codes(plan, demands.stand.terrain)
+        codes = np.flatnonzero(_codes(plan, demands.stand.terrain)).tolist()
         least = _least(demands.stand, ask.footprint)
-        out |= ~ask.at_least(
-            least, ask.footprint.cells, lambda box: codes[plan.terrain[box.slices]]
-        )
+        out |= ~ask.at_least(least, ask.footprint.cells, lambda box: is_terrain(plan, codes, box))
     for touch in demands.touch:
         offs = _beyond(plan, ask.kind, ask.turn, touch)
         out |= ~ask.at_least(
@@ -235,8 +252,8 @@ def _clearance(ask: Ask) -> Remark | None:
 
 
 def _clearance_spots(ask: Spots) -> Mask:
-    return ask.any(
-        ask.footprint.cells,
+    return ask.any_cell(
+        Reason.CLEARANCE,
         lambda box: clearance.crowded_mask(ask.plan, ask.kind, box, ask.lifted),
     )
 

@@ -17,6 +17,8 @@ from woven_locus.core.geometry import Box
 from woven_locus.core.kinds.footprint import Off
 
 Array = npt.NDArray[Any]
+# Offsets up to which cells are counted one by one.
+FEW = 64
 _Bits = TypeVar("_Bits", bound=np.generic)
 
 
@@ -63,10 +65,18 @@ def any_over(
 
 def count_over(
     layer: npt.NDArray[np.bool_], reach: Box, shape: tuple[int, int], offs: Sequence[Off]
-) -> npt.NDArray[np.int32]:
+) -> npt.NDArray[np.integer]:
     """For each spot of a block: at how many of the offsets the layer is set; an offset given twice
     counts twice. See `any_over`."""
     h, w = shape
+    if len(offs) <= FEW:
+        # One by one in single bytes is quicker than sums in four.
+        few = np.zeros(shape, np.uint8)
+        bytes_ = layer.view(np.uint8)
+        for col, row in offs:
+            r, c = row - reach.r0, col - reach.c0
+            few += bytes_[r : r + h, c : c + w]
+        return few
     out = np.zeros(shape, np.int32)
     sums = np.zeros((layer.shape[0], layer.shape[1] + 1), np.int32)
     np.cumsum(layer, axis=1, out=sums[:, 1:])

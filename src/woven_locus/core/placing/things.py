@@ -3,6 +3,7 @@ obstacles."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -38,10 +39,8 @@ def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: in
 def mask_of(plan: Plan, thing: Thing, key: str, box: Box, lifted: int = 0) -> Mask:
     """Where the thing is in a block within the grid: (box rows, box cols) bool."""
     if thing is Thing.TERRAIN:
-        codes = np.zeros(256, bool)
-        for code, item in enumerate(plan.terrain_table):
-            codes[code] = item.key == key
-        return codes[plan.terrain[box.slices]]
+        codes = [code for code, item in enumerate(plan.terrain_table) if item.key == key]
+        return is_terrain(plan, codes, box)
     if thing is Thing.ROAD:
         return np.not_equal(plan.road[box.slices], 0)
     if thing is Thing.BARRIER:
@@ -53,6 +52,15 @@ def mask_of(plan: Plan, thing: Thing, key: str, box: Box, lifted: int = 0) -> Ma
     if lifted:
         built &= who != lifted
     return built & of_kind(plan, box, key) if key else built
+
+
+def is_terrain(plan: Plan, codes: Sequence[int], box: Box) -> Mask:
+    """Where the ground is of one of some classes."""
+    part = plan.terrain[box.slices]
+    out = np.zeros(part.shape, bool)
+    for code in codes:
+        out |= part == code
+    return out
 
 
 def of_kind(plan: Plan, box: Box, key: str) -> Mask:

@@ -104,6 +104,10 @@ class Raster:
     def _ground(self, box: Box, skip: int) -> npt.NDArray[np.int64]:
         """The part of the keys that says what the ground is."""
         plan = self._plan
+        if self.view.overlay is Overlay.WHERE and self.view.where is not None:
+            up = plan.spec.y_up
+            codes = self.view.where.shades(self._array_box(box), self.view.any_turn, skip, up)
+            return (codes.astype(np.int64) + 1) << OVERLAY
         if self.view.overlay is not Overlay.NONE:
             codes = self.view.codes(plan, self._array_box(box))
             return (self._on_screen(codes)[::skip, ::skip].astype(np.int64) + 1) << OVERLAY
