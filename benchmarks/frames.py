@@ -73,7 +73,12 @@ def measure(
             sheet.pan(-7 if phase < 2 else 6, -4 if phase < 2 else 5)
         middle = sheet.camera.cell_at(350 + frame % 60, 250)
         session.set_hover(session.plan.spec.centre(Cell(*middle)))
-        if frame % 60 == 5 and session.hover is not None:
+        if where:
+            # One press, one structure, now and then.
+            if frame % 20 == 5 and session.hover is not None:
+                tool.press(session.hover, False)
+                tool.release(session.hover, False)
+        elif frame % 60 == 5 and session.hover is not None:
             tool.press(session.hover, False)
         elif 5 < frame % 60 < 50 and session.hover is not None:
             tool.drag(session.hover, False)

@@ -20,7 +20,7 @@ from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import BuildWindow, Rule, SnapSettings
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.render import Overlay
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, money
 from woven_locus.core.tools.lines import Brush
 from woven_locus.core.tools.window import set_window
 from woven_locus.demo import open_demo
@@ -28,9 +28,10 @@ from woven_locus.document import Document
 from woven_locus.files import pictures
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
+from woven_locus.ui.bench.shelf.kind_sheet import KindSheet
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.charts import Chart
-from woven_locus.ui.stages import GroundTool, Stage, SurveyTool, WayTool
+from woven_locus.ui.stages import GroundTool, Stage, SurveyTool, WayTool, Where
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
@@ -161,6 +162,58 @@ def build_refused(studio: Studio, dark: bool = False) -> QWidget:
     return window
 
 
+def build_where(studio: Studio, dark: bool = False) -> QWidget:
+    window = studio.window(dark)
+    session = window.session
+    session.set_stage(Stage.BUILD)
+    session.arm("fulling-mill")
+    session.set_build(where=Where.TURN)
+    point(window, Cell(40, 20) if not dark else Cell(30, 14))
+    return window
+
+
+def kind_sheet(studio: Studio, dark: bool = False) -> QWidget:
+    window = studio.window(dark)
+    window.session.set_stage(Stage.BUILD)
+    window.session.arm("fulling-mill")
+    window.bench.build.change_kind()
+    sheet = window.findChild(KindSheet)
+    assert sheet is not None
+    sheet.tabs.setCurrentIndex(0 if dark else 1)
+    sheet.pad.set_cell((1, 4), True)
+    sheet.pad.changed.emit()
+    until = time.monotonic() + 5
+    while sheet.impact is None and time.monotonic() < until:
+        studio.settle()
+    return sheet
+
+
+def register(studio: Studio) -> QWidget:
+    window = studio.window()
+    session = window.session
+    session.set_stage(Stage.BUILD)
+    tab = window.tray.register_tab
+    tab.group.setChecked(True)
+    tab.table.model_.fold("loom-hall")
+    session.select_all([3, 7, 11])
+    zoom_to(window, Cell(26, 24), 20)
+    point(window, Cell(26, 24))
+    return window
+
+
+def funds(studio: Studio, dark: bool = False) -> QWidget:
+    window = studio.window(dark)
+    session, tab = window.session, window.tray.funds
+    session.set_stage(Stage.BUILD)
+    session.attempt(money.advance, session.plan, 420)
+    tab.wishes = ["carriers-inn", "loom-hall", *["market-cross"] * 12]
+    window.tray.setCurrentWidget(tab)
+    tab.refresh()
+    charted(studio, tab.chart)
+    point(window, Cell(30, 12))
+    return window
+
+
 def build_placed(studio: Studio) -> QWidget:
     window = studio.window()
     session = window.session
@@ -225,6 +278,10 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "build-refused": build_refused,
     "build-refused-dark": lambda studio: build_refused(studio, dark=True),
     "build-placed": build_placed,
+    "build-where": build_where,
+    "kind-sheet": kind_sheet,
+    "register": register,
+    "funds": funds,
     "ways-route": ways,
     "ways-broken-dark": lambda studio: ways(studio, dark=True),
     "traffic": traffic,

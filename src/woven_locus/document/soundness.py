@@ -36,6 +36,7 @@ class Soundness:
         self._unsound: set[int] = set()
         self._all = True  # all of it has to be looked at again
         self._todo: list[int] = []
+        self._over: set[str] = set()  # kinds of which there are too many
 
     @property
     def unsound(self) -> set[int]:
@@ -77,6 +78,7 @@ class Soundness:
         }
         self._todo = [row.number for row in plan.register if row.kind in asking]
         self._unsound -= set(self._todo)
+        self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
         self._unsound |= {
             row.number
             for row in plan.register
@@ -109,13 +111,12 @@ class Soundness:
                 self._unsound.add(number)
 
     def _counted(self) -> Iterable[int]:
-        """The structures of kinds of which there may be only so many, where there are more."""
+        """The structures of kinds of which there are more than there may be, or were until now."""
         register = self._plan.register
-        bad = {register[n].kind for n in self._unsound if n in register}
         over = {
             kind.key
             for kind in self._plan.kinds
-            if kind.demands.most is not None
-            and (kind.key in bad or register.count(kind.key) > kind.demands.most)
+            if kind.demands.most is not None and register.count(kind.key) > kind.demands.most
         }
-        return [row.number for row in register if row.kind in over] if over else ()
+        look, self._over = over | self._over, over
+        return [row.number for row in register if row.kind in look] if look else ()

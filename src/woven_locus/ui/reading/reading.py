@@ -217,6 +217,8 @@ class Reading(Page):
             self.selection.setText("nothing selected")
             return
         plan = session.plan
+        for button in (self.move_button, self.turn_button):
+            button.setEnabled(len(session.chosen) == 1)
         if len(session.chosen) > 1:
             self._show_many()
             return

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
-
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QVBoxLayout, QWidget
@@ -78,6 +76,8 @@ class ShelfButton(QAbstractButton):
 
     def set_placed(self, placed: int, lacking: str) -> None:
         """placed : how many stand.  lacking : what is amiss with their number, in words."""
+        if (placed, lacking) == (self.placed, self.lacking) and self.accessibleName():
+            return
         self.placed, self.lacking = placed, lacking
         footprint = self.kind.footprint
         self.setAccessibleName(
@@ -208,9 +208,9 @@ class Shelf(QWidget):
             self._count()
 
     def _count(self) -> None:
-        counts = Counter(row.kind for row in self._session.plan.register)
+        register = self._session.plan.register
         for key, button in self.buttons.items():
-            asked, count = button.kind.demands, counts[key]
+            asked, count = button.kind.demands, register.count(key)
             lacking = f"{count} of {asked.least}" if count < asked.least else ""
             button.set_placed(count, lacking)
 
