@@ -4,12 +4,13 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.set-up
 
-.PHONY: help setup demo test check bench screenshots format clean
+.PHONY: help setup demo test check bench screenshots format clean soak
 
 help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
 	@echo "make test         run all tests"
 	@echo "make check        lint, types, import contracts"
+	@echo "make soak         a hundred thousand random edits against a rebuild"
 	@echo "make bench        the table of speed and memory"
 	@echo "make screenshots  make docs/screenshots anew"
 	@echo "make format       format and sort the code"
@@ -31,6 +32,9 @@ check: setup
 	@$(BIN)/ruff check src tests benchmarks tools
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
+
+soak: setup
+	@SOAK_EDITS=100000 $(BIN)/python -m pytest -q tests/test_soak.py
 
 bench: setup
 	@$(BIN)/python -m benchmarks.run

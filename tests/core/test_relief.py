@@ -24,7 +24,10 @@ from woven_locus.core.ground.relief import (
     profile,
     slope,
     smoothed,
+    steeper,
+    steeper_at,
 )
+from woven_locus.core.kernels.slopes import steep
 
 NAN = math.nan
 heights = hnp.arrays(
@@ -218,3 +221,31 @@ def test_a_recipe_that_makes_no_sense_is_refused_and_stop_stops() -> None:
             recipe(**wrong)
     with pytest.raises(Stopped):
         generate(GridSpec(40, 40), recipe(), lambda: True)
+
+
+@given(hnp.arrays(np.float32, (5, 6), elements=st.floats(-9, 9, width=32) | st.just(float("nan"))))
+def test_three_ways_to_say_steep_agree(heights: np.ndarray) -> None:
+    box = Box(0, 0, 5, 6)
+    around = np.full((7, 8), np.nan)
+    around[1:-1, 1:-1] = heights
+    by_kernel = np.zeros((5, 6), bool)
+    steep(around, 2.0, 3.0, 0.25, by_kernel)
+    by_arrays = steeper(heights, 2.0, 3.0, 0.5, box)
+    one_by_one = [
+        [bool(steeper_at(around.tolist(), r + 1, c + 1, 2.0, 3.0, 0.5)) for c in range(6)]
+        for r in range(5)
+    ]
+    assert by_kernel.tolist() == by_arrays.tolist() == one_by_one
+
+
+def test_the_compiled_slope_is_the_plain_one(compiled_kernels: None) -> None:
+    rng = np.random.default_rng(4)
+    heights = rng.normal(0, 3, (60, 70)).astype(np.float32)
+    heights[rng.random(heights.shape) < 0.1] = np.nan
+    around = np.full((62, 72), np.nan)
+    around[1:-1, 1:-1] = heights
+    plain = np.zeros(heights.shape, bool)
+    steep(around, 1.7, 2.3, 1.1 * 1.1, plain)
+    ours = steeper(heights, 1.7, 2.3, 1.1, Box(0, 0, 60, 70))
+    npt.assert_array_equal(ours, plain)
+    assert 0 < plain.sum() < plain.size

@@ -86,7 +86,7 @@ def test_a_kind_is_pulled_off_the_shelf_and_let_go(user: Driver) -> None:
     QTest.mouseRelease(button, LEFT, pos=at)
     assert len(user.plan.register) == 1
     assert "Stone 1 in the way" in user.said
-    user.key("Esc")
+    assert user.session.armed is None
     pull_to((8, 9))
     QTest.mouseRelease(button, LEFT, pos=start)
     assert user.session.armed is None

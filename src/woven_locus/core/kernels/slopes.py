@@ -19,26 +19,20 @@ def steep(around, cell_w, cell_h, limit, out):  # type: ignore[no-untyped-def]
                 out[row, col] = False
                 continue
             total = 0.0
-            before = around[row + 1, col]
-            after = around[row + 1, col + 2]
-            steps = 2
-            if np.isnan(before):
-                before = here
-                steps -= 1
-            if np.isnan(after):
-                after = here
-                steps -= 1
-            way = (after - before) / (max(steps, 1) * cell_w)
-            total += way * way
-            before = around[row, col + 1]
-            after = around[row + 2, col + 1]
-            steps = 2
-            if np.isnan(before):
-                before = here
-                steps -= 1
-            if np.isnan(after):
-                after = here
-                steps -= 1
-            way = (after - before) / (max(steps, 1) * cell_h)
-            total += way * way
+            for axis in range(2):
+                if axis == 0:
+                    before, after = around[row + 1, col], around[row + 1, col + 2]
+                    size = cell_w
+                else:
+                    before, after = around[row, col + 1], around[row + 2, col + 1]
+                    size = cell_h
+                steps = 2
+                if np.isnan(before):
+                    before = here
+                    steps -= 1
+                if np.isnan(after):
+                    after = here
+                    steps -= 1
+                way = (after - before) / (max(steps, 1) * size)
+                total += way * way
             out[row, col] = total > limit

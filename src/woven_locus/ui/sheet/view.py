@@ -383,9 +383,12 @@ class Sheet(QWidget):
         self._hover(QPointF(place))
         hover = session.hover
         if hover is not None:
-            session.tools.current.press(hover, False)
+            before = session.document.revision
             tool = session.tools.current
+            tool.press(hover, False)
             tool.release(hover, False)
+            if session.document.revision == before:
+                session.disarm()
 
     # --- the keyboard ------------------------------------------------------------------------
 

@@ -199,6 +199,7 @@ class Shelf(QWidget):
     def _pull(self, key: str, at: QPoint) -> None:
         if self._session.armed != key or self._session.lifted:
             self._session.arm(key)
+            self._session.taken_up.emit()
         self.pulled.emit(at)
 
     def _changed(self, notice: Notice) -> None:
