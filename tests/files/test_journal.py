@@ -246,3 +246,37 @@ def test_where_no_journal_can_be_kept_editing_goes_on(tmp_path: Path) -> None:
 
 def test_a_folder_that_is_not_there_holds_nothing(tmp_path: Path) -> None:
     assert list(journals.left_over(tmp_path / "none")) == []
+
+
+@given(plans(6), st.integers(0, 2**32 - 1))
+def test_going_back_behind_the_last_save_is_not_lost(
+    tmp_path_factory: pytest.TempPathFactory, plan: Plan, seed: int
+) -> None:
+    folder = tmp_path_factory.mktemp("journals")
+    document = Document(plan)
+    document.keep_journal(folder)
+    rng = np.random.default_rng(seed)
+    for _ in range(20):
+        what = rng.integers(8)
+        if what == 0:
+            document.save(folder / "kept.plan.json")
+        elif what <= 2:
+            document.history.undo()
+        elif what == 3:
+            document.history.redo()
+        else:
+            random_step(plan, document.history, rng)
+    killed(document)
+    for journal in left_over(folder):
+        assert recorded(Document.restore(journal).plan) == recorded(plan)
+
+
+def test_an_undo_behind_the_save_comes_back_after_a_crash(folder: Path, tmp_path: Path) -> None:
+    document = Document(draw("...."))
+    document.keep_journal(folder)
+    document.history.do(edits.place(document.plan, "hut", Cell(1, 0), 0, WHEN))
+    document.save(tmp_path / "kept.plan.json")
+    document.history.undo()
+    killed(document)
+    (journal,) = left_over(folder)
+    assert len(Document.restore(journal).plan.register) == 0

@@ -97,7 +97,17 @@ class Document:
         """Record every step from here on in a journal in `folder`. run : see `Journal.begin`."""
         self.journal, self._run = Journal(folder), run
         self.journal.begin(self.plan, self.path, unsaved=not self.history.saved, run=run)
-        self.history.watch(self.journal.record)
+        self.history.watch(self._record)
+
+    def _record(self, action: str, edit: Edit) -> None:
+        """Keep a step in the journal; one that goes back behind its beginning begins it anew."""
+        journal = self.journal
+        assert journal is not None
+        if journal.knows(action):
+            journal.record(action, edit)
+        else:
+            self.history.settle()
+            journal.begin(self.plan, self.path, unsaved=True, run=self._run)
 
     def prepare(self, edit: Edit) -> None:
         """Pack a large edit for the journal ahead of doing it, on the thread that made it."""

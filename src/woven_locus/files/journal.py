@@ -50,6 +50,8 @@ class Journal:
         self._lock: int | None = None
         self._ready: tuple[Edit, str] | None = None
         self._packs = 0
+        # Steps that a replay would have done, and undone, by now.
+        self._done = self._undone = 0
         self._path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
         try:
             folder.mkdir(parents=True, exist_ok=True)
@@ -96,6 +98,7 @@ class Journal:
         self._run("delete from steps")
         self._run("insert into base values (?, ?, ?, null, ?)", (plan.name, file, digest, unsaved))
         self._run("commit")
+        self._done = self._undone = 0
         self._ready = None
         for old in _packs_of(self._path):
             old.unlink(missing_ok=True)
@@ -122,9 +125,22 @@ class Journal:
             return ""
         return file.name
 
+    def knows(self, action: str) -> bool:
+        """Whether a replay could follow: it cannot undo what was done before the journal began."""
+        if action == "undo":
+            return self._done > 0
+        return action != "redo" or self._undone > 0
+
     def record(self, action: str, edit: Edit) -> None:
-        """A step was done, undone or redone."""
+        """A step was done (by itself, or joined to the one before), undone or redone; see `knows`."""
         data, name = None, None
+        if action == "undo":
+            self._done, self._undone = self._done - 1, self._undone + 1
+        elif action == "redo":
+            self._done, self._undone = self._done + 1, self._undone - 1
+        else:
+            self._done, self._undone = self._done + (action == "do"), 0
+            action = "do"
         if action == "do":
             ready, self._ready = self._ready, None
             if ready is not None and ready[0] is edit:

@@ -9,7 +9,7 @@ from woven_locus.core.editing.edit import Change, Edit, Notice
 from woven_locus.core.plan import Plan
 
 Listener = Callable[[Notice], None]
-# (what happened to it: "do", "undo" or "redo"; the step)
+# (what happened to it: "do", "join" (done, as part of the step before), "undo" or "redo"; the step)
 Watcher = Callable[[str, Edit], None]
 
 
@@ -70,6 +70,10 @@ class History:
     def mark_unsaved(self) -> None:
         """No file holds the plan as it is, whatever is undone."""
         self._saved, self._settled = None, self._done
+
+    def settle(self) -> None:
+        """No later edit becomes part of a step that is there now."""
+        self._settled = self._done
 
     def do(self, edit: Edit) -> None:
         """Apply an edit; inside a gesture it becomes part of it. An empty edit is no step."""
@@ -151,10 +155,11 @@ class History:
         joined = before.joined(edit) if before is not None else None
         if joined is not None:
             self._steps[-1] = joined
+            self._record("join", edit)
         else:
             self._steps.append(edit)
             self._done += 1
-        self._record("do", edit)
+            self._record("do", edit)
 
     def _record(self, action: str, step: Edit) -> None:
         for watcher in self._watchers:
