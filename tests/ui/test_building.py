@@ -237,7 +237,7 @@ def test_what_holds_everywhere_is_said_so(user: Driver) -> None:
     arm(user, "barn")
     user.session.set_build(where=Where.TURN)
     user.settle()
-    assert user.window.bench.build.where.counts.text() == "Nowhere: funds rules out every spot."
+    assert user.window.bench.build.where.counts.text() == "Nowhere: funds rule out every spot."
     user.click((2, 5))
     assert "costs 25 coins, 5 more than there is" in user.said
 

@@ -27,6 +27,8 @@ def asked_of(plan: Plan, kind: Kind) -> Iterator[tuple[Clear, bool]]:
     for clear in kind.demands.clear:
         yield clear, False
     for other in plan.kinds.clearing:
+        if other.key == kind.key:
+            continue  # that is its own wish already
         for clear in other.demands.clear:
             if clear.thing is Thing.KIND and clear.key in ("", kind.key):
                 yield Clear(Thing.KIND, other.key, clear.cells), True

@@ -35,6 +35,8 @@ NAMES = {
     Reason.TURN: "This turn",
 }
 
+_PLURAL = (Reason.OBSTACLE, Reason.ROAD, Reason.BARRIER, Reason.FUNDS)
+
 
 class WhereLegend(QWidget):
     """The classes of the overlay, hatched as on the map."""
@@ -118,8 +120,8 @@ def counts_text(found: Feasibility) -> str:
     """How many spots there are."""
     if found.always:
         names = " and ".join(NAMES[reason].lower() for reason in found.always)
-        verb = "rule" if len(found.always) > 1 else "rules"
-        return f"Nowhere: {names} {verb} out every spot."
+        one = len(found.always) == 1 and found.always[0] not in _PLURAL
+        return f"Nowhere: {names} {'rules' if one else 'rule'} out every spot."
     if len(found.kind.all_turns) == 1:
         return f"{found.free:,} spot{'s' * (found.free != 1)}."
     return (
@@ -131,7 +133,7 @@ def counts_text(found: Feasibility) -> str:
 def reasons_text(found: Feasibility) -> str:
     """What each rule rules out that everything else allows."""
     lines = [
-        f"{NAMES[reason]} rule{'s' * (NAMES[reason][-1] != 's')} out {count:,}"
+        f"{NAMES[reason]} {'rule' if reason in _PLURAL else 'rules'} out {count:,}"
         for reason, count in found.alone().items()
         if count
     ]
