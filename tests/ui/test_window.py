@@ -355,6 +355,9 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     kernels.use_twins()
+    # The chart of the study comes in by a job of its own.
+    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None, timeout=20_000)
+    vale.idle()
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
     assert not warm.is_warm()
     vale.window.engine.start()
