@@ -174,7 +174,8 @@ class Document:
         if notice.reformed:
             # Whatever was worked out for the old classes, or the old grid, is void.
             self._soundness = None
-        if "grid" in notice.layers:
+        if notice.layers & {"grid", "kinds"}:
+            # Doors lie elsewhere now.
             self._connections = self._links = None
         if self._connections is not None:
             self._connections.update(notice.structures)

@@ -7,6 +7,7 @@ import re
 import unicodedata
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from woven_locus.core.errors import BadKind, Unknown
 from woven_locus.core.kinds.demands import NO_DEMANDS, Demands
@@ -120,6 +121,8 @@ class Catalogue:
             raise BadKind(f"a catalogue holds at most {MOST_KINDS} kinds, not {len(self._kinds)}")
         # The kinds that do not let everything come near; asked with every judgement.
         self.clearing = tuple(kind for kind in self if kind.demands.clear)
+        # Which rules each kind has, as far as it was asked for; see `kind_rules.rules_of`.
+        self.asked: dict[tuple[str, bool], Any] = {}
 
     def __iter__(self) -> Iterator[Kind]:
         return iter(self._kinds.values())

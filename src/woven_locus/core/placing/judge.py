@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
-from woven_locus.core.placing.kind_rules import KIND_RULES, Ask
+from woven_locus.core.placing.kind_rules import Ask, rules_of
 from woven_locus.core.placing.rules import ALL_BITS, BIT, CELL_RULES, REASONS_OF, Reason
 from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 from woven_locus.core.register import structure_id
@@ -50,8 +50,8 @@ def judge(
     )
     ask = None
     remarks: list[Remark] = []
-    for rule in KIND_RULES:
-        if rule.reason in passing or not rule.asked(plan, kind):
+    for rule in rules_of(plan, kind):
+        if rule.reason in passing:
             continue
         if ask is None:
             row, col = plan.spec.slot(cell)
@@ -183,8 +183,8 @@ def rule_rows(
     if plan is not None and kind is not None:
         titles += [
             (rule.reason, rule.title(plan, kind))
-            for rule in KIND_RULES
-            if rule.asked(plan, kind) and (rule.reason is not Reason.TURN)
+            for rule in rules_of(plan, kind)
+            if rule.reason is not Reason.TURN
         ]
     if Reason.TURN in verdict.reasons:
         titles.append((Reason.TURN, "A turn that it takes"))

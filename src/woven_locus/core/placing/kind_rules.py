@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -27,8 +27,7 @@ if TYPE_CHECKING:
     from woven_locus.core.plan import Plan
 
 
-@dataclass(frozen=True, slots=True)
-class Ask:
+class Ask(NamedTuple):
     """One question. footprint : as it lies on the plan.  row, col : the low cell's slot.
     lifted : number of a structure that is taken as gone, or 0."""
 
@@ -462,3 +461,15 @@ KIND_RULES: tuple[KindRule, ...] = (
         None,
     ),
 )
+
+
+def rules_of(plan: Plan, kind: Kind) -> tuple[KindRule, ...]:
+    """The rules that a kind has in a plan: worked out once for a catalogue that it is in, with funds kept
+    or not."""
+    known = plan.kinds.asked
+    key = (kind.key, plan.funds is not None)
+    found: tuple[Kind, tuple[KindRule, ...]] | None = known.get(key)
+    if found is None or found[0] is not kind:
+        found = (kind, tuple(rule for rule in KIND_RULES if rule.asked(plan, kind)))
+        known[key] = found
+    return found[1]
