@@ -43,7 +43,7 @@ class KeySheet(QDialog):
         self._actions = window.actions_
         self.edits: dict[str, QKeySequenceEdit] = {}
         grid = QGridLayout()
-        grid.setHorizontalSpacing(16)
+        grid.setHorizontalSpacing(9)
         grid.setVerticalSpacing(1)
         for at, menus in enumerate(_COLUMNS):
             line = 0

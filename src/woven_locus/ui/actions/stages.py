@@ -68,7 +68,7 @@ SURVEY: tuple[Action, ...] = (
     Action(
         "survey.window_pointer",
         "S&urvey",
-        "Centre the &window on the pointer",
+        "&Window to the pointer",
         "W",
         lambda w: w.bench.survey.window_panel.centre_on_pointer(),
         _has_window,
@@ -78,7 +78,7 @@ SURVEY: tuple[Action, ...] = (
     Action(
         "survey.window_agent",
         "S&urvey",
-        "Centre the window on the actor or a&gent",
+        "Window to the actor",
         "Shift+W",
         lambda w: w.bench.survey.window_panel.centre_on_agent(),
         _has_window,
@@ -176,7 +176,7 @@ BUILD: tuple[Action, ...] = (
     Action(
         "build.replace",
         "&Build",
-        "&Put it in place of what stands there",
+        "&Replace what stands there",
         "Shift+R",
         lambda w: w.session.building.replace_under(),
         lambda w: w.session.armed is not None,

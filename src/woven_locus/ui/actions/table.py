@@ -152,12 +152,12 @@ ACTIONS: tuple[Action, ...] = (
 
 # Keys that are not actions, for the key sheet.
 SHEET_KEYS: tuple[tuple[str, str], ...] = (
-    ("Arrow keys", "Move the cell cursor (Shift: 8 cells)"),
-    ("Ctrl+arrow keys", "Nudge what is selected by a cell"),
+    ("Arrow keys", "Cell cursor (Shift: 8 cells)"),
+    ("Ctrl+arrow keys", "Nudge the selection"),
     ("Enter", "Click at the cell cursor"),
-    ("Shift+Enter", "Press and hold; Enter lets go"),
-    ("Shift while drawing", "Keep a line to one axis, a rectangle a square"),
-    ("Space and drag, middle drag", "Pan"),
+    ("Shift+Enter", "Hold down; Enter lets go"),
+    ("Shift (drawing)", "A line on one axis, a square"),
+    ("Space+drag", "Pan; middle drag too"),
     ("Wheel", "Zoom at the pointer"),
     ("Right click", "Back out one step"),
 )
