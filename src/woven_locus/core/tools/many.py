@@ -18,7 +18,6 @@ from woven_locus.core.placing import (
     judge,
     why_not,
 )
-from woven_locus.core.placing.clearance import concerns
 from woven_locus.core.placing.rules import BIT
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
@@ -215,7 +214,7 @@ def place_apart(
 ) -> tuple[Edit, list[str]]:
     """`place_all` for spots of one kind that are free and do not overlap: where its rules do not look at
     other structures, they need not be tried one after the other."""
-    if not wishes or mind_each_other(plan, kind):
+    if not wishes or mind_each_other(kind):
         return place_all(plan, wishes, when)
     room = len(wishes)
     if kind.demands.most is not None:
@@ -231,11 +230,11 @@ def place_apart(
     return Edit(f"Placed {len(rows)} {kind.name}", (StructuresChange((), tuple(rows)),)), refused
 
 
-def mind_each_other(plan: Plan, kind: Kind) -> bool:
-    """Whether one of a kind may change the answer for another beside it."""
-    asked = [rule.thing for rule in kind.demands.touch]
-    asked += [rule.thing for rule in kind.demands.clear]
-    return Thing.KIND in asked or concerns(plan, kind)
+def mind_each_other(kind: Kind) -> bool:
+    """Whether one of a kind may change the answer for another of it."""
+    rules = [(rule.thing, rule.key) for rule in kind.demands.touch]
+    rules += [(rule.thing, rule.key) for rule in kind.demands.clear]
+    return any(thing is Thing.KIND and key in ("", kind.key) for thing, key in rules)
 
 
 def row_spots(footprint: Footprint, a: Cell, b: Cell, gap_cols: int, gap_rows: int) -> list[Cell]:
