@@ -61,6 +61,14 @@ class Box:
             return cls(0, 0, 0, 0)
         return cls(min(rows), min(cols), max(rows) + 1, max(cols) + 1)
 
+    @classmethod
+    def around_all(cls, boxes: Iterable[Box]) -> Box:
+        """The smallest box that holds all `boxes`; empty for none."""
+        whole = cls(0, 0, 0, 0)
+        for box in boxes:
+            whole = whole.union(box)
+        return whole
+
     @property
     def empty(self) -> bool:
         return self.r0 >= self.r1 or self.c0 >= self.c1

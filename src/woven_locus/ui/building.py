@@ -8,12 +8,10 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.placing import Blocker, nearest_spot
 from woven_locus.core.tools import blocks, edits, many
+from woven_locus.ui.jobs.pool import AT_ONCE
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
-
-# Plans up to this many cells are searched within a frame.
-AT_ONCE = 256 * 256
 
 
 class Building:

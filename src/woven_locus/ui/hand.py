@@ -10,7 +10,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import low_cell
 from woven_locus.core.kinds import Kind
-from woven_locus.core.kinds.turns import flipped, turned_on
+from woven_locus.core.kinds.turns import flipped
 from woven_locus.core.placing import Verdict, judge, nearest_spot
 from woven_locus.core.tools.blocks import Block, judge_block
 from woven_locus.core.tools.many import best_turn
@@ -90,10 +90,7 @@ class Hand:
             for _ in range(quarters % 4):
                 self.block = self.block.turned(kinds)
         elif self.kind is not None:
-            kind, turn = kinds[self.kind], turned_on(self.turn, quarters)
-            while not kind.may_turn(turn) and turn != self.turn:
-                turn = turned_on(turn, 1 if quarters > 0 else -1)
-            self.turn = turn
+            self.turn = kinds[self.kind].next_turn(self.turn, quarters)
 
     def mirrored(self) -> bool:
         """Mirror what is in hand; False for a kind that takes no mirroring."""

@@ -16,7 +16,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import Snapped, SnapSettings, snap
 from woven_locus.core.grid.probe import Actor
-from woven_locus.core.kinds.turns import flipped, turned_on
+from woven_locus.core.kinds.turns import flipped
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import GroundView, Overlay
 from woven_locus.core.render.ground_view import height_range
@@ -28,16 +28,13 @@ from woven_locus.core.tools.money import place_actor
 from woven_locus.document import Document
 from woven_locus.ui.building import Building
 from woven_locus.ui.hand import BlockGhost, Ghost, Hand
-from woven_locus.ui.jobs.pool import Jobs
+from woven_locus.ui.jobs.pool import AT_ONCE, Jobs
 from woven_locus.ui.route_keeper import RouteKeeper
 from woven_locus.ui.settings import BuildSettings, GroundSettings, SurveySettings
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.tools.choose import ToolBox
 from woven_locus.ui.walk import Walk
 from woven_locus.ui.where_keeper import WhereKeeper
-
-# Plans up to this many cells are worked on within a frame.
-AT_ONCE = 256 * 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -296,9 +293,7 @@ class Session(QObject):
             self.in_hand()
         elif self.selection:
             row = self.plan.register[self.selection]
-            kind, turn = self.plan.kinds[row.kind], turned_on(row.turn, quarter_turns)
-            while not kind.may_turn(turn) and turn != row.turn:
-                turn = turned_on(turn, 1 if quarter_turns > 0 else -1)
+            turn = self.plan.kinds[row.kind].next_turn(row.turn, quarter_turns)
             self.attempt(edits.move, self.plan, row.number, row.cell, turn)
         else:
             self.say("Nothing to turn: take a kind off the shelf or select a structure", "no")

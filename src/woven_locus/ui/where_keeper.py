@@ -3,16 +3,15 @@ worker otherwise."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.geometry import Box
 from woven_locus.core.placing import Feasibility
-from woven_locus.core.placing.feasibility import FEW
-from woven_locus.ui.jobs.pool import Job
+from woven_locus.core.placing.feasibility import looked_at
+from woven_locus.ui.jobs.pool import AT_ONCE, Job
 from woven_locus.ui.stages import Where
 
 if TYPE_CHECKING:
@@ -20,7 +19,6 @@ if TYPE_CHECKING:
 
 # Cells of edited blocks up to which the map is mended within the frame.
 MEND = 1 << 15
-AT_ONCE = 256 * 256
 
 
 class WhereKeeper(QObject):
@@ -100,7 +98,8 @@ class WhereKeeper(QObject):
         if self._asked is None:
             return
         kind = self.map.kind if self.map is not None else None
-        size = _cells(notice.boxes)
+        looked = looked_at(notice.boxes)
+        size = sum(box.shape[0] * box.shape[1] for box in looked)
         anew = (
             notice.reformed
             or size > MEND
@@ -116,13 +115,3 @@ class WhereKeeper(QObject):
                 boxes = [self._session.plan.spec.box]
             if boxes:
                 self.mended.emit(boxes)
-
-
-def _cells(boxes: Sequence[Box]) -> int:
-    """How many cells are looked at after an edit of some blocks; see `Feasibility.update`."""
-    if len(boxes) <= FEW:
-        return sum(box.shape[0] * box.shape[1] for box in boxes)
-    around = boxes[0]
-    for box in boxes:
-        around = around.union(box)
-    return around.shape[0] * around.shape[1]

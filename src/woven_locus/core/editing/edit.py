@@ -66,9 +66,7 @@ def _fewer(boxes: Iterable[Box]) -> list[Box]:
     found = list(boxes)
     if len(found) <= _FEW:
         return found
-    around = found[0]
-    for box in found[1:]:
-        around = around.union(box)
+    around = Box.around_all(found)
     return [around] if around.shape[0] * around.shape[1] <= _CELLS_A_BLOCK * len(found) else found
 
 

@@ -12,7 +12,8 @@ from typing import Any
 from woven_locus.core.errors import BadKind, Unknown
 from woven_locus.core.kinds.demands import NO_DEMANDS, Demands
 from woven_locus.core.kinds.footprint import Footprint
-from woven_locus.core.kinds.turns import MIRRORED, QUARTERS
+from woven_locus.core.kinds.turns import MIRRORED, QUARTERS, turned_on
+from woven_locus.core.names import fresh_key
 
 # Money is whole and exact; sums of very many of these still fit into 64 bits.
 LARGEST_MONEY = 10**12
@@ -86,6 +87,15 @@ class Kind:
         more = tuple(turn + MIRRORED for turn in self.turns) if self.mirror else ()
         return self.turns + more
 
+    def next_turn(self, turn: int, quarters: int) -> int:
+        """The turn after so many quarters clockwise, or the next beyond it that the kind takes; the same
+        when there is no other."""
+        step = 1 if quarters > 0 else -1
+        found = turned_on(turn, quarters)
+        while not self.may_turn(found) and found != turn:
+            found = turned_on(found, step)
+        return found
+
     def may_turn(self, turn: int) -> bool:
         return turn % MIRRORED in self.turns and (turn < MIRRORED or self.mirror)
 
@@ -95,13 +105,9 @@ def shortened(text: str, longest: int = 40) -> str:
     return text if len(text) <= longest else text[: longest - 1] + "…"
 
 
-def fresh_key(name: str, taken: Collection[str], fallback: str = "kind") -> str:
-    """A key made of a name that is not taken."""
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or fallback
-    key, at = base, 2
-    while key in taken:
-        key, at = f"{base}-{at}", at + 1
-    return key
+def fresh_kind_key(name: str, taken: Collection[str]) -> str:
+    """A key made of a name that no kind has."""
+    return fresh_key(name, taken, "kind", 40)
 
 
 # One byte in the map's keys tells kinds apart.

@@ -14,7 +14,7 @@ from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing.rules import Mask, Reason
 from woven_locus.core.placing.shifts import spread
 from woven_locus.core.placing.things import mask_of, thing_words
-from woven_locus.core.placing.verdict import Blocker, Remark, listed
+from woven_locus.core.placing.verdict import Blocker, Remark, cells_text, listed
 from woven_locus.core.register import structure_id
 
 if TYPE_CHECKING:
@@ -84,9 +84,9 @@ def crowded(
         blockers += found
         names = listed(list(dict.fromkeys(item.name for item in found)))
         if theirs:
-            words.append(f"{names} wants {_cells(n)} of clearance")
+            words.append(f"{names} wants {cells_text(n)} of clearance")
         else:
-            words.append(f"{names} is nearer than {_cells(n + 1)}")
+            words.append(f"{names} is nearer than {cells_text(n + 1)}")
     if not words:
         return None
     once = dict.fromkeys(blockers)
@@ -96,10 +96,6 @@ def crowded(
         cells=tuple(sorted(bad)),
         blockers=tuple(once),
     )
-
-
-def _cells(count: int) -> str:
-    return f"{count} cell{'s' * (count != 1)}"
 
 
 def _named(plan: Plan, clear: Clear, box: Box, near: Mask) -> list[Blocker]:

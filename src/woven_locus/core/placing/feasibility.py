@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,8 +12,9 @@ from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import clearance
 from woven_locus.core.placing.kind_rules import KIND_RULES, Ask, KindRule, Spots
-from woven_locus.core.placing.rules import BIT, CELL_RULES, Reason
+from woven_locus.core.placing.rules import BIT, Reason
 from woven_locus.core.placing.shifts import any_over, padded, reach_of, wide_of
+from woven_locus.core.placing.things import is_terrain
 
 if TYPE_CHECKING:
     from woven_locus.core.editing import Notice
@@ -101,13 +102,10 @@ def _own_terrain(
     plan: Plan, kind: Kind, bits: npt.NDArray[np.uint8], wide: Box
 ) -> npt.NDArray[np.uint8]:
     """The blocks with the terrain that the kind allows in place of what may be built on."""
-    allowed = np.zeros(256, bool)
-    for code, item in enumerate(plan.terrain_table):
-        allowed[code] = item.key in (kind.demands.terrain or ())
     inside = wide.clipped(plan.blocks.shape)
     part = inside.seen_from(wide).slices
     bits = bits & ~np.uint8(BIT[Reason.TERRAIN])
-    bad = ~allowed[plan.terrain[inside.slices]]
+    bad = ~is_terrain(plan, kind.demands.terrain or (), inside)
     bits[part] |= bad.view(np.uint8) * np.uint8(BIT[Reason.TERRAIN])
     return bits
 
@@ -144,6 +142,11 @@ def feasible_maps(plan: Plan, kind: Kind) -> list[npt.NDArray[np.bool_]]:
 def margin(plan: Plan, kind: Kind) -> int:
     """Cells around a footprint on which its rules depend."""
     return max(1, clearance.furthest(plan, kind))
+
+
+def looked_at(boxes: Sequence[Box]) -> Sequence[Box]:
+    """The blocks that are looked at again after an edit of some: of very many the one around them."""
+    return boxes if len(boxes) <= FEW else [Box.around_all(boxes)]
 
 
 class Feasibility:
@@ -196,8 +199,7 @@ class Feasibility:
         any_turn : a spot counts as free when the kind fits there in any turn.  skip : every so manieth row
         and column only.  upside_down : the last row first.
         """
-        footprint = self._plan.footprint(self.kind, self.turn)
-        r, c = (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
+        r, c = self._middle()
         spots = Box(box.r0 - r, box.c0 - c, box.r1 - r, box.c1 - c)
         step = (slice(None, None, -skip if upside_down else skip), slice(None, None, skip))
         why = padded(self.why, spots, np.uint16(BIT[Reason.OUTSIDE] | BIT[Reason.TERRAIN]))[step]
@@ -212,18 +214,13 @@ class Feasibility:
 
     def shown(self, box: Box) -> Box:
         """Where a block of spots is shown: see `shades`."""
-        footprint = self._plan.footprint(self.kind, self.turn)
-        r, c = (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
+        r, c = self._middle()
         return Box(box.r0 + r, box.c0 + c, box.r1 + r, box.c1 + c)
 
-    @property
-    def asked(self) -> list[Reason]:
-        """The reasons that can be met on the map, in order."""
-        return [rule.reason for rule in CELL_RULES] + [
-            rule.reason
-            for rule in KIND_RULES
-            if rule.spots is not None and rule.asked(self._plan, self.kind)
-        ]
+    def _middle(self) -> tuple[int, int]:
+        """Rows and columns from a spot to the cell that shows it."""
+        footprint = self._plan.footprint(self.kind, self.turn)
+        return (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
 
     def update(self, notice: Notice) -> list[Box]:
         """Look again at what an edit touched; returns the blocks of spots that it did. Not for an edit
@@ -236,13 +233,7 @@ class Feasibility:
         more = margin(self._plan, self.kind)
         side_r = max(footprint.rows for footprint in footprints) - 1
         side_c = max(footprint.cols for footprint in footprints) - 1
-        boxes = list(notice.boxes)
-        if len(boxes) > FEW:
-            around = boxes[0]
-            for box in boxes:
-                around = around.union(box)
-            boxes = [around]
-        for box in boxes:
+        for box in looked_at(notice.boxes):
             wide = Box(
                 box.r0 - more - side_r, box.c0 - more - side_c, box.r1 + more, box.c1 + more
             ).clipped(self._plan.spec.shape)

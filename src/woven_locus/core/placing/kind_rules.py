@@ -11,17 +11,16 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground.relief import steeper, steeper_at
-from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Touch
+from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Thing, Touch
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing import clearance
 from woven_locus.core.placing.rules import Mask, Reason
 from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_of, wide_of
 from woven_locus.core.placing.things import is_terrain, mask_of, stands_at, thing_words
-from woven_locus.core.placing.verdict import Remark, listed
+from woven_locus.core.placing.verdict import Remark, cells_text, listed
 
 if TYPE_CHECKING:
     from woven_locus.core.plan import Plan
@@ -132,10 +131,10 @@ def _slope(ask: Ask) -> Remark | None:
             elif found:
                 steep.append(at)
     if steep:
-        words = f"{_cells(len(steep))} steeper than {limit:g}°"
+        words = f"{cells_text(len(steep))} steeper than {limit:g}°"
         return Remark(Reason.SLOPE, words, cells=tuple(steep))
     if unknown:
-        words = f"the height of {_cells(len(unknown))} is not known"
+        words = f"the height of {cells_text(len(unknown))} is not known"
         return Remark(Reason.SLOPE, words, doubt=True, cells=tuple(unknown))
     return None
 
@@ -159,16 +158,7 @@ def _least(stand: Stand, footprint: Footprint) -> int:
 
 
 def _terrain_names(plan: Plan, keys: tuple[str, ...]) -> str:
-    names = {item.key: item.name for item in plan.terrain_table}
-    return listed([names.get(key, f"{key} (not in this plan)") for key in keys], "or")
-
-
-def _codes(plan: Plan, keys: tuple[str, ...]) -> npt.NDArray[np.bool_]:
-    """(256,) bool by terrain code."""
-    table = np.zeros(256, bool)
-    for code, item in enumerate(plan.terrain_table):
-        table[code] = item.key in keys
-    return table
+    return listed([thing_words(plan, Thing.TERRAIN, key) for key in keys], "or")
 
 
 def _support(ask: Ask) -> Remark | None:
@@ -186,7 +176,7 @@ def _support(ask: Ask) -> Remark | None:
                     on.append(at)
         if len(on) < least:
             names = _terrain_names(plan, stand.terrain)
-            words.append(f"needs {_cells(least)} on {names}, has {len(on)}")
+            words.append(f"needs {cells_text(least)} on {names}, has {len(on)}")
             bad = tuple(set(range(len(ask.footprint.cells))) - set(on))
     for touch in demands.touch:
         found = sum(
@@ -202,9 +192,9 @@ def _support_spots(ask: Spots) -> Mask:
     plan, demands = ask.plan, ask.kind.demands
     out = np.zeros(ask.box.shape, bool)
     if demands.stand is not None:
-        codes = np.flatnonzero(_codes(plan, demands.stand.terrain)).tolist()
+        keys = demands.stand.terrain
         least = _least(demands.stand, ask.footprint)
-        out |= ~ask.at_least(least, ask.footprint.cells, lambda box: is_terrain(plan, codes, box))
+        out |= ~ask.at_least(least, ask.footprint.cells, lambda box: is_terrain(plan, keys, box))
     for touch in demands.touch:
         offs = _beyond(plan, ask.kind, ask.turn, touch)
         out |= ~ask.at_least(
@@ -235,7 +225,7 @@ def _support_title(plan: Plan, kind: Kind) -> str:
     parts = []
     stand = kind.demands.stand
     if stand is not None:
-        which = "every cell" if not stand.least else _cells(stand.least)
+        which = "every cell" if not stand.least else cells_text(stand.least)
         parts.append(f"{which} on {_terrain_names(plan, stand.terrain)}")
     for touch in kind.demands.touch:
         parts.append(f"touches {thing_words(plan, touch.thing, touch.key)}")
@@ -386,10 +376,6 @@ def turns_words(kind: Kind) -> str:
     return f"stands turned {turns} only" + (
         ", mirrored or not" if kind.mirror else ", not mirrored"
     )
-
-
-def _cells(count: int) -> str:
-    return f"{count} cell{'s' * (count != 1)}"
 
 
 KIND_RULES: tuple[KindRule, ...] = (

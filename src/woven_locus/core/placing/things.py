@@ -3,7 +3,7 @@ obstacles."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -39,8 +39,7 @@ def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: in
 def mask_of(plan: Plan, thing: Thing, key: str, box: Box, lifted: int = 0) -> Mask:
     """Where the thing is in a block within the grid: (box rows, box cols) bool."""
     if thing is Thing.TERRAIN:
-        codes = [code for code, item in enumerate(plan.terrain_table) if item.key == key]
-        return is_terrain(plan, codes, box)
+        return is_terrain(plan, (key,), box)
     if thing is Thing.ROAD:
         return np.not_equal(plan.road[box.slices], 0)
     if thing is Thing.BARRIER:
@@ -54,12 +53,13 @@ def mask_of(plan: Plan, thing: Thing, key: str, box: Box, lifted: int = 0) -> Ma
     return built & of_kind(plan, box, key) if key else built
 
 
-def is_terrain(plan: Plan, codes: Sequence[int], box: Box) -> Mask:
+def is_terrain(plan: Plan, keys: Collection[str], box: Box) -> Mask:
     """Where the ground is of one of some classes."""
     part = plan.terrain[box.slices]
     out = np.zeros(part.shape, bool)
-    for code in codes:
-        out |= part == code
+    for code, item in enumerate(plan.terrain_table):
+        if item.key in keys:
+            out |= part == code
     return out
 
 

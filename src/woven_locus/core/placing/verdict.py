@@ -109,6 +109,11 @@ _SENTENCE = {
 }
 
 
+def cells_text(count: int) -> str:
+    """``1 cell``, ``5 cells``."""
+    return f"{count} cell{'s' * (count != 1)}"
+
+
 def listed(names: Sequence[str], and_: str = "and") -> str:
     """Names in words: ``a, b and c``, of many the first three."""
     if len(names) > 3:

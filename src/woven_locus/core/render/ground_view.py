@@ -61,9 +61,13 @@ class GroundView:
     where: Feasibility | None = None
     any_turn: bool = False
 
-    def codes(self, plan: Plan, box: Box) -> Codes:
-        """The overlay's class of each cell of a box: (box rows, box cols) uint8."""
-        return _CODES[self.overlay](self, plan, box)
+    def codes(self, plan: Plan, box: Box, skip: int = 1) -> Codes:
+        """The overlay's class of each cell of a box, or of each skip-th, as rows of the screen: uint8."""
+        if self.overlay is Overlay.WHERE and self.where is not None:
+            # Only what is shown is looked at: a tile of a large map has millions of cells.
+            return self.where.shades(box, self.any_turn, skip, plan.spec.y_up)
+        codes = _CODES[self.overlay](self, plan, box)
+        return (codes[::-1] if plan.spec.y_up else codes)[::skip, ::skip]
 
     def light(self, plan: Plan, box: Box, skip: int = 1) -> npt.NDArray[np.float32]:
         """Factor on the brightness of each cell, or of each skip-th; 1 on flat ground."""
@@ -135,6 +139,10 @@ _BUILDABLE_WORDS = (
 )
 
 
+def _plain(_view: GroundView, _plan: Plan, box: Box) -> Codes:
+    return np.ones(box.shape, np.uint8)
+
+
 def _buildable(_view: GroundView, plan: Plan, box: Box) -> Codes:
     bits = plan.blocks[box.slices]
     out = np.ones(box.shape, np.uint8)
@@ -177,22 +185,16 @@ def _height(view: GroundView, plan: Plan, box: Box) -> Codes:
         return _banded(np.clip(band, 0, HEIGHT_BANDS - 1) + 1, part)
 
 
-def _where(view: GroundView, _plan: Plan, box: Box) -> Codes:
-    if view.where is None:
-        return np.ones(box.shape, np.uint8)
-    return view.where.shades(box, view.any_turn)
-
-
 def _banded(codes: npt.NDArray[np.generic], values: npt.NDArray[np.float32]) -> Codes:
     return np.where(np.isnan(values), 0, codes).astype(np.uint8)
 
 
 _CODES: dict[Overlay, Callable[[GroundView, Plan, Box], Codes]] = {
-    Overlay.NONE: lambda _view, _plan, box: np.ones(box.shape, np.uint8),
+    Overlay.NONE: _plain,
     Overlay.BUILDABLE: _buildable,
     Overlay.PASSABLE: _passable,
     Overlay.COST: _cost,
     Overlay.SLOPE: _slope,
     Overlay.HEIGHT: _height,
-    Overlay.WHERE: _where,
+    Overlay.WHERE: _plain,
 }

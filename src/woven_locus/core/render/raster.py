@@ -104,13 +104,9 @@ class Raster:
     def _ground(self, box: Box, skip: int) -> npt.NDArray[np.int64]:
         """The part of the keys that says what the ground is."""
         plan = self._plan
-        if self.view.overlay is Overlay.WHERE and self.view.where is not None:
-            up = plan.spec.y_up
-            codes = self.view.where.shades(self._array_box(box), self.view.any_turn, skip, up)
-            return (codes.astype(np.int64) + 1) << OVERLAY
         if self.view.overlay is not Overlay.NONE:
-            codes = self.view.codes(plan, self._array_box(box))
-            return (self._on_screen(codes)[::skip, ::skip].astype(np.int64) + 1) << OVERLAY
+            codes = self.view.codes(plan, self._array_box(box), skip)
+            return (codes.astype(np.int64) + 1) << OVERLAY
         every = (slice(box.r0, box.r1, skip), slice(box.c0, box.c1, skip))
         keys = self._on_screen(plan.terrain)[every].astype(np.int64) << TERRAIN
         keys |= self._on_screen(plan.reserved)[every].astype(np.int64) << RESERVED

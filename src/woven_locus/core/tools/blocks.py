@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -46,37 +46,40 @@ class Block:
 
     def turned(self, kinds: Catalogue) -> Block:
         """After a quarter turn clockwise. Raises Unknown for a kind that is not there."""
-        parts = tuple(
-            Part(
-                part.kind,
-                self.rows - part.row - kinds[part.kind].footprint.turned(part.turn).rows,
-                part.col,
-                turned_on(part.turn, 1),
-            )
-            for part in self.parts
+        return self._lain(
+            kinds,
+            (self.rows, self.cols),
+            lambda col, row, _wide, tall: (self.rows - row - tall, col),
+            lambda turn: turned_on(turn, 1),
         )
-        roads, barriers = (
-            tuple(sorted((self.rows - 1 - row, col) for col, row in offs))
-            for offs in (self.roads, self.barriers)
-        )
-        return Block(self.rows, self.cols, parts, roads, barriers)
 
     def mirrored(self, kinds: Catalogue) -> Block:
         """Left for right. Raises Unknown for a kind that is not there."""
-        parts = tuple(
-            Part(
-                part.kind,
-                self.cols - part.col - kinds[part.kind].footprint.turned(part.turn).cols,
-                part.row,
-                flipped(part.turn),
-            )
-            for part in self.parts
+        return self._lain(
+            kinds,
+            (self.cols, self.rows),
+            lambda col, row, wide, _tall: (self.cols - col - wide, row),
+            flipped,
         )
+
+    def _lain(
+        self,
+        kinds: Catalogue,
+        size: tuple[int, int],
+        place: Callable[[int, int, int, int], Off],
+        turn: Callable[[int], int],
+    ) -> Block:
+        """Another way round. place(col, row, cols, rows) : where the top left of a rectangle comes."""
+        parts = []
+        for part in self.parts:
+            lies = kinds[part.kind].footprint.turned(part.turn)
+            at = place(part.col, part.row, lies.cols, lies.rows)
+            parts.append(Part(part.kind, *at, turn(part.turn)))
         roads, barriers = (
-            tuple(sorted((self.cols - 1 - col, row) for col, row in offs))
+            tuple(sorted(place(col, row, 1, 1) for col, row in offs))
             for offs in (self.roads, self.barriers)
         )
-        return Block(self.cols, self.rows, parts, roads, barriers)
+        return Block(*size, tuple(parts), roads, barriers)
 
     @property
     def words(self) -> str:
@@ -99,9 +102,8 @@ def copied(plan: Plan, numbers: Iterable[int], box: Box | None = None) -> Block:
     when there is nothing, or too much."""
     rows = [plan.register[number] for number in numbers]
     boxes = [plan.box_of(row) for row in rows]
-    whole = box.clipped(plan.spec.shape) if box is not None else Box(0, 0, 0, 0)
-    for each in boxes:
-        whole = whole.union(each)
+    around = [box.clipped(plan.spec.shape)] if box is not None else []
+    whole = Box.around_all([*around, *boxes])
     if whole.shape[0] * whole.shape[1] > LARGEST_BLOCK:
         raise Refused(
             f"a block of {whole.shape[1]} × {whole.shape[0]} cells is too large to copy; "

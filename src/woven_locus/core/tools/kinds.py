@@ -10,7 +10,8 @@ from woven_locus.core.editing import Edit, KindsChange
 from woven_locus.core.editing.trial import tried
 from woven_locus.core.errors import Refused
 from woven_locus.core.kinds import Catalogue, Kind
-from woven_locus.core.kinds.kind import fresh_key
+from woven_locus.core.kinds.kind import fresh_kind_key
+from woven_locus.core.names import fresh_name
 from woven_locus.core.placing import judge
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.plan import Plan
@@ -135,9 +136,8 @@ def add_kind(plan: Plan, kind: Kind) -> Edit:
 def copy_kind(plan: Plan, key: str) -> Edit:
     """A second kind like one, with a key and a name of its own."""
     old = plan.kinds[key]
-    names = {kind.name for kind in plan.kinds}
-    at = next(n for n in range(2, len(names) + 3) if f"{old.name} {n}" not in names)
-    twin = replace(old, key=fresh_key(old.key, plan.kinds.keys()), name=f"{old.name} {at}")
+    name = fresh_name(old.name, {kind.name for kind in plan.kinds})
+    twin = replace(old, key=fresh_kind_key(old.key, plan.kinds.keys()), name=name)
     return add_kind(plan, twin)
 
 
@@ -155,7 +155,7 @@ def merged(plan: Plan, kinds: Iterable[Kind], over: bool) -> Catalogue:
         if kind.key in catalogue and not over:
             if catalogue[kind.key] == kind:
                 continue
-            kind = replace(kind, key=fresh_key(kind.key, catalogue.keys()))
+            kind = replace(kind, key=fresh_kind_key(kind.key, catalogue.keys()))
         catalogue = catalogue.with_kind(kind)
     return catalogue
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from woven_locus.core import names
 from woven_locus.core.editing import Edit, ObstaclesChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, cell_text
@@ -27,11 +28,7 @@ def next_number(plan: Plan) -> int:
 
 def fresh_name(plan: Plan, name: str) -> str:
     """The name as it is, or with a number behind it when another obstacle has it."""
-    taken = {item.name for item in plan.obstacles.values()}
-    if name not in taken:
-        return name
-    number = next(k for k in range(2, len(taken) + 3) if f"{name} {k}" not in taken)
-    return f"{name} {number}"
+    return names.fresh_name(name, {item.name for item in plan.obstacles.values()})
 
 
 def block_of(low: Cell, cols: int, rows: int) -> tuple[Cell, ...]:

@@ -157,6 +157,7 @@ class RowsStroke(Stroke):
         self.kind, self.turn, self.when, self.gaps = plan.kinds[kind_key], turn, when, gaps
         self.spots: list[Cell] = []
         self.free: list[bool] = []
+        self.verdict = Verdict((), (), ())
         self.why = ""
         self.placed = 0
         self.refusals: list[str] = []
@@ -182,21 +183,17 @@ class RowsStroke(Stroke):
             self.spots = [self._corner]
         self.free = free_spots(self.plan, self.kind, self.turn, self.spots)
         self.refused = self.free.count(False)
-        self.why = ""
-        if self.refused:
-            first = self.spots[self.free.index(False)]
-            self.why = judge(self.plan, self.kind, first, self.turn).sentence()
-
-    @property
-    def verdict(self) -> Verdict:
-        """All cells, for the marks on the map."""
-        footprint = self.plan.footprint(self.kind, self.turn)
+        # All cells, for the marks on the map.
         cells = tuple(
             CellVerdict(cell, () if free else (Reason.OCCUPIED,))
             for spot, free in zip(self.spots, self.free, strict=True)
             for cell in footprint.at(spot)
         )
-        return Verdict(cells, (Reason.OCCUPIED,) if self.refused else (), ())
+        self.verdict = Verdict(cells, (Reason.OCCUPIED,) if self.refused else (), ())
+        self.why = ""
+        if self.refused:
+            first = self.spots[self.free.index(False)]
+            self.why = judge(self.plan, self.kind, first, self.turn).sentence()
 
     @property
     def price(self) -> int:

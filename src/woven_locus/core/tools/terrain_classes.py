@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 import numpy as np
 
+from woven_locus.core import names
 from woven_locus.core.editing import Change, Edit, Patch, TableChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.ground import TerrainClass, TerrainTable
@@ -26,12 +26,7 @@ def usage(plan: Plan) -> list[int]:
 
 def fresh_key(table: Sequence[TerrainClass], name: str) -> str:
     """A key made of a name that no class of the table has."""
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "class"
-    taken: set[str] = {item.key for item in table}
-    key, at = base, 2
-    while key in taken:
-        key, at = f"{base}-{at}", at + 1
-    return key
+    return names.fresh_key(name, {item.key for item in table}, "class")
 
 
 def fresh_mark(table: Sequence[TerrainClass], name: str) -> str:

@@ -9,6 +9,9 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
+# Plans up to this many cells are worked on within a frame; larger ones in a job.
+AT_ONCE = 256 * 256
+
 
 class _Signals(QObject):
     done = pyqtSignal(object)

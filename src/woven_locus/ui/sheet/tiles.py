@@ -124,9 +124,7 @@ class Tiles:
     def _mend(self, tile: Tile, scale: Scale) -> None:
         """Shade only the dirty part of a tile, in place."""
         box = tile.box
-        changed = tile.dirty[0]
-        for more in tile.dirty[1:]:
-            changed = changed.union(more)
+        changed = Box.around_all(tile.dirty)
         tile.dirty.clear()
         skip = scale.skip
         part = Box(

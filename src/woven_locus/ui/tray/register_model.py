@@ -70,6 +70,7 @@ class RegisterModel(QAbstractTableModel):
         self._session = session
         self.filter = Filter()
         self._rows: list[int | Heading] = list(session.plan.register.numbers())
+        self._passed: list[int] = []  # through the filter, when it is not plain
         self._at: dict[int, int] | None = None
         self._sorted_by = (NO, False)
         self.changing = False  # rows come or go: a view's selection may wander meanwhile
@@ -176,7 +177,7 @@ class RegisterModel(QAbstractTableModel):
     @property
     def shown(self) -> list[int]:
         """The structures that the filter lets through, folded ones too, in order."""
-        return self._through()
+        return self._through() if self.filter.plain else list(self._passed)
 
     def _value(self, row: Structure, column: int) -> tuple[str, Any]:
         """What a column says, and what it is sorted by."""
@@ -249,7 +250,7 @@ class RegisterModel(QAbstractTableModel):
         return [row.number for row in rows]
 
     def _in_order(self) -> list[int | Heading]:
-        numbers = self._through()
+        numbers = self._passed = self._through()
         if not self.filter.grouped:
             return list(numbers)
         plan = self._session.plan

@@ -29,7 +29,8 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.tools import terrain_classes
-from woven_locus.ui.session import AT_ONCE, Session
+from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted
 

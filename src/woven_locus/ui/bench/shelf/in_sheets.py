@@ -15,7 +15,8 @@ from woven_locus.core.tools import kinds
 from woven_locus.core.tools.kinds import Impact
 from woven_locus.ui.bench.shelf.kind_sheet import FEW, impact_text
 from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.session import AT_ONCE, Session
+from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme
 
 # Refusals that are listed; of more only the number is said.

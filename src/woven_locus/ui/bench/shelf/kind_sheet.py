@@ -26,7 +26,12 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.core.kinds import NO_DEMANDS, Demands, Kind
-from woven_locus.core.kinds.kind import LARGEST_MONEY, LONGEST_INTERVAL, LONGEST_NAME, fresh_key
+from woven_locus.core.kinds.kind import (
+    LARGEST_MONEY,
+    LONGEST_INTERVAL,
+    LONGEST_NAME,
+    fresh_kind_key,
+)
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.tools import kinds
@@ -35,7 +40,8 @@ from woven_locus.ui.bench.shelf.footprint_pad import FootprintPad
 from woven_locus.ui.bench.shelf.rules_form import RulesForm
 from woven_locus.ui.bench.shelf.shelf import draw_footprint
 from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.session import AT_ONCE, Session
+from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
 from woven_locus.ui.widgets import muted, side_by_side, whole_box, world_box
 
@@ -241,7 +247,7 @@ class KindSheet(FormSheet):
         """The kind as the sheet has it. Raises BadKind."""
         name, old = self.name.text().strip(), self._old
         footprint = self.pad.footprint
-        key = self._key or fresh_key(name, self._plan.kinds.keys())
+        key = self._key or fresh_kind_key(name, self._plan.kinds.keys())
         # What a spin box cannot hold stays as it was, unless it was changed by hand.
         price = self.price.value()
         if old is not None and price == min(old.price, LARGEST_SHOWN):

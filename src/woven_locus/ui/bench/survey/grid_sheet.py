@@ -13,7 +13,8 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.tools.window import regrid
 from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.session import AT_ONCE, Session
+from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font
 from woven_locus.ui.widgets import WorldBox, figures, heading, muted, side_by_side, whole_box
 
