@@ -22,8 +22,9 @@ from woven_locus.core import kernels
 def cache_folder() -> Path:
     """A folder for this version of kernels, Numba, Python and machine."""
     digest = hashlib.sha256()
-    for name in ("astar.py", "flood.py", "cells.py", "slopes.py", "compiled.py"):
-        digest.update(resources.files("woven_locus.core.kernels").joinpath(name).read_bytes())
+    files = resources.files("woven_locus.core.kernels").iterdir()
+    for file in sorted((f for f in files if f.name.endswith(".py")), key=lambda f: f.name):
+        digest.update(file.read_bytes())
     for part in ("numba", "llvmlite", "numpy"):
         digest.update(metadata.version(part).encode())
     digest.update(f"{sys.version}{platform.machine()}{platform.processor()}".encode())

@@ -46,11 +46,11 @@ def test_a_block_is_copied_turned_and_put_down_whole_or_not_at_all() -> None:
     put(plan, "barn", 2, 0)
     history = History(plan)
     block = blocks.copied(plan, [1], Box(0, 2, 2, 6))
-    assert (block.cols, block.rows, block.roads) == (4, 2, ((3, 0), (3, 1)))
+    assert (block.cols, block.rows, block.roads) == (4, 2, ((3, 0, 1), (3, 1, 1)))
     turned = block.turned(plan.kinds)
-    assert (turned.cols, turned.rows, turned.roads) == (2, 4, ((0, 3), (1, 3)))
+    assert (turned.cols, turned.rows, turned.roads) == (2, 4, ((0, 3, 1), (1, 3, 1)))
     assert turned.turned(plan.kinds).turned(plan.kinds).turned(plan.kinds) == block
-    assert block.mirrored(plan.kinds).roads == ((0, 0), (0, 1))
+    assert block.mirrored(plan.kinds).roads == ((0, 0, 1), (0, 1, 1))
     before = recorded(plan)
     verdict = blocks.judge_block(plan, block, Cell(4, 3))
     assert verdict.reasons == (Reason.TERRAIN,)
@@ -121,6 +121,7 @@ def test_a_pasted_block_looks_like_the_copied_one(plan: Plan, seed: int) -> None
     bare = Plan(
         "Bare", replace(plan.spec, cols=60, rows=60), plan.terrain_table,
         Catalogue(replace(kind, demands=Demands(), turns=(0, 1, 2, 3), mirror=True) for kind in plan.kinds),
+        road_table=plan.road_table,
     )  # fmt: skip
     if not plan.terrain_table[0].buildable:
         return

@@ -7,11 +7,14 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
 from woven_locus.core.geometry import Box
+from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import PATTERNS
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster, Scale, ink
 from woven_locus.core.render.palette import rgb
 from woven_locus.core.render.scale import STEPS
+from woven_locus.core.ways.roads import Sign, road_byte
+from woven_locus.document.document import starter_terrain
 
 
 def luminance(colour: np.ndarray) -> float:
@@ -98,7 +101,7 @@ def test_at_a_crossing_one_band_passes_over_the_other() -> None:
     cell = ink.Frame.of(64, 64)
     _, over = ink.road(cell, 15, True)
     _, under = ink.road(cell, 15, False)
-    edge = round((0.5 - ink.ROAD_HALF) * 64)
+    edge = round((0.5 - ink.ROAD_HALVES[2]) * 64)
     # The upper band's edge runs on through the middle; the lower band's is broken there.
     assert over[32, edge - 1 : edge + 2].max() > 0.9
     assert over[edge - 1 : edge + 2, 32].max() < 0.3
@@ -114,3 +117,30 @@ def test_zoom_steps_are_whole_pixels_and_keep_the_shape_of_cells() -> None:
         tall, wide = scale.tile_cells
         assert tall >= 1
         assert wide % scale.skip == 0
+
+
+def test_roads_show_their_class_their_sign_and_the_bridge() -> None:
+    cell = ink.Frame.of(48, 48)
+    widths = [ink.road(cell, 5, True, lanes)[0].sum() for lanes in (1, 2, 4, 6)]
+    assert widths == sorted(widths)
+    plain, rails = (ink.road(cell, 5, True, 2, bridge)[1] for bridge in (False, True))
+    assert rails.sum() > plain.sum() * 1.2
+    north = ink.road_sign(cell, 1)
+    np.testing.assert_allclose(ink.road_sign(cell, 3), north[::-1], atol=1e-9)
+    np.testing.assert_allclose(ink.road_sign(cell, 2), np.rot90(north, -1), atol=1e-9)
+    assert north[:24].sum() > north[24:].sum() > 0  # the head points up
+    assert ink.road_sign(cell, 5).sum() > north.sum()
+
+
+@pytest.mark.parametrize("y_up", [False, True])
+def test_a_one_way_sign_points_the_same_way_on_screen_whichever_way_rows_grow(y_up: bool) -> None:
+    spec = GridSpec(1, 3, y_up=y_up)
+    # On screen: one way up.
+    sign = Sign.SOUTH if y_up else Sign.NORTH
+    road = np.full((3, 1), road_byte(0, sign), np.uint8)
+    plan = Plan("Up", spec, starter_terrain(), road=road)
+    scale = Scale.at(STEPS.index(32), 1, 1)
+    shown = Raster(plan, LIGHT).shade(spec.box, scale)
+    plain = Raster(Plan("Up", spec, starter_terrain(), road=road & np.uint8(31)), LIGHT)
+    changed = (shown != plain.shade(spec.box, scale))[32:64]
+    assert changed[:16].sum() > changed[16:].sum() > 0

@@ -3,15 +3,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
-from scipy import ndimage
 
 from tests.helpers.builders import draw, put
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Box, Cell
-from woven_locus.core.kernels import flood
 from woven_locus.core.routing import Connections, find_links
 from woven_locus.core.tools import edits
-from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.shapes import EAST, NORTH, SHAPES, SOUTH, WEST, neighbour_masks
 
 
@@ -51,70 +48,6 @@ def test_masks_of_any_block_are_those_of_the_whole(road: np.ndarray) -> None:
             assert whole[r, c] == (expected if road[r, c] else 0)
     part = Box(h // 3, w // 4, h, w)
     np.testing.assert_array_equal(neighbour_masks(road, part), whole[part.slices])
-
-
-@given(st.data(), st.integers(1, 12), st.integers(1, 12))
-def test_labels_follow_edits_as_a_relabelling_would(
-    data: st.DataObject, rows: int, cols: int
-) -> None:
-    road = data.draw(hnp.arrays(np.uint8, (rows, cols), elements=st.integers(0, 1)))
-    network = RoadNetwork(road)
-    _ = network.labels
-    for _ in range(4):
-        r, c = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
-        box = Box(r, c, min(rows, r + 3), min(cols, c + 2))
-        road[box.slices] = data.draw(hnp.arrays(np.uint8, box.shape, elements=st.integers(0, 1)))
-        network.touch(box)
-        if data.draw(st.booleans()):
-            continue  # let several edits gather
-        labels = network.labels
-        expected, count = ndimage.label(road)
-        assert len(np.unique(labels[road > 0])) == count
-        for label in range(1, count + 1):
-            mine = np.unique(labels[expected == label])
-            assert len(mine) == 1
-            assert network.size(int(mine[0])) == int((expected == label).sum())
-
-
-def test_a_cut_by_two_edits_side_by_side_is_seen() -> None:
-    road = np.ones((1, 5), np.uint8)
-    network = RoadNetwork(road)
-    assert network.size(int(network.labels[0, 0])) == 5
-    for col in (2, 3):
-        road[0, col] = 0
-        network.touch(Box(0, col, 1, col + 1))
-    labels = network.labels[0].tolist()
-    assert labels[0] == labels[1] != labels[4]
-    assert labels[2:4] == [0, 0]
-    assert (network.size(labels[0]), network.size(labels[4])) == (2, 1)
-
-
-def test_many_small_edits_at_once_settle_as_a_relabelling_would() -> None:
-    rng = np.random.default_rng(8)
-    for _ in range(400):
-        road = (rng.random(rng.integers(1, 12, 2)) < rng.random()).astype(np.uint8)
-        network = RoadNetwork(road)
-        _ = network.labels
-        for _ in range(4):
-            for _ in range(rng.integers(1, 5)):
-                row, col = (int(rng.integers(size)) for size in road.shape)
-                road[row, col] ^= 1
-                network.touch(Box(row, col, row + 1, col + 1))
-            labels, (expected, count) = network.labels, ndimage.label(road)
-            pairs = np.unique(np.stack([labels[road > 0], expected[road > 0]], axis=1), axis=0)
-            assert len(pairs) == count == len(np.unique(pairs[:, 0]))
-            assert all(
-                network.size(mine) == (expected == one).sum() for mine, one in pairs.tolist()
-            )
-        assert not labels[road == 0].any()
-
-
-def test_the_flood_twin_grows_its_stack() -> None:
-    road = np.ones(60 * 60, np.uint8)
-    labels = np.zeros(60 * 60, np.int32)
-    following, sizes = flood.relabel(road, 60, 60, labels, np.array([0, 7]), 5)
-    assert (following, sizes.tolist()) == (6, [3600])
-    assert (labels == 5).all()
 
 
 TOWN = """

@@ -53,11 +53,14 @@ def test_a_document_of_version_1_is_read_as_it_was() -> None:
         assert document.pop(key) is None
     assert document.pop("gone") == []
     assert document["grid"].pop("y_up") is False
+    assert document.pop("signs") is None
+    (plain,) = document.pop("road_classes")
+    assert (plain["mark"], plain["cost"]) == ("w", 1)
     document["version"] = 1
     jsonschema.validate(document, SCHEMA)
     again = plan_json.parse(json.dumps(document).encode())
     assert plan_json.dump(again) == plan_json.dump(plan)
-    assert json.loads(plan_json.dump(again))["version"] == 3
+    assert json.loads(plan_json.dump(again))["version"] == 4
 
 
 def good() -> dict[str, object]:
@@ -94,7 +97,7 @@ CORPUS = {
     "byte order mark": (b"\xef\xbb\xbf{}", "byte order mark"),
     "a list": (b"[]", "Expected `object`"),
     "another format": (b'{"format": "other", "version": 1}', "this is no plan"),
-    "a later version": (broken(version=4), "reads versions 1 to 3, the file is version 4"),
+    "a later version": (broken(version=5), "reads versions 1 to 4, the file is version 5"),
     "a key missing": (without("roads"), "missing required field `roads`"),
     "a key too many": (broken(wind=3), "unknown field `wind`"),
     "a word for a number": (grid(cols="three"), "grid.cols: Expected `int`, got `str`"),
@@ -106,6 +109,18 @@ CORPUS = {
     "rows missing": (broken(ground=["3m"]), "ground: has 1 rows, the grid has 2"),
     "a row too long": (broken(ground=["4m", "3m"]), r"ground\[0\]: has 4 cells"),
     "an unknown mark": (broken(roads=["3.", "3q"]), r"roads\[1\]: character 2: 'q' is no mark"),
+    "a sign off the road": (
+        broken(signs=["3.", ".n."]),
+        r"signs\[1\]: a sign stands in column 1, where no road is",
+    ),
+    "a road class for nothing": (
+        broken(road_classes=[{**good()["road_classes"][0], "cost": 0}]),  # type: ignore[index]
+        r"road_classes\[0\]: cost must be a number above 0, not 0",
+    ),
+    "lanes for a crowd": (
+        broken(road_classes=[{**good()["road_classes"][0], "lanes": 40}]),  # type: ignore[index]
+        r"road_classes\[0\]: lanes must be 1 to 6",
+    ),
     "a kind nobody knows": (structure(kind="inn"), r"structures\[0\]: no kind 'inn'"),
     "a place outside": (structure(cell=[7, 0]), r"structures\[0\]: cell 7, 0 is outside"),
     "on an obstacle": (structure(cell=[1, 1]), "already taken by"),

@@ -43,7 +43,10 @@ from woven_locus.core.tools import (
 from woven_locus.core.tools import kinds as kind_edits
 from woven_locus.core.tools.lines import Brush
 from woven_locus.core.tools.window import regrid, set_window
+from woven_locus.core.ways.roads import PLAIN, SIGN_SHIFT, RoadClass, RoadTable, Sign
 from woven_locus.document.document import starter_terrain
+
+ROADS = RoadTable([*PLAIN, RoadClass("path", "Path", "p", 2.0, 1.75, 1, "#C0A070")])
 
 sizes = st.floats(0.01, 1000, allow_nan=False)
 places = st.floats(-1e6, 1e6, allow_nan=False)
@@ -161,6 +164,8 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
     layer = lambda top: hnp.arrays(np.uint8, spec.shape, elements=st.integers(0, top))  # noqa: E731
     table = starter_terrain()
     road = draw(layer(3)) == 3
+    signs = draw(hnp.arrays(np.uint8, spec.shape, elements=st.sampled_from([0] * 9 + [*Sign])))
+    classes = draw(layer(1)) + np.uint8(1)
     where = draw(st.sets(cells_of(spec), max_size=4))
     free = [cell for cell in sorted(where) if not road[spec.slot(cell)]]
     barrier = (draw(layer(4)) == 4) & ~road
@@ -172,7 +177,8 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
         Catalogue([*KINDS, *(draw(kinds(f"k{k}")) for k in range(2))]),
         terrain=draw(layer(len(table) - 1)),
         reserved=(draw(layer(5)) == 5).astype(np.uint8),
-        road=road.astype(np.uint8),
+        road=np.where(road, classes | signs << np.uint8(SIGN_SHIFT), 0).astype(np.uint8),
+        road_table=ROADS,
         barrier=barrier.astype(np.uint8),
         heights=draw(st.none() | hnp.arrays(np.float32, spec.shape, elements=levels)),
         window=draw(st.none() | windows(spec)),

@@ -20,23 +20,25 @@ from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.placing.rules import derive_cells
 from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, structure_id
+from woven_locus.core.ways.doors import approach_slots
 from woven_locus.core.ways.network import RoadNetwork
+from woven_locus.core.ways.roads import CLASS_BITS, PLAIN, RoadTable
 
 ByteGrid = npt.NDArray[np.uint8]
 Heights = npt.NDArray[np.float32]
 
-# Codes of the movement layer besides 1 + terrain class.
+# Codes of the movement layer besides 1 + terrain class: ON_ROAD minus the class of road.
 BLOCKED, ON_ROAD = 0, 255
-ROAD_COST = 1.0
 
 
 class Plan:
     """See the module. All arrays are (rows, cols), C order.
 
     terrain : uint8, code of the terrain class.  reserved : uint8, 1 where only building is barred.
-    road, barrier : uint8, 1 where road lies, or a barrier runs; never both.  occupant : int32, a structure's number, minus an obstacle's
-    number, or 0.  blocks : uint8, the bits of the cell rules that forbid building.
-    movement : uint8, BLOCKED, ON_ROAD, or 1 + terrain code, what a walker finds there.
+    road : uint8, 0 or a class and a sign, see `ways.roads`.  barrier : uint8, 1 where one runs; never
+    both.  occupant : int32, a structure's number, minus an obstacle's number, or 0.
+    blocks : uint8, the bits of the cell rules that forbid building.
+    movement : uint8, BLOCKED, ON_ROAD - road class, or 1 + terrain code, what a walker finds there.
     heights : float32, world units, NaN where the height is not known; None for a plan without.
     window : the part that may be built on, or None for all of it.
     funds : the money, or None where it is not kept.  account : what follows from it.
@@ -53,6 +55,7 @@ class Plan:
         terrain: ByteGrid | None = None,
         reserved: ByteGrid | None = None,
         road: ByteGrid | None = None,
+        road_table: RoadTable = PLAIN,
         barrier: ByteGrid | None = None,
         heights: Heights | None = None,
         window: BuildWindow | None = None,
@@ -72,6 +75,10 @@ class Plan:
         self.terrain = self._layer("terrain", terrain)
         self.reserved = self._layer("reserved", reserved)
         self.road = self._layer("road", road)
+        self.road_table = road_table
+        if not (known := road_table.known[self.road]).all():
+            row, col = np.argwhere(~known)[0]
+            raise BadPlan("road rows", f"row {row}, column {col} holds no class of the table")
         self.barrier = self._layer("barrier", barrier)
         if (both := (self.road != 0) & (self.barrier != 0)).any():
             row, col = np.argwhere(both)[0]
@@ -110,7 +117,8 @@ class Plan:
         if self.register.next_number > LARGEST_NUMBER:
             raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")
         self.account = Account(self.register, self.kinds, funds)
-        self.network = RoadNetwork(self.road)
+        self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
+        self.count_doors(self.register, 1)
         self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
         self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
         derive_cells(self, spec.box)
@@ -190,7 +198,15 @@ class Plan:
         for code, item in enumerate(self.terrain_table):
             if item.passable:
                 table[1 + code] = item.cost
-        table[ON_ROAD] = ROAD_COST
+        for code, road in enumerate(self.road_table):
+            table[ON_ROAD - code] = road.cost
+        return table
+
+    def road_movement(self) -> npt.NDArray[np.uint8]:
+        """(256,) uint8: movement code of each byte of the road layer; BLOCKED for none, or closed."""
+        table = np.full(256, BLOCKED, np.uint8)
+        some = np.isfinite(self.road_table.costs)
+        table[some] = ON_ROAD + 1 - (np.arange(256)[some] & CLASS_BITS)
         return table
 
     def movement_codes(self, box: Box) -> ByteGrid:
@@ -199,8 +215,8 @@ class Plan:
         codes[~self.terrain_table.passable[self.terrain[box.slices]]] = BLOCKED
         codes[self.occupant[box.slices] != 0] = BLOCKED
         codes[self.barrier[box.slices] != 0] = BLOCKED
-        codes[self.road[box.slices] != 0] = ON_ROAD
-        return codes
+        way = self.road[box.slices]
+        return np.where(way != 0, self.road_movement()[way], codes)
 
     def put_obstacles(self, obstacles: Sequence[Obstacle]) -> None:
         """Add, in order of number. For edits only."""
@@ -229,7 +245,8 @@ class Plan:
         twin.road, twin.barrier = self.road.copy(), self.barrier.copy()
         twin.heights = self.heights.copy() if self.heights is not None else None
         # Worked out anew when asked for: this plan's own may be in the middle of it.
-        twin.network = RoadNetwork(twin.road)
+        doors, cell = self.network.doors.copy(), self.network.cell
+        twin.network = RoadNetwork(twin.road, self.road_table, doors, cell)
         twin.obstacles = dict(self.obstacles)
         twin.register = self.register.copied()
         return twin
@@ -241,6 +258,14 @@ class Plan:
         twin.movement = self.movement.copy()
         twin.account = self.account.copied()
         return twin
+
+    def count_doors(self, structures: Iterable[Structure], by: int) -> None:
+        """Doors that come (1) or go (-1) with structures. For edits only."""
+        slots = list(approach_slots(self, structures).values())
+        if slots:
+            every = np.concatenate(slots)
+            np.add.at(self.network.doors.ravel(), every, np.uint8(by % 256))
+            self.network.touch_slots(every)
 
     def refresh(self, box: Box, road_changed: bool) -> None:
         """Work out again, within a box, what follows from the recorded layers. For edits only."""

@@ -22,6 +22,7 @@ from woven_locus.core.editing import (
     ObstaclesChange,
     Patch,
     Regrid,
+    RoadTableChange,
     StructuresChange,
     TableChange,
     WindowChange,
@@ -29,12 +30,14 @@ from woven_locus.core.editing import (
 from woven_locus.core.geometry import Box, Point
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.ways.roads import RoadTable
 from woven_locus.files.plan_rows import (
     FundsRow,
     GoneRow,
     GridRow,
     KindRow,
     ObstacleRow,
+    RoadRow,
     StructureRow,
     TerrainRow,
     WindowRow,
@@ -91,6 +94,11 @@ class _Table(msgspec.Struct, tag="terrain"):
     after: list[TerrainRow]
 
 
+class _Roads(msgspec.Struct, tag="roads"):
+    before: list[RoadRow]
+    after: list[RoadRow]
+
+
 class _Layer(msgspec.Struct):
     shape: tuple[int, int]
     data: bytes
@@ -114,6 +122,7 @@ _Held = (
     | _Obstacles
     | _Window
     | _Table
+    | _Roads
     | _Heights
     | _Kinds
     | _Funds
@@ -172,6 +181,11 @@ def _held(change: Change) -> _Held:
                 [TerrainRow.of(item) for item in change.before],
                 [TerrainRow.of(item) for item in change.after],
             )
+        case RoadTableChange():
+            return _Roads(
+                [RoadRow.of(item) for item in change.before],
+                [RoadRow.of(item) for item in change.after],
+            )
         case HeightsChange():
             return _Heights(_layer(change.before), _layer(change.after))
         case GridChange():
@@ -216,6 +230,12 @@ def _change(held: _Held) -> Change:
                 for rows in (held.before, held.after)
             )
             return TableChange(before_table, after_table)
+        case _Roads():
+            before_roads, after_roads = (
+                RoadTable([row.made("road_classes") for row in rows])
+                for rows in (held.before, held.after)
+            )
+            return RoadTableChange(before_roads, after_roads)
         case _Heights():
             return HeightsChange(_unlayer(held.before), _unlayer(held.after))
         case _Grid():

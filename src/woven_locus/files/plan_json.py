@@ -19,9 +19,11 @@ import numpy as np
 
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.geometry import Point
+from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
-from woven_locus.core.plan import Plan
+from woven_locus.core.plan import ByteGrid, Plan
+from woven_locus.core.ways.roads import CLASS_BITS, PLAIN, SIGN_SHIFT, RoadTable
 from woven_locus.files import height_rows, runs
 from woven_locus.files.atomic import give_back, read_bytes, write_bytes
 from woven_locus.files.plan_rows import (
@@ -30,6 +32,7 @@ from woven_locus.files.plan_rows import (
     GridRow,
     KindRow,
     ObstacleRow,
+    RoadRow,
     Strict,
     StructureRow,
     TerrainRow,
@@ -39,14 +42,13 @@ from woven_locus.files.plan_rows import (
 )
 
 FORMAT = "woven-locus/plan"
-VERSION = 3
+VERSION = 4
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
-# turns of kinds, funds, actor, barriers or mirrored structures.
-READS = (1, 2, 3)
+# turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges.
+READS = (1, 2, 3, 4)
 SUFFIX = ".plan.json"
 
 _RESERVED_MARKS = (".", "r")
-_ROAD_MARKS = (".", "w")
 _BARRIER_MARKS = (".", "x")
 
 _NEWLINE = b"\n"
@@ -74,6 +76,9 @@ class _Document(Strict):
     gone: tuple[GoneRow, ...] = ()
     actor: World | None = None
     barriers: list[str] | None = None
+    # From version 4 on.
+    road_classes: list[RoadRow] | None = None
+    signs: list[str] | None = None
 
 
 class _Head(msgspec.Struct):
@@ -166,6 +171,10 @@ def _build(doc: _Document) -> Plan:
     spec = doc.grid.made()
     table = TerrainTable([row.made(f"terrain[{at}]") for at, row in enumerate(doc.terrain)])
     shape = spec.shape
+    roads = PLAIN
+    if doc.road_classes is not None:
+        rows = enumerate(doc.road_classes)
+        roads = RoadTable([row.made(f"road_classes[{at}]") for at, row in rows])
     return Plan(
         doc.name,
         spec,
@@ -173,7 +182,8 @@ def _build(doc: _Document) -> Plan:
         Catalogue([row.made(f"kinds[{at}]") for at, row in enumerate(doc.kinds)]),
         terrain=runs.decode(doc.ground, shape, [t.mark for t in table], "ground"),
         reserved=runs.decode(doc.reserved, shape, _RESERVED_MARKS, "reserved"),
-        road=runs.decode(doc.roads, shape, _ROAD_MARKS, "roads"),
+        road=_road(doc, roads, spec),
+        road_table=roads,
         barrier=None
         if doc.barriers is None
         else runs.decode(doc.barriers, shape, _BARRIER_MARKS, "barriers"),
@@ -188,10 +198,31 @@ def _build(doc: _Document) -> Plan:
     )
 
 
+def _road_marks(roads: RoadTable) -> list[str]:
+    return [".", *(item.mark for item in roads)]
+
+
+def _sign_marks(spec: GridSpec) -> tuple[str, ...]:
+    """North is up on screen, whichever way rows grow."""
+    return (".", "s", "e", "n", "w", "x") if spec.y_up else (".", "n", "e", "s", "w", "x")
+
+
+def _road(doc: _Document, roads: RoadTable, spec: GridSpec) -> ByteGrid:
+    layer = runs.decode(doc.roads, spec.shape, _road_marks(roads), "roads")
+    if doc.signs is not None:
+        signs = runs.decode(doc.signs, spec.shape, _sign_marks(spec), "signs")
+        if (loose := (signs != 0) & (layer == 0)).any():
+            row, col = np.argwhere(loose)[0]
+            raise BadPlan(f"signs[{row}]", f"a sign stands in column {col}, where no road is")
+        layer |= signs << np.uint8(SIGN_SHIFT)
+    return layer
+
+
 def dump(plan: Plan) -> bytes:
     """The bytes of a plan's document."""
     window = plan.window
     gone = plan.funds.gone if plan.funds is not None else ()
+    signs = plan.road >> np.uint8(SIGN_SHIFT)
     packing = height_rows.encode_beside(plan.heights) if plan.heights is not None else None
     parts: list[tuple[str, Iterable[str]]] = [
         ("format", [_flat(FORMAT)]),
@@ -203,6 +234,7 @@ def dump(plan: Plan) -> bytes:
         ("window", [_row(WindowRow.of(window)) if window is not None else "null"]),
         ("actor", [_flat([num(n) for n in plan.actor]) if plan.actor is not None else "null"]),
         ("terrain", _lines(TerrainRow.of(item) for item in plan.terrain_table)),
+        ("road_classes", _lines(RoadRow.of(item) for item in plan.road_table)),
         ("kinds", _lines(KindRow.of(kind) for kind in plan.kinds)),
         ("obstacles", _lines(ObstacleRow.of(o) for o in plan.obstacles.values())),
         ("structures", _lines(StructureRow.of(s) for s in plan.register)),
@@ -210,7 +242,8 @@ def dump(plan: Plan) -> bytes:
         ("next_number", [_flat(plan.register.next_number)]),
         ("ground", _rows(plan.terrain, [item.mark for item in plan.terrain_table])),
         ("reserved", _rows(plan.reserved, _RESERVED_MARKS)),
-        ("roads", _rows(plan.road, _ROAD_MARKS)),
+        ("roads", _rows(plan.road & np.uint8(CLASS_BITS), _road_marks(plan.road_table))),
+        ("signs", _rows(signs, _sign_marks(plan.spec)) if signs.any() else ["null"]),
         ("barriers", _rows(plan.barrier, _BARRIER_MARKS) if plan.barrier.any() else ["null"]),
         ("heights", ["null"] if packing is None else _quoted(packing())),
     ]

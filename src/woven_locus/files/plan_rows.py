@@ -30,6 +30,7 @@ from woven_locus.core.kinds import (
 )
 from woven_locus.core.kinds.turns import QUARTERS
 from woven_locus.core.register import Structure
+from woven_locus.core.ways.roads import RoadClass
 
 Pair = tuple[int, int]
 World = tuple[float, float]
@@ -88,7 +89,7 @@ class WindowRow(Strict):
         return BuildWindow(Cell(*self.low), self.cols, self.rows)
 
 
-class TerrainRow(Strict):
+class TerrainRow(Strict, omit_defaults=True):
     key: str
     name: str
     mark: str
@@ -97,6 +98,8 @@ class TerrainRow(Strict):
     cost: float
     dye: str
     pattern: str
+    # From version 4 on.
+    bridge: bool = False
 
     @classmethod
     def of(cls, item: TerrainClass) -> TerrainRow:
@@ -109,6 +112,7 @@ class TerrainRow(Strict):
             num(float(item.cost)),
             item.dye,
             item.pattern,
+            item.bridge,
         )
 
     def made(self, where: str) -> TerrainClass:
@@ -121,6 +125,42 @@ class TerrainRow(Strict):
             self.cost,
             _dye(self.dye, where),
             self.pattern,
+            self.bridge,
+        )
+
+
+class RoadRow(Strict):
+    """A road class. From version 4 on."""
+
+    key: str
+    name: str
+    mark: str
+    speed: float
+    cost: float
+    lanes: int
+    dye: str
+
+    @classmethod
+    def of(cls, item: RoadClass) -> RoadRow:
+        return cls(
+            item.key,
+            item.name,
+            item.mark,
+            num(item.speed),
+            num(item.cost),
+            item.lanes,
+            item.dye,
+        )
+
+    def made(self, where: str) -> RoadClass:
+        return RoadClass(
+            self.key,
+            self.name,
+            self.mark,
+            self.speed,
+            self.cost,
+            self.lanes,
+            _dye(self.dye, where),
         )
 
 

@@ -5,7 +5,7 @@ Each `write`s itself to a plan, forwards or backwards, and returns the blocks of
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +19,7 @@ from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Heights, Plan
 from woven_locus.core.register import Structure
+from woven_locus.core.ways.roads import RoadTable
 
 Boxes = tuple[Box, ...]
 # Which derived layers a change asks for besides its own: see `Edit.apply`.
@@ -44,6 +45,17 @@ class Patch:
         for row, col in slots:
             mask[row - box.r0, col - box.c0] = True
         return cls.of_mask(plan, layer, box, mask, code)
+
+    @classmethod
+    def of_values(cls, plan: Plan, layer: str, values: Mapping[Cell, int]) -> Patch | None:
+        """Set a value of its own on each cell (those outside the grid are passed over). None if nothing
+        would change."""
+        held = [(plan.spec.slot(c), value) for c, value in values.items() if plan.spec.contains(c)]
+        box = Box.around([slot for slot, _ in held])
+        after = getattr(plan, layer)[box.slices].copy()
+        for (row, col), value in held:
+            after[row - box.r0, col - box.c0] = value
+        return cls.of_block(plan, layer, box, after)
 
     @classmethod
     def of_mask(
@@ -92,6 +104,8 @@ class StructuresChange:
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
         boxes = [*_lay(plan, gone, lift=True), *_lay(plan, come)]
+        plan.count_doors(gone, -1)
+        plan.count_doors(come, 1)
         stays = {row.number for row in come}
         for row in gone:
             if row.number not in stays:
@@ -227,6 +241,21 @@ class TableChange:
         return (plan.spec.box,)
 
 
+@dataclass(frozen=True, slots=True)
+class RoadTableChange:
+    """The road classes. A class's code is its place in the table, as with terrain."""
+
+    before: RoadTable
+    after: RoadTable
+
+    layer = "road"
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.road_table = self.before if undo else self.after
+        plan.network.reweave(plan.road_table)
+        return (plan.spec.box,)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class HeightsChange:
     """All heights at once; None is a plan without. The arrays are taken over: later patches write to
@@ -261,8 +290,10 @@ class KindsChange:
         }
         rows = [row for row in plan.register if row.kind in other] if other else []
         boxes = _lay(plan, rows, lift=True)
+        plan.count_doors(rows, -1)
         plan.kinds = new
         boxes += _lay(plan, rows)
+        plan.count_doors(rows, 1)
         plan.account.now_under(new, plan.funds)
         return tuple(boxes)
 

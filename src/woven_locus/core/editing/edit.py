@@ -12,6 +12,7 @@ from woven_locus.core.editing.changes import (
     KindsChange,
     ObstaclesChange,
     Patch,
+    RoadTableChange,
     StructuresChange,
     TableChange,
     WindowChange,
@@ -26,6 +27,7 @@ Change = (
     | ObstaclesChange
     | WindowChange
     | TableChange
+    | RoadTableChange
     | HeightsChange
     | KindsChange
     | FundsChange
@@ -42,8 +44,8 @@ class Notice:
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
     "heights", "window", "kinds", "funds", "actor".  structures : numbers whose register row changed.  label : the edit, in words.
-    reformed : the grid, the terrain classes or the kinds are others; whatever was made for the old ones
-    is void.
+    reformed : the grid, the classes of terrain or road, or the kinds are others; whatever was made for
+    the old ones is void.
     """
 
     boxes: tuple[Box, ...]
@@ -99,7 +101,10 @@ class Edit:
                 plan.refresh(box, "road" in layers)
         finally:
             plan.version += 1
-        reformed = any(isinstance(c, TableChange | KindsChange | GridChange) for c in self.changes)
+        reformed = any(
+            isinstance(c, TableChange | RoadTableChange | KindsChange | GridChange)
+            for c in self.changes
+        )
         return Notice(tuple(boxes), frozenset(layers), frozenset(structures), self.label, reformed)
 
     def joined(self, later: Edit) -> Edit | None:

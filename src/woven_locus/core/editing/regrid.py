@@ -138,6 +138,7 @@ class Regrid:
             terrain=_taken(plan.terrain, rows, cols),
             reserved=_taken(plan.reserved, rows, cols),
             road=road,
+            road_table=plan.road_table,
             barrier=barrier,
             heights=heights,
             window=self._window(plan),

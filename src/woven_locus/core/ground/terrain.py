@@ -25,6 +25,7 @@ class TerrainClass:
 
     key : short name used in files.  mark : the one letter that stands for it in terrain rows.
     cost : factor on the length of a step, above 0.  dye : "#RRGGBB".  pattern : one of PATTERNS.
+    bridge : road may cross it, though nothing else may be built on it.
     """
 
     key: str
@@ -35,6 +36,7 @@ class TerrainClass:
     cost: float
     dye: str
     pattern: str
+    bridge: bool = False
 
 
 class TerrainTable(Sequence[TerrainClass]):
@@ -64,6 +66,7 @@ class TerrainTable(Sequence[TerrainClass]):
         self._classes = tuple(classes)
         self.buildable: npt.NDArray[np.bool_] = self._table("buildable")
         self.passable: npt.NDArray[np.bool_] = self._table("passable")
+        self.bridge: npt.NDArray[np.bool_] = self._table("bridge")
 
     def _table(self, what: str) -> npt.NDArray[np.bool_]:
         # 256 long, so that any byte may index it.

@@ -1,5 +1,5 @@
 """The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`,
-`flood`, `cells`, `slopes`).
+`cells`, `junctions`, `slopes`).
 
 `compiled` is the same source put through Numba; until `install` has been called the plain twin is
 used, so that nothing ever waits for a compiler. The twin is also the tests' oracle.
@@ -12,14 +12,14 @@ from typing import Any
 
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import cells as _cells
-from woven_locus.core.kernels import flood as _flood
+from woven_locus.core.kernels import junctions as _junctions
 from woven_locus.core.kernels import slopes as _slopes
 
 _TWINS: dict[str, Callable[..., Any]] = {
     "search": _astar.search,
-    "relabel": _flood.relabel,
     "derive": _cells.derive,
     "steep": _slopes.steep,
+    "weave": _junctions.weave,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -54,11 +54,6 @@ def search(*args: Any) -> Any:
     return _active["search"](*args)
 
 
-def relabel(*args: Any) -> Any:
-    """See `flood.relabel`."""
-    return _active["relabel"](*args)
-
-
 def derive(*args: Any) -> Any:
     """See `cells.derive`."""
     return _active["derive"](*args)
@@ -67,3 +62,8 @@ def derive(*args: Any) -> Any:
 def steep(*args: Any) -> Any:
     """See `slopes.steep`."""
     return _active["steep"](*args)
+
+
+def weave(*args: Any) -> Any:
+    """See `junctions.weave`."""
+    return _active["weave"](*args)

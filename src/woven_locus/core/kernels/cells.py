@@ -14,6 +14,7 @@ def derive(  # type: ignore[no-untyped-def]
     box,
     unfit,
     codes,
+    ways,
     bits,
     blocks,
     movement,
@@ -24,6 +25,7 @@ def derive(  # type: ignore[no-untyped-def]
     window : (r0, c0, r1, c1) int64, the slots that may be built on.  block : bits of being outside it.
     box : (r0, c0, r1, c1) int64, what to fill.
     unfit : (256,) uint8, the blocks bits of each terrain code.  codes : (256,) uint8, its movement code.
+    ways : (256,) uint8, the movement code of each byte of the road layer, 0 for none.
     bits : (5,) uint8, the bits of reserved, obstacle, occupied, road, barrier.
     blocks, movement : (H, W) uint8, changed in place. O(cells of the box).
     """
@@ -44,7 +46,7 @@ def derive(  # type: ignore[no-untyped-def]
             found |= bits[4] * (wall[k] != 0)
             held[k] = found
             free = (who[k] == 0) * (way[k] == 0) * (wall[k] == 0)
-            code[k] = codes[ground[k]] * free + 255 * (way[k] != 0)
+            code[k] = codes[ground[k]] * free + ways[way[k]]
         if below:
             held |= block
         else:

@@ -81,8 +81,9 @@ def _with_remarks(verdict: Verdict, remarks: list[Remark]) -> Verdict:
 
 
 def judge_road(plan: Plan, cells: Sequence[Cell]) -> Verdict:
-    """May road be laid on these cells? Road that is there already is no objection."""
-    return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.ROAD])
+    """May road be laid on these cells? Road that is there already is no objection, nor is terrain that
+    a bridge may cross."""
+    return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.ROAD], bridges=True)
 
 
 def judge_barrier(plan: Plan, cells: Sequence[Cell]) -> Verdict:
@@ -109,8 +110,10 @@ def _judge_cells(
     care: int,
     terrain: tuple[str, ...] | None = None,
     passing_outside: bool = False,
+    bridges: bool = False,
 ) -> Verdict:
-    """terrain : keys of the classes that are allowed, in place of those that may be built on."""
+    """terrain : keys of the classes that are allowed, in place of those that may be built on.
+    bridges : classes that a bridge may cross are allowed too."""
     spec, blocks, occupant = plan.spec, plan.blocks, plan.occupant
     first_col, first_row, cols, rows = spec.first_col, spec.first_row, spec.cols, spec.rows
     verdicts = []
@@ -127,6 +130,8 @@ def _judge_cells(
         if terrain is not None:
             allowed = plan.terrain_table[int(plan.terrain[row, col])].key in terrain
             bits = bits & ~_TERRAIN if allowed else bits | _TERRAIN
+        elif bridges and bits & _TERRAIN and plan.terrain_table.bridge[plan.terrain[row, col]]:
+            bits &= ~_TERRAIN
         bits &= care
         if lifted and bits & _OCCUPIED and occupant[row, col] == lifted:
             bits &= ~_OCCUPIED

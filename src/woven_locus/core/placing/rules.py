@@ -134,6 +134,7 @@ def derive_cells(plan: Plan, box: Box) -> None:
             np.array([r0, box.c0, r1, box.c1], np.int64),
             np.where(table.buildable, 0, BIT[Reason.TERRAIN]).astype(np.uint8),
             np.where(table.passable, np.arange(1, 257), 0).astype(np.uint8),
+            plan.road_movement(),
             np.array([BIT[r] for r in _DERIVED], np.uint8),
             plan.blocks,
             plan.movement,

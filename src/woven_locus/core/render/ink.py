@@ -153,7 +153,8 @@ def _box(x: Floats, y: Floats, x0: float, y0: float, x1: float, y1: float) -> Fl
     return outside + np.minimum(np.maximum(dx, dy), 0)
 
 
-ROAD_HALF = 0.31
+# Half the width of a road band of so many lanes.
+ROAD_HALVES = (0.24, 0.24, 0.31, 0.35, 0.38, 0.41, 0.44)
 # Half the width of a door, and how deep its notch is.
 DOOR_HALF, DOOR_DEEP = 0.2, 0.24
 
@@ -182,9 +183,9 @@ class Frame(NamedTuple):
         )
 
 
-def _band(cell: Frame, mask: int) -> Floats:
-    """Signed distance to the road band of a neighbour mask (1 N, 2 E, 4 S, 8 W)."""
-    u, v, h = cell.u, cell.v, ROAD_HALF
+def _band(cell: Frame, mask: int, h: float) -> Floats:
+    """Signed distance to the road band of a neighbour mask (1 N, 2 E, 4 S, 8 W), h to each side."""
+    u, v = cell.u, cell.v
     out = np.hypot(u, v) - h
     if mask & 1:
         out = np.minimum(out, _box(u, v, -h, -cell.b - 1, h, 0))
@@ -197,20 +198,25 @@ def _band(cell: Frame, mask: int) -> Floats:
     return out
 
 
-def road(cell: Frame, mask: int, over: bool) -> tuple[Floats, Floats]:
+def road(
+    cell: Frame, mask: int, over: bool, lanes: int = 2, bridge: bool = False
+) -> tuple[Floats, Floats]:
     """(body, ink) of a woven road band. At a crossing one band passes over the other; `over` says
-    whether it is the one that runs up and down."""
-    u, v, px = cell.u, cell.v, cell.px
+    whether it is the one that runs up and down.  bridge : with a railing on both sides."""
+    u, v, px, half = cell.u, cell.v, cell.px, ROAD_HALVES[min(lanes, 6)]
     if mask != 15:
-        distance = _band(cell, mask)
+        distance = _band(cell, mask, half)
         body = _fill(distance, px)
         down, across = mask & 5, mask & 10
         # At a joint each arm keeps its own threads.
         sideways = np.abs(u) > np.abs(v) if down and across else np.full(u.shape, bool(across))
         threads = np.where(sideways, _threads(u, v, px), _threads(v, u, px))
-        return body, np.maximum(_near(distance + 0.6 * px, px, 1.4), threads * body)
-    upper, upper_ink = _straight(cell, 5 if over else 10)
-    lower, lower_ink = _straight(cell, 10 if over else 5)
+        line = np.maximum(_near(distance + 0.6 * px, px, 1.4), threads * body)
+        if bridge:
+            line = np.maximum(line, _near(distance - max(0.08, 2 * px), px, 2.2))
+        return body, line
+    upper, upper_ink = _straight(cell, 5 if over else 10, half)
+    lower, lower_ink = _straight(cell, 10 if over else 5, half)
     gap = _fill(upper - 0.07, px)
     body = np.maximum(_fill(upper, px), _fill(lower, px))
     body = body * (1 - gap) + _fill(upper, px)
@@ -232,9 +238,25 @@ def barrier(cell: Frame, mask: int) -> tuple[Floats, Floats]:
     return body, line
 
 
-def _straight(cell: Frame, mask: int) -> tuple[Floats, Floats]:
+def road_sign(cell: Frame, sign: int) -> Floats:
+    """Ink of a sign on a road, as on screen: 1 to 4 an arrowhead to the north, east, south or west, 5 a
+    bar across a disc, closed."""
+    u, v, px = cell.u, cell.v, cell.px
+    if sign == 5:
+        disc = np.hypot(u, v) - 0.2
+        bar = _box(u, v, -0.12, -0.045, 0.12, 0.045)
+        return np.maximum(_near(disc, px, 2.4), _fill(bar, px))
+    along, across = ((-v, u), (u, v), (v, u), (-u, v))[sign - 1]
+    head = np.minimum(
+        _segment(along, across, 0.13, 0.0, -0.08, 0.17),
+        _segment(along, across, 0.13, 0.0, -0.08, -0.17),
+    )
+    return _near(head, px, max(2.2, 0.09 / px))
+
+
+def _straight(cell: Frame, mask: int, half: float) -> tuple[Floats, Floats]:
     """(distance, ink) of a band straight through a cell."""
-    distance = _band(cell, mask)
+    distance = _band(cell, mask, half)
     along, across = (cell.v, cell.u) if mask == 5 else (cell.u, cell.v)
     threads = _threads(along, across, cell.px) * _fill(distance, cell.px)
     return distance, np.maximum(_near(distance + 0.6 * cell.px, cell.px, 1.4), threads)

@@ -31,7 +31,6 @@ class Palette:
     line: str
     panel: str
     raised: str
-    road: str
     indigo: str
     madder: str
     weld: str
@@ -45,6 +44,10 @@ class Palette:
     def ground(self, dye: str) -> Rgb:
         """A dye as a flat tint on this theme's paper."""
         return mix(rgb(self.paper), rgb(dye), self.ground_share)
+
+    def way(self, dye: str) -> Rgb:
+        """The dye of a road, darkened for the dark theme."""
+        return mix(rgb(dye), rgb("#1F2128"), 0.3) if self.dark else rgb(dye)
 
     def engraving(self, dye: str) -> Rgb:
         """The colour of a pattern engraved on that tint."""
@@ -60,7 +63,6 @@ LIGHT = Palette(
     line="#CFC5B4",
     panel="#FAF6EE",
     raised="#E9E1D2",
-    road="#EFE3C8",
     indigo="#2F4B7C",
     madder="#A5383F",
     weld="#C99A1E",
@@ -79,7 +81,6 @@ DARK = Palette(
     line="#43454F",
     panel="#262932",
     raised="#31343F",
-    road="#B9A98A",
     indigo="#8FAEE0",
     madder="#E4848A",
     weld="#E3BD58",

@@ -30,9 +30,11 @@ from woven_locus.core.render.stamps import (
     RESERVED,
     ROAD,
     TERRAIN,
+    WAY,
     Pixels,
     Stamps,
 )
+from woven_locus.core.ways.roads import resigned
 from woven_locus.core.ways.shapes import neighbour_masks
 
 # Doors are drawn one structure at a time; below this size nobody could see them.
@@ -52,6 +54,9 @@ class Raster:
         self._kind_at = {kind.key: at + 1 for at, kind in enumerate(plan.kinds)}
         self._kind_of = np.zeros(1, np.uint8)
         self._known = 0
+        # The bytes of road cells with their signs as they are on screen.
+        turned = [resigned(byte, lambda side: (2 - side) % 4) for byte in range(256)]
+        self._as_seen = np.array(turned if plan.spec.y_up else range(256), np.int64)
 
     @property
     def spec(self) -> GridSpec:
@@ -73,7 +78,12 @@ class Raster:
         if key not in self._stamps:
             plan = self._plan
             self._stamps[key] = Stamps(
-                *key, self._palette, plan.terrain_table, plan.kinds, self.view.overlay
+                *key,
+                self._palette,
+                plan.terrain_table,
+                plan.kinds,
+                self.view.overlay,
+                plan.road_table,
             )
         return self._stamps[key]
 
@@ -139,6 +149,7 @@ class Raster:
         if road.any():
             masks = neighbour_masks(ways, box).astype(np.int64) + 1
             keys[road] |= masks[road] << ROAD
+            keys[road] |= self._as_seen[ways[box.slices][road]] << WAY
         walls = self._on_screen(plan.barrier)
         wall = walls[box.slices] != 0
         if wall.any():

@@ -12,12 +12,13 @@ from woven_locus.core.placing.feasibility import FREE
 from woven_locus.core.render import ink
 from woven_locus.core.render.ground_view import Overlay
 from woven_locus.core.render.palette import Palette, Rgb, mix, rgb
+from woven_locus.core.ways.roads import PLAIN, RoadTable, Sign, class_of, sign_of
 
 Pixels = npt.NDArray[np.uint32]
 Colours = npt.NDArray[np.float64]
 
 # Bit fields of a key, low to high.
-VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY, BARRIER = (
+VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY, BARRIER, WAY = (
     0,
     4,
     10,
@@ -28,6 +29,7 @@ VARIANT, TERRAIN, RESERVED, ROAD, LOOK, EDGES, DOORS, KIND, OVERLAY, BARRIER = (
     26,
     34,
     38,
+    43,
 )
 
 # Below this size a pattern would be noise.
@@ -47,11 +49,13 @@ class Stamps:
         terrain: TerrainTable,
         kinds: Catalogue,
         overlay: Overlay = Overlay.NONE,
+        roads: RoadTable = PLAIN,
     ) -> None:
         """overlay : what the OVERLAY field of a key stands for: one more than the overlay's code."""
         self.pw, self.ph = pw, ph
         self._palette, self._terrain = palette, terrain
         self._kinds = list(kinds)
+        self._roads = roads
         self._overlay = overlay
         self._at: dict[int, int] = {}
         self._periods: dict[tuple[int, bool], Colours] = {}
@@ -138,15 +142,23 @@ class Stamps:
         road = (key >> ROAD) & 31
         if not road:
             return pixels
-        body_colour = rgb(self._palette.road)
+        way = (key >> WAY) & 255
+        item = self._roads[max(0, class_of(way))]
+        body_colour = self._palette.way(item.dye)
         if min(self.pw, self.ph) < 4:
             return np.broadcast_to(
                 mix(body_colour, rgb(self._palette.walnut), 0.25), (self.ph, self.pw, 3)
             )
         over = bool((variant % ink.PERIOD + variant // ink.PERIOD) % 2)
-        body, line = ink.road(self._cell, road - 1, over)
+        ground = self._terrain[(key >> TERRAIN) & 63]
+        bridge = not code and ground.bridge and not ground.buildable
+        body, line = ink.road(self._cell, road - 1, over, item.lanes, bridge)
         walnut = rgb("#5C4636" if not self._palette.dark else "#2E241C")
-        return _over(_over(pixels, body_colour, body), walnut, line)
+        pixels = _over(_over(pixels, body_colour, body), walnut, line)
+        if sign_of(way) and min(self.pw, self.ph) >= PATTERN_FROM:
+            mark = rgb("#A5383F") if sign_of(way) is Sign.CLOSED else rgb("#2B2A33")
+            pixels = _over(pixels, mark, ink.road_sign(self._cell, sign_of(way)))
+        return pixels
 
     def _bare(self, code: int, reserved: bool, variant: int) -> Colours:
         """Terrain alone. Small cells are engraved a whole period at once, which costs hardly more

@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
-from woven_locus.core.plan import BLOCKED, ROAD_COST, Plan
+from woven_locus.core.plan import BLOCKED, Plan
 from woven_locus.core.routing.search import Path, find_path
 
 # An end of a route: a structure's number, or a cell.
@@ -71,13 +71,6 @@ def end_name(plan: Plan, end: End) -> str:
     return plan.title_of(end)
 
 
-def road_costs() -> npt.NDArray[np.float64]:
-    """(256,) float64 for the road layer: only road is entered."""
-    table = np.full(256, np.inf)
-    table[1:] = ROAD_COST
-    return table
-
-
 def find_route(
     plan: Plan, start: End, goal: End, over: Over = Over.ROADS, moves: int = 4
 ) -> Route | NoRoute:
@@ -133,7 +126,7 @@ def prepare_route(
         over,
         moves,
         plan.road if roads else plan.movement,
-        road_costs() if roads else plan.movement_costs(),
+        plan.road_table.costs if roads else plan.movement_costs(),
         (slots[0], slots[1]),
         (plan.spec.cell_w, plan.spec.cell_h),
     )

@@ -19,6 +19,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 from woven_locus.core.tools.edits import new_row
 from woven_locus.core.tools.many import judge_all
+from woven_locus.core.ways.roads import resigned, road_byte
 
 # Cells of a block that is copied at most.
 LARGEST_BLOCK = 1 << 18
@@ -33,6 +34,14 @@ class Part(NamedTuple):
     turn: int
 
 
+class Way(NamedTuple):
+    """A road cell of a block.  byte : its class and sign, see `ways.roads`."""
+
+    col: int
+    row: int
+    byte: int
+
+
 @dataclass(frozen=True, slots=True)
 class Block:
     """cols, rows : its size.  parts, roads, barriers : from its top left cell on screen, so that it looks
@@ -41,7 +50,7 @@ class Block:
     cols: int
     rows: int
     parts: tuple[Part, ...]
-    roads: tuple[Off, ...] = ()
+    roads: tuple[Way, ...] = ()
     barriers: tuple[Off, ...] = ()
 
     def turned(self, kinds: Catalogue) -> Block:
@@ -51,6 +60,7 @@ class Block:
             (self.rows, self.cols),
             lambda col, row, _wide, tall: (self.rows - row - tall, col),
             lambda turn: turned_on(turn, 1),
+            lambda side: (side + 1) % 4,
         )
 
     def mirrored(self, kinds: Catalogue) -> Block:
@@ -60,6 +70,7 @@ class Block:
             (self.cols, self.rows),
             lambda col, row, wide, _tall: (self.cols - col - wide, row),
             flipped,
+            lambda side: -side % 4,
         )
 
     def _lain(
@@ -68,18 +79,20 @@ class Block:
         size: tuple[int, int],
         place: Callable[[int, int, int, int], Off],
         turn: Callable[[int], int],
+        turn_side: Callable[[int], int],
     ) -> Block:
-        """Another way round. place(col, row, cols, rows) : where the top left of a rectangle comes."""
+        """Another way round. place(col, row, cols, rows) : where the top left of a rectangle comes.
+        turn_side : what becomes of a side 0 to 3."""
         parts = []
         for part in self.parts:
             lies = kinds[part.kind].footprint.turned(part.turn)
             at = place(part.col, part.row, lies.cols, lies.rows)
             parts.append(Part(part.kind, *at, turn(part.turn)))
-        roads, barriers = (
-            tuple(sorted(place(col, row, 1, 1) for col, row in offs))
-            for offs in (self.roads, self.barriers)
+        roads = (
+            Way(*place(way.col, way.row, 1, 1), resigned(way.byte, turn_side)) for way in self.roads
         )
-        return Block(*size, tuple(parts), roads, barriers)
+        barriers = (place(col, row, 1, 1) for col, row in self.barriers)
+        return Block(*size, tuple(parts), tuple(sorted(roads)), tuple(sorted(barriers)))
 
     @property
     def words(self) -> str:
@@ -114,12 +127,18 @@ def copied(plan: Plan, numbers: Iterable[int], box: Box | None = None) -> Block:
     for row, each in zip(rows, boxes, strict=True):
         seen = plan.spec.mirrored(each).seen_from(top)
         parts.append(Part(row.kind, seen.c0, seen.r0, row.turn))
-    ways = []
-    for layer in (plan.road, plan.barrier):
-        inside = layer[whole.slices] if box is not None else np.zeros((0, 0), np.uint8)
-        shown = inside[::-1] if plan.spec.y_up else inside
-        ways.append(tuple((col, row) for col, row in np.argwhere(shown.T).tolist()))
-    block = Block(whole.shape[1], whole.shape[0], tuple(parts), *ways)
+    roads, barriers = (
+        (layer[whole.slices][::-1] if plan.spec.y_up else layer[whole.slices])
+        if box is not None
+        else np.zeros((0, 0), np.uint8)
+        for layer in (plan.road, plan.barrier)
+    )
+    ways = (
+        Way(col, row, _as_seen(plan, int(roads[row, col])))
+        for col, row in np.argwhere(roads.T).tolist()
+    )
+    walls = ((col, row) for col, row in np.argwhere(barriers.T).tolist())
+    block = Block(whole.shape[1], whole.shape[0], tuple(parts), tuple(ways), tuple(walls))
     if not block.size:
         raise Refused("there is nothing to copy: select structures, or drag a rectangle over some")
     return block
@@ -136,7 +155,12 @@ def rows_at(plan: Plan, block: Block, low: Cell, when: str) -> list[Structure]:
     return rows
 
 
-def _cells(plan: Plan, block: Block, low: Cell, offs: tuple[Off, ...]) -> list[Cell]:
+def _as_seen(plan: Plan, byte: int) -> int:
+    """A road cell with its sign as it is on screen, from the plan's own; and back again."""
+    return resigned(byte, lambda side: (2 - side) % 4) if plan.spec.y_up else byte
+
+
+def _cells(plan: Plan, block: Block, low: Cell, offs: Iterable[Off]) -> list[Cell]:
     if plan.spec.y_up:
         return [low.moved(col, block.rows - 1 - row) for col, row in offs]
     return [low.moved(col, row) for col, row in offs]
@@ -149,12 +173,16 @@ def judge_block(plan: Plan, block: Block, low: Cell) -> Verdict:
 
 
 def _judged(plan: Plan, block: Block, low: Cell, rows: list[Structure]) -> tuple[Verdict, Edit]:
-    roads, barriers = (_cells(plan, block, low, offs) for offs in (block.roads, block.barriers))
+    roads = _cells(plan, block, low, ((way.col, way.row) for way in block.roads))
+    barriers = _cells(plan, block, low, block.barriers)
     ways = (judge_road(plan, roads), judge_barrier(plan, barriers))
-    patches = [
-        Patch.of_cells(plan, layer, cells, 1)
-        for layer, cells in (("road", roads), ("barrier", barriers))
-    ]
+    known = plan.road_table.known
+    # A block that was copied under other classes may hold bytes that mean nothing here.
+    bytes_ = (_as_seen(plan, way.byte) if known[way.byte] else road_byte(0) for way in block.roads)
+    patches = (
+        Patch.of_values(plan, "road", dict(zip(roads, bytes_, strict=True))),
+        Patch.of_cells(plan, "barrier", barriers, 1),
+    )
     edit = Edit("", tuple(patch for patch in patches if patch))
     return judge_all(plan, rows, ways=ways, extra=edit), edit
 

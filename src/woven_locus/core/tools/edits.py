@@ -14,12 +14,19 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
+from woven_locus.core.ways.roads import class_of, road_byte
 
 
-def lay_road(plan: Plan, cells: Sequence[Cell]) -> Edit:
-    """Road on every cell that allows it; the others are passed over."""
-    verdict = judge_road(plan, cells)
-    patch = Patch.of_cells(plan, "road", [c.cell for c in verdict.cells if c.ok], 1)
+def lay_road(plan: Plan, cells: Sequence[Cell], code: int = 0) -> Edit:
+    """Road of a class on every cell that allows it; the others are passed over. Road of that class that
+    is there already keeps its sign."""
+    spec, verdict = plan.spec, judge_road(plan, cells)
+    other = [
+        c.cell
+        for c in verdict.cells
+        if c.ok and class_of(int(plan.road[spec.slot(c.cell)])) != code
+    ]
+    patch = Patch.of_cells(plan, "road", other, road_byte(code))
     return Edit("Laid road", (patch,) if patch else ())
 
 

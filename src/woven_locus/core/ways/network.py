@@ -1,4 +1,4 @@
-"""Which road cells are joined, kept current from edited boxes."""
+"""The road network: its junction graph and its connected groups, kept current from edited cells."""
 
 from __future__ import annotations
 
@@ -7,144 +7,196 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Box
+from woven_locus.core.kernels.woven import EPOCH, GROUPS, NODES, RUNS, Woven
+from woven_locus.core.ways.roads import PLAIN, RoadTable
 
-# Until the kernels are compiled their twin walks a cell in a few microseconds; on a larger network
-# a rebuild in C is quicker than that.
-TWIN_LIMIT = 10_000
-# Cells of an edited box up to which it is looked at by itself first.
-SETTLE_LIMIT = 4096
+Slots = npt.NDArray[np.int64]
+# Until the kernels are compiled their twin takes some tens of microseconds a cell; on a larger network
+# groups come from a pass in C, and the graph waits.
+TWIN_LIMIT = 4_000
+_SPARE = 256
 
 
 class RoadNetwork:
-    """Labels of joined road cells (4 neighbours). Worked out when first asked for."""
+    """The junction graph over the open road cells (4 neighbours). Worked out when first asked for.
 
-    def __init__(self, road: npt.NDArray[np.uint8]) -> None:
-        """road : (H, W) uint8, 0 is none; shared with the plan, never changed here."""
-        self._road = road
+    A closed cell is no part of it. One-way signs are: they have a say in the cost of a run, not in what
+    is joined. doors : (H, W) uint8, how many doors open to each cell; kept by the plan.
+    """
+
+    def __init__(
+        self,
+        road: npt.NDArray[np.uint8],
+        table: RoadTable = PLAIN,
+        doors: npt.NDArray[np.uint8] | None = None,
+        cell: tuple[float, float] = (1.0, 1.0),
+    ) -> None:
+        """road : (H, W) uint8, see `ways.roads`; shared with the plan, never changed here.
+        cell : width and height, world units."""
+        self._road, self.table, self.cell = road, table, cell
+        self.doors = np.zeros(road.shape, np.uint8) if doors is None else doors
+        self._woven: Woven | None = None
+        self._dirty: list[Slots] = []
+        self._epochs = 0  # those of graphs that were given up
+        self._plain: npt.NDArray[np.int32] | None = None
+        self._plain_sizes: npt.NDArray[np.int64] | None = None
+        # The array of labels that was made last, for whoever reads the whole network.
         self._labels: npt.NDArray[np.int32] | None = None
-        self._dirty: list[Box] = []
-        self._next = 1
-        self._sizes: dict[int, int] = {}
+
+    def reweave(self, table: RoadTable | None = None) -> None:
+        """Everything may be different: other classes, or most of the map."""
+        self.table = table or self.table
+        if self._woven is not None:
+            self._epochs += int(self._woven.head[EPOCH]) + 1
+        self._woven = self._plain = self._labels = None
+        self._dirty.clear()
 
     def touch(self, box: Box) -> None:
         """Road in `box` has changed."""
-        self._dirty.append(box)
+        shape = self._road.shape
+        around = box.grown(1).clipped(shape)
+        if self._woven is None:
+            self._plain = self._labels = None
+        elif around.shape[0] * around.shape[1] > self._road.size // 4:
+            self.reweave()
+        else:
+            rows = np.arange(around.r0, around.r1, dtype=np.int64)[:, None] * shape[1]
+            self.touch_slots((rows + np.arange(around.c0, around.c1, dtype=np.int64)).ravel())
+
+    def touch_slots(self, slots: Slots) -> None:
+        """Doors at these flat slots have changed."""
+        if self._woven is not None:
+            self._dirty.append(slots)
+
+    @property
+    def woven(self) -> Woven | None:
+        """The graph, up to date; None for a network that is too large as long as the kernels are not
+        compiled. Not to be changed, nor kept beyond the next edit."""
+        if self._woven is None:
+            cells = np.flatnonzero(self._road)
+            if len(cells) > TWIN_LIMIT and not kernels.compiled_ready():
+                return None
+            self._plain = None
+            # Room for the worst case: memory that is never written to is never taken.
+            most = len(cells) + _SPARE
+            self._woven = _room(self._road.size, most, 2 * most)
+            self._weave(cells)
+        elif self._dirty:
+            slots = np.unique(np.concatenate(self._dirty))
+            self._dirty.clear()
+            flat = self._road.ravel()
+            slots = slots[(flat[slots] != 0) | (self._woven.owner[slots] != 0)]
+            self._make_room(len(slots))
+            self._weave(slots)
+        return self._woven
+
+    def _weave(self, slots: Slots) -> None:
+        rows, cols = self._road.shape
+        assert self._woven is not None
+        self._labels = None
+        kernels.weave(
+            self._woven,
+            self._road.ravel(),
+            self.table.costs,
+            self.table.exits,
+            self.doors.ravel(),
+            rows,
+            cols,
+            float(self.cell[0]),
+            float(self.cell[1]),
+            slots,
+        )
+
+    def _make_room(self, cells: int) -> None:
+        woven = self._woven
+        assert woven is not None
+        nodes, runs = len(woven.at), len(woven.ends)
+        head = woven.head
+        if head[NODES] + cells + _SPARE // 2 >= nodes or head[GROUPS] + cells + 100 >= nodes:
+            nodes = nodes * 3 // 2 + cells + _SPARE
+        if head[RUNS] + 4 * cells + 8 >= runs:
+            runs = runs * 3 // 2 + 4 * cells + _SPARE
+        if nodes > len(woven.at) or runs > len(woven.ends):
+            grown = _room(0, nodes, runs)
+            used = 1 + int(max(head[:EPOCH]))
+            for name in Woven._fields[1:]:
+                held = getattr(woven, name)
+                getattr(grown, name)[: min(used, len(held))] = held[:used]
+            grown.head[:] = head
+            self._woven = grown._replace(owner=woven.owner)
+
+    # --- groups --------------------------------------------------------------------------------
+
+    @property
+    def epoch(self) -> int:
+        """A number that grows whenever groups are joined, split, come or go; -1 when not known."""
+        woven = self.woven
+        return self._epochs + int(woven.head[EPOCH]) if woven is not None else -1
+
+    def groups_at(self, slots: Slots) -> npt.NDArray[np.int32]:
+        """The group at each flat slot, 0 off the network. Constant time for each."""
+        woven = self.woven
+        if woven is None:
+            found: npt.NDArray[np.int32] = self._plain_labels().ravel()[slots]
+            return found
+        own = woven.owner[slots]
+        return woven.group[np.where(own > 0, woven.ends[np.maximum(own, 0), 0], -own)]
+
+    def group_at(self, slot: int) -> int:
+        """The group at a flat slot, 0 off the network. Constant time."""
+        woven = self.woven
+        if woven is None:
+            return int(self._plain_labels().ravel()[slot])
+        own = int(woven.owner[slot])
+        return int(woven.group[woven.ends[own, 0] if own > 0 else -own])
+
+    def size(self, group: int) -> int:
+        """Road cells in a group."""
+        woven = self.woven
+        if woven is None:
+            self._plain_labels()
+            assert self._plain_sizes is not None
+            return int(self._plain_sizes[group]) if 0 < group < len(self._plain_sizes) else 0
+        return int(woven.size[group]) if 0 < group < len(woven.size) else 0
 
     @property
     def labels(self) -> npt.NDArray[np.int32]:
-        """(H, W) int32: 0 off the road, else a number that joined cells share."""
-        if self._labels is None:
-            self._rebuild()
-        elif self._dirty:
-            self._update()
-        assert self._labels is not None
+        """(H, W) int32: the group of every cell. O(cells of the map); not kept from edit to edit."""
+        if self.woven is None:
+            return self._plain_labels()
+        if self._labels is None or self._dirty:
+            cells = np.flatnonzero(self._road)
+            self._labels = np.zeros(self._road.shape, np.int32)
+            self._labels.ravel()[cells] = self.groups_at(cells)
         return self._labels
 
-    def size(self, label: int) -> int:
-        """Road cells in a group."""
-        _ = self.labels
-        return self._sizes.get(label, 0)
+    def _plain_labels(self) -> npt.NDArray[np.int32]:
+        if self._plain is None:
+            from scipy import ndimage  # late: it takes longer to import than to run
 
-    def _rebuild(self) -> None:
-        self._dirty.clear()
-        h, w = self._road.shape
-        cells = np.flatnonzero(self._road)
-        if len(cells) <= TWIN_LIMIT or kernels.compiled_ready():
-            self._labels = np.zeros((h, w), np.int32)
-            self._next, found = kernels.relabel(
-                self._road.ravel(), w, h, self._labels.ravel(), cells, 1
-            )
-            self._sizes = {1 + k: int(size) for k, size in enumerate(found)}
-            return
-        from scipy import ndimage  # late: it takes longer to import than to run
-
-        self._labels, count = ndimage.label(self._road != 0, output=np.int32)
-        self._next = count + 1
-        sizes = np.bincount(self._labels.ravel(), minlength=count + 1)
-        self._sizes = {label: int(sizes[label]) for label in range(1, count + 1)}
-
-    def _update(self) -> None:
-        assert self._labels is not None
-        h, w = self._road.shape
-        boxes = _apart([box.grown(1).clipped((h, w)) for box in self._dirty])
-        self._dirty.clear()
-        if all(self._settle(box) for box in boxes):
-            return
-        # Groups that the boxes touch are numbered anew; all others keep their number.
-        touched: set[int] = set()
-        for box in boxes:
-            touched.update(np.unique(self._labels[box.slices]).tolist())
-        touched.discard(0)
-        walk = sum(self._sizes[label] for label in touched)
-        if (
-            self._next > 2**31 - 2 - h * w
-            or (walk > TWIN_LIMIT and not kernels.compiled_ready())
-            or sum(box.shape[0] * box.shape[1] for box in boxes) > h * w // 4
-        ):
-            self._rebuild()
-            return
-        seeds = np.unique(np.concatenate([_slots(box, w) for box in boxes]))
-        first = self._next
-        self._next, sizes = kernels.relabel(
-            self._road.ravel(), w, h, self._labels.ravel(), seeds, first
-        )
-        for label in touched:
-            del self._sizes[label]
-        self._sizes.update({first + k: int(size) for k, size in enumerate(sizes)})
-
-    def _settle(self, box: Box) -> bool:
-        """The usual edit, at the cost of its box alone: road lengthened, shortened or widened.
-
-        Within the box (which holds a margin of one cell around what changed), if all that is left
-        of each group is still in one piece, and no piece holds two groups, then no group was split
-        or joined: whatever leads out of the box leads out of that piece. The margin must not have
-        changed itself, which is why overlapping boxes are looked at as one. False, with nothing
-        changed, when it is not so simple.
-        """
-        assert self._labels is not None
-        if box.shape[0] * box.shape[1] > SETTLE_LIMIT:
-            return False
-        road = np.ascontiguousarray(self._road[box.slices])
-        old = self._labels[box.slices]
-        pieces = np.zeros(road.shape, np.int32)
-        count, _ = kernels.relabel(
-            road.ravel(), box.shape[1], box.shape[0], pieces.ravel(), np.flatnonzero(road), 1
-        )
-        kept = (pieces > 0) & (old > 0)
-        pairs = np.unique(np.stack([pieces[kept], old[kept]], axis=1), axis=0)
-        if len(np.unique(pairs[:, 0])) < len(pairs) or len(np.unique(pairs[:, 1])) < len(pairs):
-            return False
-        for label, gone in zip(
-            *np.unique(old[(pieces == 0) & (old > 0)], return_counts=True), strict=True
-        ):
-            self._sizes[int(label)] -= int(gone)
-            if not self._sizes[int(label)]:
-                del self._sizes[int(label)]
-        name = np.zeros(count, np.int32)
-        name[pairs[:, 0]] = pairs[:, 1]
-        for piece in range(1, count):
-            come = int(((pieces == piece) & (old == 0)).sum())
-            if not name[piece]:
-                name[piece] = self._next
-                self._next += 1
-            label = int(name[piece])
-            self._sizes[label] = self._sizes.get(label, 0) + come
-        old[:] = name[pieces]
-        return True
+            is_open = np.isfinite(self.table.costs)[self._road]
+            self._plain, count = ndimage.label(is_open, output=np.int32)
+            self._plain_sizes = np.bincount(self._plain.ravel(), minlength=count + 1)
+            self._plain_sizes[0] = 0
+        return self._plain
 
 
-def _apart(boxes: list[Box]) -> list[Box]:
-    """The boxes, with those that overlap replaced by the one around them."""
-    apart: list[Box] = []
-    for box in boxes:
-        while near := next((other for other in apart if other.touches(box)), None):
-            apart.remove(near)
-            box = box.union(near)
-        apart.append(box)
-    return apart
-
-
-def _slots(box: Box, cols: int) -> npt.NDArray[np.int64]:
-    """Flat slots of a box, row by row."""
-    rows = np.arange(box.r0, box.r1, dtype=np.int64)[:, None] * cols
-    return (rows + np.arange(box.c0, box.c1, dtype=np.int64)).ravel()
+def _room(cells: int, nodes: int, runs: int) -> Woven:
+    """Empty arrays; number 0 of everything is none."""
+    return Woven(
+        np.zeros(cells, np.int32),
+        np.zeros(nodes, np.int64),
+        np.zeros((nodes, 4), np.int32),
+        np.zeros(nodes, np.int32),
+        np.zeros((runs, 2), np.int32),
+        np.zeros((runs, 2), np.int8),
+        np.zeros(runs, np.int32),
+        np.zeros((runs, 2)),
+        np.zeros(nodes, np.int64),
+        np.zeros(nodes, np.int32),
+        np.zeros(runs, np.int32),
+        np.zeros(nodes, np.int32),
+        np.zeros(8, np.int64),
+        np.zeros(nodes, np.int32),
+        np.zeros(nodes, np.int32),
+    )

@@ -16,6 +16,7 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
+from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.icons import dress
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
@@ -143,7 +144,9 @@ class Reading(Page):
         if hover.inside:
             slot = spec.slot(cell)
             who = plan.occupant_at(cell)
-            way = "road" if plan.road[slot] else "barrier" if plan.barrier[slot] else "nothing"
+            way = "barrier" if plan.barrier[slot] else "nothing"
+            if byte := int(plan.road[slot]):
+                way = road_words(plan.road_table, byte, spec.y_up)
             on_it = plan.title_of(who) if who else way
             terrain = plan.terrain_table[int(plan.terrain[slot])].name
             reserved = ", reserved" if plan.reserved[slot] else ""

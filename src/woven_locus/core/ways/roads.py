@@ -1,0 +1,181 @@
+"""Road classes, and what a byte of the road layer says: a class and a sign.
+
+Both stand in one byte, so that no sign can be where no road is, and whatever takes road away takes its
+sign with it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+from typing import overload
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.errors import BadPlan, Unknown
+from woven_locus.core.geometry import SIDE_NAMES
+
+# The low bits hold 1 + the class, the high ones the sign.
+CLASS_BITS, SIGN_SHIFT = 31, 5
+MOST_CLASSES = 31
+MOST_LANES = 6
+
+
+class Sign(IntEnum):
+    """What holds on a road cell. A one-way cell is left by its own side alone and never entered by it:
+    NORTH goes on to the row before in the array, SOUTH to the next one."""
+
+    NONE = 0
+    NORTH = 1
+    EAST = 2
+    SOUTH = 3
+    WEST = 4
+    CLOSED = 5
+
+
+@dataclass(frozen=True, slots=True)
+class RoadClass:
+    """One class of road.
+
+    key : short name used in files.  mark : the one letter that stands for it in road rows.
+    speed : world units a second, above 0.  cost : factor on the length of a step, above 0.
+    lanes : its width, 1 to MOST_LANES.  dye : "#RRGGBB".
+    """
+
+    key: str
+    name: str
+    mark: str
+    speed: float
+    cost: float
+    lanes: int
+    dye: str
+
+
+class RoadTable(Sequence[RoadClass]):
+    """The road classes of a plan; a class's place in the table is its code.
+
+    costs : (256,) float64, move cost of each byte, inf where nobody enters: no road, closed road.
+    speeds : (256,) float64, world units a second, 0 where nobody enters.
+    exits : (256,) uint8, the side by which a one-way cell is left (as in `Sign`), else 0.
+    """
+
+    def __init__(self, classes: Sequence[RoadClass]) -> None:
+        """Raises BadPlan for no class, too many, a key or mark twice, or a value that makes no sense."""
+        if not 1 <= len(classes) <= MOST_CLASSES:
+            raise BadPlan(
+                "road_classes", f"a plan needs 1 to {MOST_CLASSES} road classes, not {len(classes)}"
+            )
+        for at, item in enumerate(classes):
+            _check(item, f"road_classes[{at}]")
+        for what in ("key", "mark"):
+            seen = [getattr(item, what) for item in classes]
+            for value in seen:
+                if seen.count(value) > 1:
+                    raise BadPlan("road_classes", f"{what} {value!r} is used twice")
+        self._classes = tuple(classes)
+        self.costs: npt.NDArray[np.float64] = np.full(256, np.inf)
+        self.speeds: npt.NDArray[np.float64] = np.zeros(256)
+        self.exits: npt.NDArray[np.uint8] = np.zeros(256, np.uint8)
+        for code, item in enumerate(classes):
+            for sign in Sign:
+                byte = road_byte(code, sign)
+                if sign is not Sign.CLOSED:
+                    self.costs[byte], self.speeds[byte] = item.cost, item.speed
+                    self.exits[byte] = sign
+
+    @property
+    def known(self) -> npt.NDArray[np.bool_]:
+        """(256,) bool: the bytes that mean something, 0 for no road among them."""
+        table = np.zeros(256, bool)
+        table[0] = True
+        for code in range(len(self)):
+            for sign in Sign:
+                table[road_byte(code, sign)] = True
+        return table
+
+    def __len__(self) -> int:
+        return len(self._classes)
+
+    @overload
+    def __getitem__(self, at: int) -> RoadClass: ...
+    @overload
+    def __getitem__(self, at: slice) -> Sequence[RoadClass]: ...
+    def __getitem__(self, at: int | slice) -> RoadClass | Sequence[RoadClass]:
+        return self._classes[at]
+
+    def __iter__(self) -> Iterator[RoadClass]:
+        return iter(self._classes)
+
+    def code(self, key: str) -> int:
+        """The code of a class. Raises Unknown."""
+        for at, item in enumerate(self._classes):
+            if item.key == key:
+                return at
+        names = ", ".join(item.key for item in self._classes)
+        raise Unknown(f"no road class {key!r}; the plan has {names}")
+
+
+def _check(item: RoadClass, where: str) -> None:
+    if not item.name.strip():
+        raise BadPlan(where, "a road class needs a name")
+    if not (len(item.mark) == 1 and item.mark.isascii() and item.mark.isalpha()):
+        raise BadPlan(where, f"mark must be one letter a-z or A-Z, not {item.mark!r}")
+    for what, value in (("cost", item.cost), ("speed", item.speed)):
+        if not (math.isfinite(value) and value > 0):
+            raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+    if not 1 <= item.lanes <= MOST_LANES:
+        raise BadPlan(where, f"lanes must be 1 to {MOST_LANES}, not {item.lanes}")
+
+
+def road_byte(code: int, sign: int = Sign.NONE) -> int:
+    """The byte of a road cell of a class."""
+    return (code + 1) | (sign << SIGN_SHIFT)
+
+
+def class_of(byte: int) -> int:
+    """The class of a road cell; -1 for no road."""
+    return (byte & CLASS_BITS) - 1
+
+
+def sign_of(byte: int) -> Sign:
+    """The sign on a cell."""
+    return Sign(byte >> SIGN_SHIFT)
+
+
+def may_step(a: int, b: int, side: int, exits: Sequence[int]) -> bool:
+    """Whether traffic may go from a cell with byte `a` to one with byte `b`, which lies beyond its side
+    1 to 4; both may be entered. A one-way cell is left by its own side, and not entered by it."""
+    opposite = (side + 1) % 4 + 1
+    return exits[a] in (0, side) and exits[b] != opposite
+
+
+# What a plan has that says nothing of road classes.
+PLAIN = RoadTable([RoadClass("road", "Road", "w", 4.0, 1.0, 2, "#EFE3C8")])
+
+
+def resigned(byte: int, side: Callable[[int], int]) -> int:
+    """A cell's byte with a one-way sign that points elsewhere. side : of sides 0 (north) to 3 (west)."""
+    sign = byte >> SIGN_SHIFT
+    if not Sign.NORTH <= sign <= Sign.WEST:
+        return byte
+    return (byte & CLASS_BITS) | (side(sign - 1) + 1) << SIGN_SHIFT
+
+
+def road_words(table: RoadTable, byte: int, y_up: bool = False) -> str:
+    """A road cell in words: ``road, one way north``."""
+    name = table[class_of(byte)].name.lower()
+    sign = sign_of(byte)
+    if sign is Sign.NONE:
+        return name
+    return f"{name}, {sign_words(sign, y_up)}"
+
+
+def sign_words(sign: Sign, y_up: bool = False) -> str:
+    """A sign in words, as it is on screen: ``one way north``, ``closed``, or nothing."""
+    if sign in (Sign.NONE, Sign.CLOSED):
+        return "closed" if sign else ""
+    side = sign - 1
+    return f"one way {SIDE_NAMES[(2 - side) % 4 if y_up else side]}"

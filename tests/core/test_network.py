@@ -1,0 +1,130 @@
+"""The junction graph and the groups, against their definition and against SciPy."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as hnp
+from scipy import ndimage
+
+from tests.helpers.networks import assert_network_is_current, kept_graph
+from woven_locus.core import kernels
+from woven_locus.core.geometry import Box, Slot
+from woven_locus.core.kernels import groups
+from woven_locus.core.ways import network as networks
+from woven_locus.core.ways.network import RoadNetwork
+from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
+
+TWO = RoadTable(
+    [
+        RoadClass("cart", "Cart road", "c", 4.0, 1.0, 2, "#EFE3C8"),
+        RoadClass("path", "Path", "p", 2.0, 1.75, 1, "#C0A070"),
+    ]
+)
+bytes_ = st.sampled_from(
+    [0, 0, 0, *(road_byte(0),) * 5, road_byte(1), *(road_byte(0, sign) for sign in Sign if sign)]
+)
+
+
+@given(st.data(), st.integers(1, 9), st.integers(1, 9))
+def test_the_graph_follows_any_edit(data: st.DataObject, rows: int, cols: int) -> None:
+    road = data.draw(hnp.arrays(np.uint8, (rows, cols), elements=bytes_))
+    doors = data.draw(hnp.arrays(np.uint8, (rows, cols), elements=st.sampled_from([0, 0, 0, 1])))
+    network = RoadNetwork(road, TWO, doors, (2.0, 3.0))
+    assert_network_is_current(network, road)
+    for _ in range(3):
+        r, c = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
+        box = Box(r, c, min(rows, r + 3), min(cols, c + 2))
+        road[box.slices] = data.draw(hnp.arrays(np.uint8, box.shape, elements=bytes_))
+        network.touch(box)
+        r, c = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
+        doors[r, c] ^= 1
+        network.touch_slots(np.array([r * cols + c]))
+        if data.draw(st.booleans()):
+            assert_network_is_current(network, road)
+    assert_network_is_current(network, road)
+
+
+@pytest.mark.parametrize("most_parts", [groups.MOST_PARTS, 1])
+def test_many_small_edits_give_what_a_labelling_does(
+    most_parts: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(groups, "MOST_PARTS", most_parts)
+    rng = np.random.default_rng(8)
+    for _ in range(150):
+        road = (rng.random(rng.integers(1, 14, 2)) < rng.random()).astype(np.uint8)
+        network = RoadNetwork(road)
+        _ = network.labels
+        for _ in range(4):
+            before = network.epoch
+            was = network.labels.copy()
+            for _ in range(rng.integers(1, 6)):
+                row, col = (int(rng.integers(size)) for size in road.shape)
+                road[row, col] ^= 1
+                network.touch(Box(row, col, row + 1, col + 1))
+            labels, (expected, count) = network.labels, ndimage.label(road)
+            pairs = np.unique(np.stack([labels[road > 0], expected[road > 0]], axis=1), axis=0)
+            assert len(pairs) == count == len(np.unique(pairs[:, 0]))
+            assert all(
+                network.size(mine) == (expected == one).sum() for mine, one in pairs.tolist()
+            )
+            both = (was > 0) & (labels > 0)
+            if network.epoch == before:
+                np.testing.assert_array_equal(was[both], labels[both])
+
+
+def test_a_cut_by_two_edits_side_by_side_is_seen() -> None:
+    road = np.ones((1, 5), np.uint8)
+    network = RoadNetwork(road)
+    assert network.size(network.group_at(0)) == 5
+    for col in (2, 3):
+        road[0, col] = 0
+        network.touch(Box(0, col, 1, col + 1))
+    labels = network.labels[0].tolist()
+    assert labels[0] == labels[1] != labels[4]
+    assert labels[2:4] == [0, 0]
+    assert (network.size(labels[0]), network.size(labels[4])) == (2, 1)
+
+
+def test_a_ring_has_one_node_until_something_joins_it() -> None:
+    road = np.ones((4, 4), np.uint8)
+    road[1:3, 1:3] = 0
+    network = RoadNetwork(road)
+    nodes, runs, _groups = kept_graph(network)
+    assert nodes == {(0, 0)}
+    assert list(runs) == [(Slot(0, 0), 1, Slot(0, 0), 2, 12, 12.0, 12.0)]
+    road[1, 1] = 1  # joined from within: its corner becomes a crossing of three
+    network.touch(Box(1, 1, 2, 2))
+    assert kept_graph(network)[0] == {(0, 1), (1, 0), (1, 1)} - {(1, 1)} | {(0, 1), (1, 0)}
+    assert [len(group) for group in kept_graph(network)[2]] == [13]
+    road[3, 3] = 0
+    network.touch(Box(3, 3, 4, 4))
+    assert_network_is_current(network, road)
+
+
+def test_a_closed_cell_parts_and_a_one_way_cell_does_not() -> None:
+    road = np.full((1, 5), road_byte(0), np.uint8)
+    road[0, 2] = road_byte(0, Sign.EAST)
+    network = RoadNetwork(road, TWO)
+    (run,) = kept_graph(network)[1]
+    assert run == (Slot(0, 0), 1, Slot(0, 4), 3, 4, 4.0, np.inf)
+    road[0, 2] = road_byte(0, Sign.CLOSED)
+    network.touch(Box(0, 2, 1, 3))
+    assert network.group_at(1) != network.group_at(3)
+    assert network.group_at(2) == 0
+
+
+def test_a_large_network_on_a_cold_cache_still_tells_its_groups(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(networks, "TWIN_LIMIT", 3)
+    kernels.use_twins()
+    road = np.array([[1, 1, 0, 1], [0, 1, 0, 1]], np.uint8)
+    network = RoadNetwork(road)
+    assert network.woven is None
+    assert network.epoch == -1
+    assert network.size(network.group_at(0)) == 3
+    assert network.groups_at(np.array([2, 3])).tolist()[0] == 0
+    road[0, 2] = 1
+    network.touch(Box(0, 2, 1, 3))
+    assert network.size(network.group_at(0)) == 6

@@ -1,0 +1,107 @@
+"""The junction graph built the plain way, cell by cell with sets: the oracle of the kept one."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.geometry import SIDES, Slot
+from woven_locus.core.kernels.woven import NODES, RUNS
+from woven_locus.core.ways.network import RoadNetwork
+from woven_locus.core.ways.roads import RoadTable, may_step
+
+# (node slots, runs as (slot, side, slot, side, steps, cost there, cost back), groups as sets of slots)
+Graph = tuple[set[Slot], Counter[tuple[Any, ...]], set[frozenset[Slot]]]
+
+
+def plain_graph(
+    road: npt.NDArray[np.uint8],
+    table: RoadTable,
+    doors: npt.NDArray[np.uint8],
+    cell: tuple[float, float],
+) -> Graph:
+    """Worked out from the definition."""
+    is_open = {Slot(*at) for at in np.argwhere(np.isfinite(table.costs[road])).tolist()}
+
+    def over(at: Slot, side: int) -> Slot:
+        return Slot(at.row + SIDES[side][0], at.col + SIDES[side][1])
+
+    def sides(at: Slot) -> list[int]:
+        return [side for side in range(4) if over(at, side) in is_open]
+
+    nodes = {at for at in is_open if len(sides(at)) != 2 or doors[at]}
+    groups = set()
+    left = set(is_open)
+    while left:
+        group, todo = set(), [min(left)]
+        while todo:
+            at = todo.pop()
+            if at not in group:
+                group.add(at)
+                todo += [over(at, side) for side in sides(at)]
+        left -= group
+        groups.add(frozenset(group))
+        if not group & nodes:
+            nodes.add(min(group))
+    runs: Counter[tuple[Any, ...]] = Counter()
+    for start in nodes:
+        for side in sides(start):
+            at, out, steps, there, back = start, side, 0, 0.0, 0.0
+            while True:
+                to = over(at, out)
+                a, b = int(road[at]), int(road[to])
+                cost = cell[1 - out % 2] * (table.costs[a] + table.costs[b]) / 2
+                exits = table.exits.tolist()
+                there += cost if may_step(a, b, out + 1, exits) else np.inf
+                back += cost if may_step(b, a, (out + 2) % 4 + 1, exits) else np.inf
+                steps, at = steps + 1, to
+                if at in nodes:
+                    break
+                (out,) = set(sides(at)) - {(out + 2) % 4}
+            ends = (start, side, at, (out + 2) % 4)
+            turned = (at, (out + 2) % 4, start, side)
+            if ends <= turned:
+                runs[(*ends, steps, round(there, 6), round(back, 6))] = 1
+    return nodes, runs, groups
+
+
+def kept_graph(network: RoadNetwork) -> Graph:
+    """The same, read from the arrays; asserts that they agree with one another."""
+    w = network.woven
+    assert w is not None
+    cols = network.doors.shape[1]
+    where = lambda flat: Slot(*divmod(int(flat), cols))  # noqa: E731
+    live = [n for n in range(1, int(w.head[NODES]) + 1) if w.at[n] >= 0 and w.owner[w.at[n]] == -n]
+    nodes = {where(w.at[n]) for n in live}
+    assert len(nodes) == len(live) == int((w.owner < 0).sum())
+    runs: Counter[tuple[Any, ...]] = Counter()
+    used = {int(run) for n in live for run in w.arm[n] if run}
+    assert used == {r for r in range(1, int(w.head[RUNS]) + 1) if w.steps[r] > 0}
+    for run in used:
+        (a, b), (out, enter) = w.ends[run].tolist(), w.side[run].tolist()
+        assert w.arm[a, out] == w.arm[b, enter] == run
+        there, back = w.toll[run].tolist()
+        ends = (where(w.at[a]), out, where(w.at[b]), enter)
+        if ends > (*ends[2:], *ends[:2]):
+            ends, there, back = (*ends[2:], *ends[:2]), back, there
+        runs[(*ends, int(w.steps[run]), round(there, 6), round(back, 6))] += 1
+        assert int((w.owner == run).sum()) == w.steps[run] - 1
+    labels = network.labels
+    groups = set()
+    for label in np.unique(labels[labels > 0]).tolist():
+        group = frozenset(Slot(*at) for at in np.argwhere(labels == label).tolist())
+        assert network.size(label) == len(group)
+        groups.add(group)
+    assert not w.mark.any()
+    assert not w.link.any()
+    return nodes, runs, groups
+
+
+def assert_network_is_current(network: RoadNetwork, road: npt.NDArray[np.uint8]) -> None:
+    """What is kept is what the definition gives."""
+    expected = plain_graph(road, network.table, network.doors, network.cell)
+    for ours, theirs in zip(kept_graph(network), expected, strict=True):
+        assert ours == theirs
