@@ -44,3 +44,33 @@ def town(side: int, structures: int, seed: int = 7) -> Plan:
         structures=rows,
         money="tallies",
     )
+
+
+def winding_roads(side: int, cells: int, seed: int = 7) -> np.ndarray:
+    """Streets as they grow: blocks of uneven size cut in two again and again, with one street end in
+    eight missing. (side, side) uint8 with about so many road cells."""
+    rng = np.random.default_rng(seed)
+    road = np.zeros((side, side), np.uint8)
+    # A block of a x b cells has about a + b cells of street to itself.
+    least = max(4, int(1.9 * side * side / cells))
+    blocks = [(0, 0, side - 1, side - 1)]
+    road[0, :] = road[-1, :] = road[:, 0] = road[:, -1] = 1
+    while blocks:
+        r0, c0, r1, c1 = blocks.pop()
+        tall, wide = r1 - r0, c1 - c0
+        if max(tall, wide) < 2 * least:
+            continue
+        share = rng.uniform(0.35, 0.65)
+        if tall >= wide:
+            row = r0 + int(tall * share)
+            road[row, c0 : c1 + 1] = 1
+            if rng.random() < 0.125:
+                road[row, c0 + 1 + int(rng.integers(2))] = 0
+            blocks += [(r0, c0, row, c1), (row, c0, r1, c1)]
+        else:
+            col = c0 + int(wide * share)
+            road[r0 : r1 + 1, col] = 1
+            if rng.random() < 0.125:
+                road[r0 + 1 + int(rng.integers(2)), col] = 0
+            blocks += [(r0, c0, r1, col), (r0, col, r1, c1)]
+    return road

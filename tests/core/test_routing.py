@@ -11,8 +11,8 @@ from tests.helpers.builders import draw, put
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.kernels import astar, compiled
-from woven_locus.core.routing import NoRoute, Over, Route, find_route, parse_end
-from woven_locus.core.routing.search import find_path
+from woven_locus.core.routing import ON_FOOT, Manner, NoRoute, Over, Route, find_route, parse_end
+from woven_locus.core.routing.search import NO_EXITS, find_path
 
 COSTS = np.full(256, np.inf)
 COSTS[1:5] = (1.0, 1.5, 4.0, 0.25)
@@ -111,7 +111,7 @@ def test_the_compiled_search_is_its_twin_step_by_step(compiled_kernels: None) ->
         ]
         if not len(flat[0]) or not len(flat[1]):
             continue
-        arguments = (code.ravel(), cols, rows, COSTS, w, h, moves, *flat, 0.25)
+        arguments = (code.ravel(), cols, rows, COSTS, NO_EXITS, w, h, moves, *flat, 0.25)
         mine, theirs = compiled.search(*arguments), astar.search(*arguments)
         np.testing.assert_array_equal(mine[0], theirs[0])
         assert mine[1:] == theirs[1:]
@@ -177,19 +177,19 @@ def test_length_and_cost_are_in_world_units() -> None:
 
 def test_ground_costs_the_mean_of_two_cells_and_road_is_cheap() -> None:
     plan = draw("..bb")
-    route = find_route(plan, Cell(0, 0), Cell(3, 0), Over.GROUND)
+    route = find_route(plan, Cell(0, 0), Cell(3, 0), ON_FOOT)
     assert isinstance(route, Route)
     assert (route.length, route.cost) == (3, 1 + 2 + 3)
-    road = find_route(draw("=bbb="), Cell(0, 0), Cell(4, 0), Over.GROUND)
+    road = find_route(draw("=bbb="), Cell(0, 0), Cell(4, 0), ON_FOOT)
     assert isinstance(road, Route)
     assert road.cost == 2 + 3 + 3 + 2
 
 
 def test_a_diagonal_needs_both_cells_beside_it() -> None:
     plan = draw("..\n..")
-    free = find_route(plan, Cell(0, 0), Cell(1, 1), Over.GROUND, 8)
+    free = find_route(plan, Cell(0, 0), Cell(1, 1), Manner(Over.GROUND, 8))
     assert free.length == pytest.approx(2**0.5)  # type: ignore[union-attr]
-    corner = find_route(draw(".k\n.."), Cell(0, 0), Cell(1, 1), Over.GROUND, 8)
+    corner = find_route(draw(".k\n.."), Cell(0, 0), Cell(1, 1), Manner(Over.GROUND, 8))
     assert corner.length == 2  # type: ignore[union-attr]
 
 
@@ -216,7 +216,7 @@ def test_a_structure_without_road_at_its_door_says_where_the_door_is() -> None:
     assert isinstance(answer, NoRoute)
     assert answer.why == "S1 Barn has no road at its door (cell 1, 2)"
     assert isinstance(find_route(plan, hut, hut), NoRoute)
-    blocked = find_route(draw(".k."), Cell(0, 0), Cell(2, 0), Over.GROUND)
+    blocked = find_route(draw(".k."), Cell(0, 0), Cell(2, 0), ON_FOOT)
     assert "blocked ground" in blocked.why  # type: ignore[union-attr]
     with pytest.raises(Unknown):
         find_route(plan, 77, hut)

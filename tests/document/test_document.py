@@ -14,7 +14,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.placing import Reason, judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.routing import NoRoute, Over, Route, find_links, find_route
+from woven_locus.core.routing import ON_FOOT, NoRoute, Route, find_links, find_route
 from woven_locus.core.tools import edits
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
@@ -94,7 +94,7 @@ def test_a_pinned_route_follows_breaks_and_is_mended() -> None:
 def test_a_route_over_the_ground_minds_terrain_and_structures() -> None:
     document = Document(draw("...\n...\n..."))
     book = document.routes
-    pin = book.pin(Cell(0, 1), Cell(2, 1), Over.GROUND)
+    pin = book.pin(Cell(0, 1), Cell(2, 1), ON_FOOT)
     book.update()
     document.history.do(paint(document.plan, [Cell(1, 1)], 5))
     book.update()

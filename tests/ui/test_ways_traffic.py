@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import SHIFT, Driver
-from woven_locus.core.routing import NoRoute, Over, Route
+from woven_locus.core.routing import Manner, NoRoute, Over, Route
 from woven_locus.ui.stages import Stage, WayTool
 
 LANES = """
@@ -138,7 +138,7 @@ def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Drive
     for box, key in ((page.over, Qt.Key.Key_Down), (page.moves, Qt.Key.Key_Down)):
         box.setFocus()
         QTest.keyClick(box, key)
-    assert (user.session.routes.over, user.session.routes.moves) == (Over.GROUND, 8)
+    assert user.session.routes.manner == Manner(Over.GROUND, 8)
     user.push(page.tools[WayTool.ROUTE])
     user.click((1, 0))
     user.click((9, 0))

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from woven_locus.cli.values import PLAN, answer, pair
-from woven_locus.core.routing import NoRoute, Over, find_route, parse_end
+from woven_locus.core.routing import Manner, NoRoute, Over, find_route, parse_end
 
 # Up to here the plain search answers sooner than the compiled one can be loaded.
 SMALL = 128 * 128
@@ -19,7 +19,10 @@ SMALL = 128 * 128
 @click.option("--to", "goal", required=True, help="S12 or COL,ROW.")
 @click.option("--over", type=click.Choice([over.value for over in Over]), default="roads")
 @click.option("--moves", type=click.Choice(["4", "8"]), default="4")
-def command(plan: Path, start: str, goal: str, over: str, moves: str) -> int:
+@click.option(
+    "--size", type=click.Choice(["1", "2", "3"]), default="1", help="Cells that the agent is wide."
+)
+def command(plan: Path, start: str, goal: str, over: str, moves: str, size: str) -> int:
     """Find the cheapest route between two structures or cells."""
     from woven_locus import warm
     from woven_locus.files import plan_json
@@ -29,7 +32,9 @@ def command(plan: Path, start: str, goal: str, over: str, moves: str) -> int:
         if not warm.is_warm():
             click.echo("compiling the search, once ...", err=True)
         warm.install()
-    found = find_route(loaded, parse_end(start), parse_end(goal), Over(over), int(moves))
+    found = find_route(
+        loaded, parse_end(start), parse_end(goal), Manner(Over(over), int(moves), int(size))
+    )
     if isinstance(found, NoRoute):
         return answer({"found": False, "why": found.why}, ok=False)
     return answer(

@@ -7,7 +7,9 @@ from dataclasses import dataclass, field
 from woven_locus.core.editing import Notice
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import (
+    BY_ROAD,
     End,
+    Manner,
     NoRoute,
     Over,
     Route,
@@ -26,8 +28,7 @@ class PinnedRoute:
 
     start: End
     goal: End
-    over: Over = Over.ROADS
-    moves: int = 4
+    manner: Manner = BY_ROAD
     title: str = ""
     answer: Answer | None = None
     note: str = ""
@@ -36,6 +37,12 @@ class PinnedRoute:
 
     def __post_init__(self) -> None:
         self.ends = frozenset(end for end in (self.start, self.goal) if isinstance(end, int))
+
+
+def _moves_ground(notice: Notice) -> bool:
+    """Whether a walker may find other ground; obstacles come without a layer of their own."""
+    passing = {"heights", "reserved", "window", "funds", "actor"}
+    return bool(notice.boxes) and not (notice.layers and notice.layers <= passing)
 
 
 class RouteBook:
@@ -49,10 +56,10 @@ class RouteBook:
         self._plan = plan
         self.pins: list[PinnedRoute] = []
 
-    def pin(self, start: End, goal: End, over: Over = Over.ROADS, moves: int = 4) -> PinnedRoute:
+    def pin(self, start: End, goal: End, manner: Manner = BY_ROAD) -> PinnedRoute:
         """Ask for a route; it is stale until worked out. Raises Unknown for an unknown number."""
         title = f"{end_name(self._plan, start)} \N{RIGHTWARDS ARROW} {end_name(self._plan, goal)}"
-        pin = PinnedRoute(start, goal, over, moves, title)
+        pin = PinnedRoute(start, goal, manner, title)
         self.pins.append(pin)
         return pin
 
@@ -62,12 +69,12 @@ class RouteBook:
     def follow(self, notice: Notice) -> None:
         """Mark what an edit may have changed as stale."""
         for pin in self.pins:
-            over_roads = pin.over is Over.ROADS
+            over_roads = pin.manner.over is Over.ROADS
             if (
                 notice.reformed
                 or "road" in notice.layers
                 or pin.ends & notice.structures
-                or (not over_roads and (notice.structures or "terrain" in notice.layers))
+                or (not over_roads and _moves_ground(notice))
             ):
                 pin.stale = True
 
@@ -76,12 +83,14 @@ class RouteBook:
         for end in sorted(pin.ends):
             if end not in self._plan.register:
                 return NoRoute(f"S{end} is no longer there")
-        return prepare_route(self._plan, pin.start, pin.goal, pin.over, pin.moves)
+        return prepare_route(self._plan, pin.start, pin.goal, pin.manner)
 
     def answer(self, pin: PinnedRoute, answer: Answer) -> None:
         """Keep an answer, and say what changed since the one before."""
         before, pin.answer, pin.stale = pin.answer, answer, False
-        if before is None or (before and answer and before.cells == answer.cells):  # type: ignore[union-attr]
+        if before is None or (
+            isinstance(before, Route) and isinstance(answer, Route) and before.same_way(answer)
+        ):
             pin.note = ""
         elif isinstance(answer, NoRoute):
             pin.note = "broke" if before else pin.note

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.errors import WovenError
-from woven_locus.core.routing import End, NoRoute, Over, RouteQuery, finish_route
+from woven_locus.core.routing import End, Manner, NoRoute, RouteQuery, finish_route
 from woven_locus.document import PinnedRoute
 
 if TYPE_CHECKING:
@@ -29,8 +29,7 @@ class RouteKeeper(QObject):
         # The number of the newest question that a worker has for a pin.
         self._newest: dict[PinnedRoute, int] = {}
         self._asked = 0
-        self.over = Over.ROADS
-        self.moves = 4
+        self.manner = Manner()
         session.changed.connect(lambda _notice: self.refresh())
         session.replaced.connect(self._replaced)
 
@@ -46,7 +45,7 @@ class RouteKeeper(QObject):
     def ask(self, start: End, goal: End) -> PinnedRoute | None:
         """Pin a route and work it out; None when an end is unknown (which is said)."""
         try:
-            pin = self._session.document.routes.pin(start, goal, self.over, self.moves)
+            pin = self._session.document.routes.pin(start, goal, self.manner)
         except WovenError as err:
             self._session.say(str(err), "no")
             return None
@@ -81,7 +80,7 @@ class RouteKeeper(QObject):
         query = book.question(pin)
         if isinstance(query, NoRoute):
             self._answer(pin, query)
-        elif query.layer.size <= AT_ONCE:
+        elif query.at_once or query.layer.size <= AT_ONCE:
             self._answer(pin, finish_route(self._session.plan, query, query.search()))
         else:
             pin.stale = False  # it is being seen to; a later edit marks it again

@@ -1,5 +1,5 @@
 """The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`,
-`cells`, `junctions`, `slopes`).
+`cells`, `junctions`, `journeys`, `slopes`).
 
 `compiled` is the same source put through Numba; until `install` has been called the plain twin is
 used, so that nothing ever waits for a compiler. The twin is also the tests' oracle.
@@ -12,6 +12,7 @@ from typing import Any
 
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import cells as _cells
+from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
 from woven_locus.core.kernels import slopes as _slopes
 
@@ -20,6 +21,10 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "derive": _cells.derive,
     "steep": _slopes.steep,
     "weave": _junctions.weave,
+    "trace": _junctions.trace,
+    "travel": _journeys.travel,
+    "spread_out": _journeys.spread_out,
+    "spell": _journeys.spell,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -67,3 +72,23 @@ def steep(*args: Any) -> Any:
 def weave(*args: Any) -> Any:
     """See `junctions.weave`."""
     return _active["weave"](*args)
+
+
+def trace(*args: Any) -> Any:
+    """See `junctions.trace`."""
+    return _active["trace"](*args)
+
+
+def travel(*args: Any) -> Any:
+    """See `journeys.travel`."""
+    return _active["travel"](*args)
+
+
+def spread_out(*args: Any) -> Any:
+    """See `journeys.spread_out`."""
+    return _active["spread_out"](*args)
+
+
+def spell(*args: Any) -> Any:
+    """See `journeys.spell`."""
+    return _active["spell"](*args)

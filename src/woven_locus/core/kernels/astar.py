@@ -20,11 +20,12 @@ _CLOSED = 16
 _GOAL = 32
 
 
-def search(code, cols, rows, table, cell_w, cell_h, moves, starts, goals, least):  # type: ignore[no-untyped-def]
+def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals, least):  # type: ignore[no-untyped-def]
     """Cheapest path from any of `starts` to any of `goals`.
 
     code : (rows*cols,) uint8, what each cell is.  table : (256,) float64, move cost of each code,
-    inf blocks.  cell_w, cell_h : world units.  moves : 4 or 8; a diagonal needs both cells that it
+    inf blocks.  exits : (256,) uint8, the move 1 to 4 by which a one-way cell of each code is left, else
+    0; empty where there are none.  cell_w, cell_h : world units.  moves : 4 or 8; a diagonal needs both cells that it
     squeezes between.  starts, goals : int64 flat slots, at least one each, all enterable.
     least : the lowest finite cost in use, for the heuristic.
 
@@ -33,6 +34,7 @@ def search(code, cols, rows, table, cell_w, cell_h, moves, starts, goals, least)
     path), float64, and how many cells were expanded. O(n) for bounded cost ratios. Not checked.
     """
     n = rows * cols
+    signs = len(exits) > 0
     state = np.zeros(n, np.uint8)
     g = np.empty(n, np.float64)
     # How far each move goes in a flat array; the order is that of the moves below.
@@ -143,6 +145,7 @@ def search(code, cols, rows, table, cell_w, cell_h, moves, starts, goals, least)
         if here & _GOAL:
             continue
         cost_here = table[code[node]]
+        leaves = exits[code[node]] if signs else 0
         # Among equal f the newest entry is expanded first: take the way that has furthest to go last.
         if max(left - col, col - right) > max(top - row, row - bottom):
             turn = 2 if col < left else 0
@@ -176,6 +179,13 @@ def search(code, cols, rows, table, cell_w, cell_h, moves, starts, goals, least)
             cost2 = table[code[node2]]
             if cost2 == np.inf:
                 continue
+            if signs:
+                # A one-way cell is left by its own side alone, not entered by it, and not cut across.
+                if leaves != 0 and leaves != move:
+                    continue
+                enters = exits[code[node2]]
+                if enters != 0 and (move > 4 or enters == (move + 1) % 4 + 1):
+                    continue
             if move > 4:
                 if table[code[row * cols + col2]] == np.inf:
                     continue

@@ -9,7 +9,7 @@ from typing import Any
 import numba
 import numpy as np
 
-from woven_locus.core.kernels import astar, cells, groups, junctions, slopes, woven
+from woven_locus.core.kernels import astar, cells, groups, journeys, junctions, slopes, woven
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN
 
@@ -37,7 +37,13 @@ _woven = _through(
     *(junctions.beyond, junctions.joins, junctions.is_node, junctions.trace),
     *(junctions.freed_node, junctions.new_node, junctions.spin, junctions.weave),
 )
-weave = _woven["weave"]
+weave, trace = _woven["weave"], _woven["trace"]
+
+_travelled = _through(
+    *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.bound),
+    *(journeys.travel, journeys.spread_out, journeys.spell),
+)
+travel, spread_out, spell = (_travelled[name] for name in ("travel", "spread_out", "spell"))
 
 
 def warm() -> None:
@@ -45,7 +51,7 @@ def warm() -> None:
     code = np.ones(4, np.uint8)
     table = np.ones(256)
     ends = np.zeros(1, np.int64)
-    search(code, 2, 2, table, 1.0, 1.0, 4, ends, ends, 1.0)
+    search(code, 2, 2, table, PLAIN.exits, 1.0, 1.0, 4, ends, ends, 1.0)
     byte, four = code.reshape(2, 2), np.zeros(4, np.int64)
     whose, bits = np.zeros((2, 2), np.int32), np.zeros(5, np.uint8)
     flags = np.zeros(256, np.uint8)
@@ -56,5 +62,16 @@ def warm() -> None:
     steep(np.zeros((3, 3)), 1.0, 1.0, 1.0, np.zeros((1, 1), np.bool_))
     road = RoadNetwork(byte, PLAIN)
     assert road.woven is not None
-    arms = (road.woven, code, PLAIN.costs, PLAIN.exits, flags[:4], 2, 2, 1.0, 1.0, ends)
-    weave(*arms)
+    graph = road.woven
+    arms = (graph, code, PLAIN.costs, PLAIN.exits, flags[:4], 2, 2, 1.0, 1.0)
+    weave(*arms, ends)
+    trace(*arms, 0, 1, 0, -1)
+    costs, runs, box = (
+        np.zeros(len(graph.at)),
+        np.zeros(len(graph.at), np.int64),
+        np.zeros(4, np.int64),
+    )
+    one, free = ends + 1, np.zeros(1)
+    travel(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
+    spread_out(graph, one, free, False, np.inf, costs, runs)
+    spell(code, PLAIN.costs, 2, 2, ends, one, one)

@@ -54,10 +54,10 @@ def is_node(road, costs, doors, slot, rows, cols):  # type: ignore[no-untyped-de
     return doors[slot] > 0 or not THROUGH[joins(road, costs, slot, rows, cols)]
 
 
-def trace(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, start, side, run):  # type: ignore[no-untyped-def]
+def trace(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, start, side, run, until):  # type: ignore[no-untyped-def]
     """Walk from a cell out of one of its sides to the next node, or around a ring back to the cell.
 
-    run : what the cells in between are marked with, 0 marks none.
+    run : what the cells in between are marked with, 0 marks none.  until : a slot at which to stop too.
     Returns (last slot, its side that was entered by, steps, cost there, cost back, lowest slot passed).
     """
     slot, out = start, side
@@ -83,7 +83,7 @@ def trace(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, start, side,
         steps += 1
         lowest = min(lowest, to)
         ways = joins(road, costs, to, rows, cols)
-        if to == start or doors[to] > 0 or not THROUGH[ways]:
+        if to in (start, until) or doors[to] > 0 or not THROUGH[ways]:
             return to, enter, steps, there, back, lowest
         if run:
             w.owner[to] = run
@@ -114,7 +114,7 @@ def spin(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, side): 
     """Make the run that leaves a node by a side; returns the node at its other end."""
     run = taken(w.free_runs, w.head, RUNS, FREE_RUNS)
     last, enter, steps, there, back, _ = trace(
-        w, road, costs, exits, doors, rows, cols, cell_w, cell_h, w.at[node], side, run
+        w, road, costs, exits, doors, rows, cols, cell_w, cell_h, w.at[node], side, run, -1
     )
     other = -w.owner[last]
     w.ends[run, 0] = node
@@ -234,7 +234,7 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
             continue
         side = FIRST[joins(road, costs, slot, rows, cols)]
         last, enter, _, _, _, lowest = trace(
-            w, road, costs, exits, doors, rows, cols, cell_w, cell_h, slot, side, 0
+            w, road, costs, exits, doors, rows, cols, cell_w, cell_h, slot, side, 0, -1
         )
         if last == slot:
             # A ring.

@@ -2,7 +2,10 @@
 
 from woven_locus.core.routing.links import Connections, Group, Links, find_links
 from woven_locus.core.routing.route import (
+    BY_ROAD,
+    ON_FOOT,
     End,
+    Manner,
     NoRoute,
     Over,
     Route,
@@ -15,10 +18,13 @@ from woven_locus.core.routing.route import (
 )
 
 __all__ = [
+    "BY_ROAD",
+    "ON_FOOT",
     "Connections",
     "End",
     "Group",
     "Links",
+    "Manner",
     "NoRoute",
     "Over",
     "Route",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass, replace
 from enum import Enum
@@ -11,32 +12,61 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
-from woven_locus.core.plan import BLOCKED, Plan
+from woven_locus.core.plan import ON_ROAD, Plan
+from woven_locus.core.routing.along import find_along
+from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.search import Path, find_path
+from woven_locus.core.ways.network import RoadNetwork
 
 # An end of a route: a structure's number, or a cell.
 End = int | Cell
 
 
 class Over(Enum):
+    """What a route runs over. PREFERRED is the ground, with every cell off the road weighed as if it cost
+    OFF_ROAD times as much; the cost of the route that is found is told without that weight."""
+
     ROADS = "roads"
     GROUND = "ground"
+    PREFERRED = "preferred"
 
 
-@dataclass(frozen=True, slots=True)
+OFF_ROAD = 4.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Route:
     """A route that was found.
 
-    cells : from start to goal.  points : (N, 2) float64, their centres in the world.
+    slots : (N, 2) int64 of (row, col), start to goal.  first : the grid's first column and row.
+    points : (N, 2) float64, centres in the world.
     length : world units along the centres.  cost : length with each step times its mean move cost.
-    explored : cells expanded by the search.
+    explored : cells expanded by the search, or nodes of the junction graph.
     """
 
-    cells: tuple[Cell, ...]
+    slots: npt.NDArray[np.int64]
+    first: tuple[int, int]
     points: npt.NDArray[np.float64]
     length: float
     cost: float
     explored: int
+
+    @property
+    def cells(self) -> tuple[Cell, ...]:
+        """From start to goal; made anew each time."""
+        col, row = self.first
+        return tuple(Cell(c + col, r + row) for r, c in self.slots.tolist())
+
+    def same_way(self, other: Route) -> bool:
+        """Whether another runs over the same cells."""
+        return self.first == other.first and np.array_equal(self.slots, other.slots)
+
+    @property
+    def detour(self) -> float:
+        """Its length against the straight line between its ends; 1 where they are one."""
+        (x0, y0), (x1, y1) = self.points[0].tolist(), self.points[-1].tolist()
+        straight = math.hypot(x1 - x0, y1 - y0)
+        return self.length / straight if straight else 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,16 +101,34 @@ def end_name(plan: Plan, end: End) -> str:
     return plan.title_of(end)
 
 
-def find_route(
-    plan: Plan, start: End, goal: End, over: Over = Over.ROADS, moves: int = 4
-) -> Route | NoRoute:
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """How somebody travels.  over : what they go over.  moves : 4 or 8.  size : cells that they are wide,
+    1 to 3."""
+
+    over: Over = Over.ROADS
+    moves: int = 4
+    size: int = 1
+
+    @property
+    def words(self) -> str:
+        """``roads, 4 moves``."""
+        wide = f", {self.size} cells wide" if self.size > 1 else ""
+        return f"{self.over.value}, {self.moves} moves{wide}"
+
+
+ON_FOOT = Manner(Over.GROUND)
+BY_ROAD = Manner()
+
+
+def find_route(plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD) -> Route | NoRoute:
     """The cheapest route, or the reason why there is none.
 
     Over roads, a structure joins at each road cell just outside one of its doors (any outer side,
     without doors), and the route starts and ends on such cells. Over the ground it starts and ends
     on the enterable cells there. Raises Unknown for a number that is not in the register.
     """
-    query = prepare_route(plan, start, goal, over, moves)
+    query = prepare_route(plan, start, goal, manner)
     if isinstance(query, NoRoute):
         return query
     return finish_route(plan, query, query.search())
@@ -88,45 +136,76 @@ def find_route(
 
 @dataclass(frozen=True, slots=True)
 class RouteQuery:
-    """A question ready to be searched, on this thread or another."""
+    """A question ready to be searched, on this thread or another.
+
+    network : where the junction graph answers it, at once and on the thread that edits; else None.
+    layer, costs, exits : what a search of the cells is made of, see `find_path`.
+    slots : where it may start and end, for an agent of one cell.
+    """
 
     start: End
     goal: End
-    over: Over
-    moves: int
+    manner: Manner
+    network: RoadNetwork | None
     layer: npt.NDArray[np.uint8]
     costs: npt.NDArray[np.float64]
+    exits: npt.NDArray[np.uint8] | None
     slots: tuple[list[Slot], list[Slot]]
     cell: tuple[float, float]
 
     def snapshot(self) -> RouteQuery:
         """With a copy of the layer, for a search that runs while the plan may change."""
-        return replace(self, layer=self.layer.copy())
+        return replace(self, layer=self.layer.copy(), network=None)
+
+    @property
+    def at_once(self) -> bool:
+        """Whether the answer takes no longer than a frame, however large the plan."""
+        return self.network is not None
+
+    def ends(self) -> tuple[list[Slot], list[Slot]]:
+        """Where the search starts and ends, for an agent of this size."""
+        if self.manner.size == 1:
+            return self.slots
+        return tuple(reaching(slots, self.manner.size) for slots in self.slots)  # type: ignore[return-value]
 
     def search(self) -> Path:
-        return find_path(self.layer, self.costs, *self.slots, moves=self.moves, cell=self.cell)
+        if self.network is not None:
+            return find_along(self.network, *self.slots)
+        layer = with_room(self.layer, self.costs, self.manner.size)
+        manner = self.manner
+        return find_path(
+            layer, self.costs, *self.ends(), moves=manner.moves, cell=self.cell, exits=self.exits
+        )
 
 
 def prepare_route(
-    plan: Plan, start: End, goal: End, over: Over = Over.ROADS, moves: int = 4
+    plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD
 ) -> RouteQuery | NoRoute:
     """Everything of `find_route` that comes before the search; cheap."""
     if start == goal and not isinstance(start, Cell):
         return NoRoute(f"both ends are {end_name(plan, start)}; choose two structures")
+    roads = manner.over is Over.ROADS
+    costs = plan.road_table.costs if roads else plan.movement_costs()
     slots = []
     for end in (start, goal):
-        found, why = _ends(plan, end, over)
+        found, why = _ends(plan, end, roads, costs)
         if why:
             return NoRoute(why)
         slots.append(found)
-    roads = over is Over.ROADS
+    if manner.over is Over.PREFERRED:
+        off_road = np.ones(256, bool)
+        off_road[ON_ROAD + 1 - len(plan.road_table) :] = False
+        costs = np.where(off_road, costs * OFF_ROAD, costs)
+    by_graph = roads and manner.moves == 4 and manner.size == 1 and plan.network.woven is not None
+    signs = roads and bool(plan.road_table.exits.any())
     return RouteQuery(
         start,
         goal,
-        over,
-        moves,
+        manner,
+        plan.network if by_graph else None,
         plan.road if roads else plan.movement,
-        plan.road_table.costs if roads else plan.movement_costs(),
+        costs,
+        plan.road_table.exits if signs else None,
         (slots[0], slots[1]),
         (plan.spec.cell_w, plan.spec.cell_h),
     )
@@ -138,42 +217,58 @@ def finish_route(plan: Plan, query: RouteQuery, path: Path) -> Route | NoRoute:
     if not path:
         return _explain(plan, query, path.explored)
     points = spec.centres(path.slots)
-    length = float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) > 1 else 0.0
-    cells = tuple(spec.cell_of_slot(slot) for slot in path.slots.tolist())
-    return Route(cells, points, length, path.cost, path.explored)
+    steps = np.hypot(*np.diff(points, axis=0).T) if len(points) > 1 else np.zeros(0)
+    cost = path.cost
+    if query.manner.over is Over.PREFERRED:
+        at = plan.movement_costs()[plan.movement[path.slots[:, 0], path.slots[:, 1]]]
+        cost = float((steps * (at[:-1] + at[1:]) / 2).sum())
+    return Route(path.slots, spec.first, points, float(steps.sum()), cost, path.explored)
 
 
-def _ends(plan: Plan, end: End, over: Over) -> tuple[list[Slot], str]:
+def _ends(
+    plan: Plan, end: End, roads: bool, costs: npt.NDArray[np.float64]
+) -> tuple[list[Slot], str]:
     """The slots at which an end joins, or why it joins nowhere."""
     name = end_name(plan, end)
-    layer, nothing = (plan.road, 0) if over is Over.ROADS else (plan.movement, BLOCKED)
+    layer = plan.road if roads else plan.movement
     if isinstance(end, Cell):
         if not plan.spec.contains(end):
             return [], f"{name} is outside the grid ({plan.spec.describe_range()})"
         cells = [end]
-        missing = f"{name} is not road" if over is Over.ROADS else f"{name} cannot be entered"
+        missing = f"{name} cannot be entered"
+        if roads:
+            closed = plan.road[plan.spec.slot(end)] != 0
+            missing = f"{name} is closed road" if closed else f"{name} is not road"
     else:
         structure = plan.register[end]
         cells = plan.approaches_of(structure)
         doors = plan.kinds[structure.kind].footprint.doors
         side = "door" if len(doors) == 1 else "doors" if doors else "outer sides"
         where = f" (cell {cell_text(cells[0])})" if len(cells) == 1 else ""
-        lacks = "no road" if over is Over.ROADS else "nothing that can be entered"
+        lacks = "no road" if roads else "nothing that can be entered"
         missing = f"{name} has {lacks} at its {side}{where}"
     slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
-    slots = [slot for slot in slots if layer[slot] != nothing]
+    slots = [slot for slot in slots if np.isfinite(costs[layer[slot]])]
     return slots, "" if slots else missing
 
 
 def _explain(plan: Plan, query: RouteQuery, explored: int) -> NoRoute:
     a, b = end_name(plan, query.start), end_name(plan, query.goal)
-    if query.over is Over.GROUND:
-        return NoRoute(f"blocked ground lies all the way between {a} and {b}", explored)
-    labels = plan.network.labels
-    mine = sorted({int(labels[slot]) for slot in query.slots[0]})
-    theirs = sorted({int(labels[slot]) for slot in query.slots[1]})
+    wide = f" for an agent {query.manner.size} cells wide" if query.manner.size > 1 else ""
+    if query.manner.over is not Over.ROADS:
+        what = "no way wide enough leads" if wide else "blocked ground lies all the way"
+        return NoRoute(f"{what} between {a} and {b}", explored)
+    network, spec = plan.network, plan.spec
+    mine, theirs = (
+        sorted({network.group_at(row * spec.cols + col) for row, col in slots})
+        for slots in query.slots
+    )
+    if set(mine) & set(theirs):
+        if wide:
+            return NoRoute(f"no road{wide} leads from {a} to {b}", explored)
+        return NoRoute(f"the road from {a} leads to {b} only against a one-way sign", explored)
     gap = nearest_gap(plan, mine, theirs)
-    sizes = [sum(plan.network.size(label) for label in group) for group in (mine, theirs)]
+    sizes = [sum(network.size(label) for label in group) for group in (mine, theirs)]
     why = f"the road at {a} ({_cells(sizes[0])}) does not meet the road at {b} ({_cells(sizes[1])})"
     if gap:
         p, q = gap

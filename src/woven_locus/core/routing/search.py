@@ -11,6 +11,8 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Slot
 
+NO_EXITS = np.empty(0, np.uint8)
+
 
 @dataclass(frozen=True, slots=True)
 class Path:
@@ -33,13 +35,15 @@ def find_path(
     *,
     moves: int = 4,
     cell: tuple[float, float] = (1.0, 1.0),
+    exits: npt.NDArray[np.uint8] | None = None,
 ) -> Path:
     """Cheapest path from any start to any goal over the cells of a grid.
 
     code : (H, W) uint8.  costs : (256,) float64, move cost of each code, inf blocks.
     moves : 4 or 8; a diagonal needs both cells that it squeezes between.
     cell : width and height, world units. A step costs its length times the mean of its two cells'
-    costs. Ends outside the grid or on blocked cells are passed over; none left means no path.
+    costs.  exits : (256,) uint8, the side 1 to 4 (see `ways.roads.Sign`) by which alone a cell of each code is
+    left, 0 for any; None for no one-way cells. Ends outside the grid or on blocked cells are passed over; none left means no path.
     Raises TypeError, ValueError for arrays of another kind, moves other than 4 or 8, costs <= 0.
     """
     if code.ndim != 2 or code.dtype != np.uint8:
@@ -69,6 +73,7 @@ def find_path(
         cols,
         rows,
         costs,
+        NO_EXITS if exits is None else exits,
         float(cell[0]),
         float(cell[1]),
         moves,

@@ -14,7 +14,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
-from woven_locus.core.ways.roads import class_of, road_byte
+from woven_locus.core.ways.roads import Sign, class_of, road_byte
 
 
 def lay_road(plan: Plan, cells: Sequence[Cell], code: int = 0) -> Edit:
@@ -28,6 +28,17 @@ def lay_road(plan: Plan, cells: Sequence[Cell], code: int = 0) -> Edit:
     ]
     patch = Patch.of_cells(plan, "road", other, road_byte(code))
     return Edit("Laid road", (patch,) if patch else ())
+
+
+def put_signs(plan: Plan, cells: Sequence[Cell], signs: Sequence[Sign]) -> Edit:
+    """Signs on the cells that are road; the others are passed over."""
+    values = {}
+    for cell, sign in zip(cells, signs, strict=True):
+        byte = int(plan.road[plan.spec.slot(cell)]) if plan.spec.contains(cell) else 0
+        if byte:
+            values[cell] = road_byte(class_of(byte), sign)
+    patch = Patch.of_values(plan, "road", values) if values else None
+    return Edit("Changed the signs of a road", (patch,) if patch else ())
 
 
 def erase_road(plan: Plan, cells: Sequence[Cell]) -> Edit:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
@@ -33,11 +35,13 @@ class RoadNetwork:
     ) -> None:
         """road : (H, W) uint8, see `ways.roads`; shared with the plan, never changed here.
         cell : width and height, world units."""
-        self._road, self.table, self.cell = road, table, cell
+        self.road, self.table, self.cell = road, table, cell
         self.doors = np.zeros(road.shape, np.uint8) if doors is None else doors
         self._woven: Woven | None = None
         self._dirty: list[Slots] = []
         self._epochs = 0  # those of graphs that were given up
+        self._scratch: tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]] | None = None
+        self._stamp = 0
         self._plain: npt.NDArray[np.int32] | None = None
         self._plain_sizes: npt.NDArray[np.int64] | None = None
         # The array of labels that was made last, for whoever reads the whole network.
@@ -53,11 +57,11 @@ class RoadNetwork:
 
     def touch(self, box: Box) -> None:
         """Road in `box` has changed."""
-        shape = self._road.shape
+        shape = self.road.shape
         around = box.grown(1).clipped(shape)
         if self._woven is None:
             self._plain = self._labels = None
-        elif around.shape[0] * around.shape[1] > self._road.size // 4:
+        elif around.shape[0] * around.shape[1] > self.road.size // 4:
             self.reweave()
         else:
             rows = np.arange(around.r0, around.r1, dtype=np.int64)[:, None] * shape[1]
@@ -73,30 +77,44 @@ class RoadNetwork:
         """The graph, up to date; None for a network that is too large as long as the kernels are not
         compiled. Not to be changed, nor kept beyond the next edit."""
         if self._woven is None:
-            cells = np.flatnonzero(self._road)
+            cells = np.flatnonzero(self.road)
             if len(cells) > TWIN_LIMIT and not kernels.compiled_ready():
                 return None
             self._plain = None
             # Room for the worst case: memory that is never written to is never taken.
             most = len(cells) + _SPARE
-            self._woven = _room(self._road.size, most, 2 * most)
+            self._woven = _room(self.road.size, most, 2 * most)
             self._weave(cells)
         elif self._dirty:
             slots = np.unique(np.concatenate(self._dirty))
             self._dirty.clear()
-            flat = self._road.ravel()
+            flat = self.road.ravel()
             slots = slots[(flat[slots] != 0) | (self._woven.owner[slots] != 0)]
             self._make_room(len(slots))
             self._weave(slots)
         return self._woven
 
+    def scratch(self) -> tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]]:
+        """Costs, how each node was come by, and when it was seen: arrays for searches of the graph, used
+        again and again. For the thread that edits only."""
+        assert self._woven is not None
+        if self._scratch is None or len(self._scratch[0]) < len(self._woven.at):
+            count = len(self._woven.at)
+            self._scratch = (np.empty(count), np.zeros(count, np.int64), np.zeros(count, np.int64))
+        return self._scratch
+
+    def next_stamp(self) -> int:
+        """A mark for what the next search sees, larger than those before."""
+        self._stamp += 2
+        return self._stamp
+
     def _weave(self, slots: Slots) -> None:
-        rows, cols = self._road.shape
+        rows, cols = self.road.shape
         assert self._woven is not None
         self._labels = None
         kernels.weave(
             self._woven,
-            self._road.ravel(),
+            self.road.ravel(),
             self.table.costs,
             self.table.exits,
             self.doors.ravel(),
@@ -165,8 +183,8 @@ class RoadNetwork:
         if self.woven is None:
             return self._plain_labels()
         if self._labels is None or self._dirty:
-            cells = np.flatnonzero(self._road)
-            self._labels = np.zeros(self._road.shape, np.int32)
+            cells = np.flatnonzero(self.road)
+            self._labels = np.zeros(self.road.shape, np.int32)
             self._labels.ravel()[cells] = self.groups_at(cells)
         return self._labels
 
@@ -174,7 +192,7 @@ class RoadNetwork:
         if self._plain is None:
             from scipy import ndimage  # late: it takes longer to import than to run
 
-            is_open = np.isfinite(self.table.costs)[self._road]
+            is_open = np.isfinite(self.table.costs)[self.road]
             self._plain, count = ndimage.label(is_open, output=np.int32)
             self._plain_sizes = np.bincount(self._plain.ravel(), minlength=count + 1)
             self._plain_sizes[0] = 0

@@ -72,7 +72,7 @@ class RoutesTable(QWidget):
         self._show()
 
     def _cells(self, pin: PinnedRoute) -> list[str]:
-        head = [pin.title, pin.over.value, str(pin.moves)]
+        head = [pin.title, pin.manner.over.value, str(pin.manner.moves)]
         answer = pin.answer
         if answer is None:
             return [*head, "", "", "", "", "searching …"]

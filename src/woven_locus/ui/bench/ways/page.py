@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QFormLayout, QPushButton
 
-from woven_locus.core.routing import Over
+from woven_locus.core.routing import Manner, Over
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import WayTool
@@ -39,7 +39,11 @@ class WaysPage(Page):
         self.column.addWidget(heading("Route over"))
         form = QFormLayout()
         self.over = QComboBox()
-        for over, words in ((Over.ROADS, "Roads"), (Over.GROUND, "Ground and roads")):
+        for over, words in (
+            (Over.ROADS, "Roads"),
+            (Over.GROUND, "Ground and roads"),
+            (Over.PREFERRED, "Ground, roads preferred"),
+        ):
             self.over.addItem(words, over)
         self.over.setAccessibleName("Route over")
         self.moves = QComboBox()
@@ -78,8 +82,7 @@ class WaysPage(Page):
         self._session.taken_up.emit()
 
     def _choose(self) -> None:
-        self._session.routes.over = self.over.currentData()
-        self._session.routes.moves = self.moves.currentData()
+        self._session.routes.manner = Manner(self.over.currentData(), self.moves.currentData())
 
     def _show(self) -> None:
         self.tools[self._session.way_tool].setChecked(True)

@@ -1,0 +1,206 @@
+"""A* over the junction graph of a road network, as plain Python that Numba can compile.
+
+Sources of the algorithms: P. Hart, N. Nilsson, B. Raphael (1968), as in `astar`; E. Dijkstra, "A Note on
+Two Problems in Connexion with Graphs", Numerische Mathematik 1 (1959).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from woven_locus.core.kernels.junctions import FIRST, beyond, joins
+
+# Entries of the open list that were put in last come first among equals: the low bits of a key.
+_LATE = 32
+
+
+def push(keys, items, count, key, item):  # type: ignore[no-untyped-def]
+    """Onto a binary heap of `count` entries with room for one more."""
+    at = count
+    while at > 0:
+        up = (at - 1) >> 1
+        if keys[up] <= key:
+            break
+        keys[at] = keys[up]
+        items[at] = items[up]
+        at = up
+    keys[at] = key
+    items[at] = item
+
+
+def pop(keys, items, count):  # type: ignore[no-untyped-def]
+    """Take the least off a heap of `count` entries; what it was is returned."""
+    item = items[0]
+    last = count - 1
+    key = keys[last]
+    moved = items[last]
+    at = 0
+    while True:
+        down = 2 * at + 1
+        if down >= last:
+            break
+        if down + 1 < last and keys[down + 1] < keys[down]:
+            down += 1
+        if keys[down] >= key:
+            break
+        keys[at] = keys[down]
+        items[at] = items[down]
+        at = down
+    keys[at] = key
+    items[at] = moved
+    return item
+
+
+def bound(at, node, cols, box, h_w, h_h):  # type: ignore[no-untyped-def]
+    """A cost that nothing from a node to the goals can be below."""
+    row = at[node] // cols
+    col = at[node] - row * cols
+    return max(box[1] - col, col - box[3], 0) * h_w + max(box[0] - row, row - box[2], 0) * h_h
+
+
+def travel(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, seen, stamp):  # type: ignore[no-untyped-def]  # fmt: skip
+    """Cheapest way over the graph from any start to any goal.
+
+    w : `Woven`.  h_w, h_h : least cost of a step across and down.  width : of a bucket of costs, above 0.
+    starts, goals : int64 nodes, each once.  spent, extra : float64, what it costs to come to each start,
+    and from each goal to where one is going.  box : int64 (row, col, row, col) around the goals' cells.
+    g, came, seen : (N,) scratch, float64, int64, int64.  stamp : even, larger than any in `seen`.
+
+    Returns (cost, goal, explored): the goal is its place in `goals`, -1 without a way; then `came` holds
+    for each node on the way the run by which it is reached, with its direction: 2 * run + 1 when that is
+    from the run's second end, 0 at a start.
+    """
+    room = 1024
+    keys = np.empty(room, np.int64)
+    items = np.empty(room, np.int64)
+    waiting = 0
+    late = (np.int64(1) << _LATE) - 1
+    put = np.int64(0)
+    inverse = 1.0 / width
+    best = np.inf
+    best_goal = -1
+    for k in range(len(starts)):
+        node = starts[k]
+        g[node] = spent[k]
+        seen[node] = stamp
+        came[node] = 0
+        f = spent[k] + bound(w.at, node, cols, box, h_w, h_h)
+        push(keys, items, waiting, (np.int64(f * inverse) << _LATE) | (late - put), node)
+        waiting += 1
+        put += 1
+        for j in range(len(goals)):
+            if goals[j] == node and spent[k] + extra[j] < best:
+                best = spent[k] + extra[j]
+                best_goal = j
+    explored = 0
+    while waiting > 0:
+        if (keys[0] >> _LATE) * width >= best:
+            break
+        node = pop(keys, items, waiting)
+        waiting -= 1
+        if seen[node] != stamp:
+            continue  # closed
+        seen[node] = stamp + 1
+        here = g[node]
+        explored += 1
+        for side in range(4):
+            run = w.arm[node, side]
+            if not run:
+                continue
+            way = 0 if w.ends[run, 0] == node and w.side[run, 0] == side else 1
+            other = w.ends[run, 1 - way]
+            there = here + w.toll[run, way]
+            if there >= best or (seen[other] >= stamp and g[other] <= there):
+                continue
+            f = there + bound(w.at, other, cols, box, h_w, h_h)
+            if f >= best:
+                continue
+            g[other] = there
+            came[other] = 2 * run + way
+            seen[other] = stamp
+            for j in range(len(goals)):
+                if goals[j] == other and there + extra[j] < best:
+                    best = there + extra[j]
+                    best_goal = j
+            if waiting == room:
+                more = np.empty(room * 2, np.int64)
+                more[:room] = keys
+                keys = more
+                more = np.empty(room * 2, np.int64)
+                more[:room] = items
+                items = more
+                room *= 2
+            push(keys, items, waiting, (np.int64(f * inverse) << _LATE) | (late - put), other)
+            waiting += 1
+            put += 1
+    return best, best_goal, explored
+
+
+def spread_out(w, starts, spent, reverse, most, g, came):  # type: ignore[no-untyped-def]
+    """Cheapest costs from the starts to every node, Dijkstra's way.
+
+    reverse : whether it is the costs to the starts that are asked for.
+    most : what costs more is left out.  g : (N,) float64, filled, inf where nobody comes.
+    came : (N,) int64, filled as by `travel`; in reverse it leads on towards the starts.
+    Returns the nodes reached in order of cost, int32.
+    """
+    g[:] = np.inf
+    came[:] = 0
+    room = 1024
+    keys = np.empty(room, np.float64)
+    items = np.empty(room, np.int64)
+    order = np.empty(len(g), np.int32)
+    reached = 0
+    waiting = 0
+    for k in range(len(starts)):
+        if spent[k] < g[starts[k]]:
+            g[starts[k]] = spent[k]
+            if waiting == room:
+                room *= 2
+                keys = np.concatenate((keys, np.empty(room - waiting, np.float64)))
+                items = np.concatenate((items, np.empty(room - waiting, np.int64)))
+            push(keys, items, waiting, spent[k], starts[k])
+            waiting += 1
+    while waiting > 0:
+        cost = keys[0]
+        node = pop(keys, items, waiting)
+        waiting -= 1
+        if cost > g[node]:
+            continue
+        order[reached] = node
+        reached += 1
+        for side in range(4):
+            run = w.arm[node, side]
+            if not run:
+                continue
+            way = 0 if w.ends[run, 0] == node and w.side[run, 0] == side else 1
+            other = w.ends[run, 1 - way]
+            there = cost + w.toll[run, 1 - way if reverse else way]
+            if there >= g[other] or there > most:
+                continue
+            g[other] = there
+            came[other] = 2 * run + way
+            if waiting == room:
+                room *= 2
+                keys = np.concatenate((keys, np.empty(room - waiting, np.float64)))
+                items = np.concatenate((items, np.empty(room - waiting, np.int64)))
+            push(keys, items, waiting, there, other)
+            waiting += 1
+    return order[:reached]
+
+
+def spell(road, costs, rows, cols, slots, sides, steps):  # type: ignore[no-untyped-def]
+    """The cells of legs along the road: each from a slot out of a side for so many steps, int64 flat,
+    the first cell of each leg left out."""
+    out = np.empty(steps.sum(), np.int64)
+    made = 0
+    for k in range(len(slots)):
+        slot = slots[k]
+        side = sides[k]
+        for step in range(steps[k]):
+            slot = beyond(slot, side, rows, cols)
+            out[made] = slot
+            made += 1
+            if step + 1 < steps[k]:
+                side = FIRST[joins(road, costs, slot, rows, cols) & ~(1 << (side + 2) % 4)]
+    return out

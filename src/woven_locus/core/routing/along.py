@@ -1,0 +1,199 @@
+"""Routes along the road, by way of the junction graph: the checked front of its kernels."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core import kernels
+from woven_locus.core.geometry import Slot
+from woven_locus.core.routing.search import Path
+from woven_locus.core.ways.network import RoadNetwork
+
+
+class Leg(NamedTuple):
+    """A way along a single run: from a flat slot out of a side, for so many steps. cost : of it."""
+
+    slot: int
+    side: int
+    steps: int
+    cost: float
+
+
+class Terminal(NamedTuple):
+    """A node next to an end of a route.  leg : the way there, or from there, None where the end is the
+    node itself."""
+
+    node: int
+    leg: Leg | None
+
+    @property
+    def cost(self) -> float:
+        return self.leg.cost if self.leg is not None else 0.0
+
+
+def find_along(network: RoadNetwork, starts: Sequence[Slot], goals: Sequence[Slot]) -> Path:
+    """Cheapest way along the road from any start to any goal; all are open road.
+
+    The costs are those of `find_path` with 4 moves over the road layer, one-way signs kept.
+    `Path.explored` counts nodes. Raises ValueError where the network has no graph yet.
+    """
+    search = _Search(network)
+    return search.run([search.flat(slot) for slot in starts], [search.flat(slot) for slot in goals])
+
+
+class _Search:
+    def __init__(self, network: RoadNetwork) -> None:
+        woven = network.woven
+        if woven is None:
+            raise ValueError("the network has no graph as long as the kernels are not compiled")
+        self.network, self.woven = network, woven
+        self.rows, self.cols = (int(size) for size in network.road.shape)
+
+    def flat(self, slot: Slot) -> int:
+        return int(slot[0]) * self.cols + int(slot[1])
+
+    def run(self, starts: list[int], goals: list[int]) -> Path:
+        same = set(starts) & set(goals)
+        if same:
+            at = min(same)
+            return Path(np.array([divmod(at, self.cols)], np.int64), 0.0, 0)
+        out = self._terminals(starts, there=True)
+        back = self._terminals(goals, there=False)
+        direct = self._direct(starts, goals)
+        cost, goal, explored = np.inf, -1, 0
+        if out and back:
+            cost, goal, explored = self._travel(out, back, goals)
+        if direct is not None and direct.cost <= cost:
+            return self._path([direct], direct.cost, explored)
+        if goal < 0:
+            return Path(np.empty((0, 2), np.int64), np.inf, explored)
+        return self._path(self._legs(out, back[goal]), cost, explored)
+
+    def _travel(
+        self, out: list[Terminal], back: list[Terminal], goals: list[int]
+    ) -> tuple[float, int, int]:
+        network = self.network
+        rows, cols = np.divmod(np.array(goals, np.int64), self.cols)
+        box = np.array([rows.min(), cols.min(), rows.max(), cols.max()], np.int64)
+        open_costs = network.table.costs[np.isfinite(network.table.costs)]
+        least = float(open_costs.min())
+        h_w, h_h = network.cell[0] * least, network.cell[1] * least
+        self.scratch = network.scratch()
+        found: tuple[float, int, int] = kernels.travel(
+            self.woven,
+            self.cols,
+            h_w,
+            h_h,
+            min(h_w, h_h),
+            np.array([t.node for t in out], np.int64),
+            np.array([t.cost for t in out]),
+            np.array([t.node for t in back], np.int64),
+            np.array([t.cost for t in back]),
+            box,
+            *self.scratch,
+            network.next_stamp(),
+        )
+        return found
+
+    def _trace(self, slot: int, side: int, until: int = -1) -> tuple[int, int, int, float, float]:
+        """(last slot, the side it is entered by, steps, cost there, cost back)."""
+        network = self.network
+        last, enter, steps, there, back, _ = kernels.trace(
+            self.woven,
+            network.road.ravel(),
+            network.table.costs,
+            network.table.exits,
+            network.doors.ravel(),
+            self.rows,
+            self.cols,
+            float(network.cell[0]),
+            float(network.cell[1]),
+            slot,
+            side,
+            0,
+            until,
+        )
+        return int(last), int(enter), int(steps), float(there), float(back)
+
+    def _sides(self, slot: int) -> list[int]:
+        """The two sides by which a cell within a run is left."""
+        road, costs = self.network.road.ravel(), self.network.table.costs
+        row, col = divmod(slot, self.cols)
+        near = [(row > 0, -self.cols), (col < self.cols - 1, 1)]
+        near += [(row < self.rows - 1, self.cols), (col > 0, -1)]
+        return [
+            side
+            for side, (inside, by) in enumerate(near)
+            if inside and np.isfinite(costs[road[slot + by]])
+        ]
+
+    def _terminals(self, slots: list[int], there: bool) -> list[Terminal]:
+        """The nodes from which (or, not `there`, to which) it goes on, each once at its least cost."""
+        found: dict[int, Terminal] = {}
+        for slot in slots:
+            own = int(self.woven.owner[slot])
+            if own < 0:
+                found[-own] = Terminal(-own, None)
+            elif own > 0:
+                # The node of a ring is no junction that a walk would notice.
+                ring = int(self.woven.at[self.woven.ends[own, 0]])
+                for side in self._sides(slot):
+                    last, enter, steps, out, back = self._trace(slot, side, ring)
+                    node = -int(self.woven.owner[last])
+                    leg = Leg(slot, side, steps, out) if there else Leg(last, enter, steps, back)
+                    if leg.cost < (found[node].cost if node in found else np.inf):
+                        found[node] = Terminal(node, leg)
+        return list(found.values())
+
+    def _direct(self, starts: list[int], goals: list[int]) -> Leg | None:
+        """The best way that stays within one run."""
+        owner, best = self.woven.owner, None
+        for slot in starts:
+            for goal in goals:
+                if owner[slot] > 0 and owner[goal] == owner[slot]:
+                    for side in self._sides(slot):
+                        last, _, steps, out, _ = self._trace(slot, side, goal)
+                        if last == goal and out < (best.cost if best else np.inf):
+                            best = Leg(slot, side, steps, out)
+        return best
+
+    def _legs(self, out: list[Terminal], goal: Terminal) -> list[Leg]:
+        """The way that the search found, read backwards from its goal."""
+        w = self.woven
+        _, came, _ = self.scratch
+        legs = [goal.leg] if goal.leg is not None else []
+        node = goal.node
+        while came[node]:
+            run, way = divmod(int(came[node]), 2)
+            node = int(w.ends[run, way])
+            legs.append(
+                Leg(
+                    int(w.at[node]),
+                    int(w.side[run, way]),
+                    int(w.steps[run]),
+                    float(w.toll[run, way]),
+                )
+            )
+        (start,) = (terminal for terminal in out if terminal.node == node)
+        if start.leg is not None:
+            legs.append(start.leg)
+        return legs[::-1] or [Leg(int(w.at[node]), 0, 0, 0.0)]
+
+    def _path(self, legs: list[Leg], cost: float, explored: int) -> Path:
+        network = self.network
+        flat = kernels.spell(
+            network.road.ravel(),
+            network.table.costs,
+            self.rows,
+            self.cols,
+            np.array([leg.slot for leg in legs], np.int64),
+            np.array([leg.side for leg in legs], np.int64),
+            np.array([leg.steps for leg in legs], np.int64),
+        )
+        flat = np.concatenate(([legs[0].slot], flat))
+        slots: npt.NDArray[np.int64] = np.stack(np.divmod(flat, self.cols), axis=1)
+        return Path(slots, cost, explored)
