@@ -69,6 +69,10 @@ class Box:
             whole = whole.union(box)
         return whole
 
+    def has(self, slot: Slot) -> bool:
+        """Whether a slot lies in it."""
+        return self.r0 <= slot[0] < self.r1 and self.c0 <= slot[1] < self.c1
+
     @property
     def empty(self) -> bool:
         return self.r0 >= self.r1 or self.c0 >= self.c1

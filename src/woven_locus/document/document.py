@@ -11,6 +11,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Connections, Links
+from woven_locus.document.misses import MissBook
 from woven_locus.document.routes import RouteBook
 from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
@@ -55,6 +56,7 @@ class Document:
         self.journal: Journal | None = None
         self._run: Run | None = None
         self.routes = RouteBook(plan)
+        self.misses = MissBook(plan)
         self._listeners: list[Listener] = []
         self._connections: Connections | None = None
         self._links: Links | None = None
@@ -184,5 +186,6 @@ class Document:
         if notice.structures or "road" in notice.layers:
             self._links = None
         self.routes.follow(notice)
+        self.misses.follow(notice)
         for listener in self._listeners:
             listener(notice)

@@ -54,6 +54,11 @@ class Notice:
     label: str
     reformed: bool = False
 
+    @property
+    def cells(self) -> int:
+        """Of all boxes."""
+        return sum(box.shape[0] * box.shape[1] for box in self.boxes)
+
     def touches(self, box: Box) -> bool:
         return any(box.touches(mine) for mine in self.boxes)
 

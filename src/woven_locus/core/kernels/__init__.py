@@ -12,8 +12,10 @@ from typing import Any
 
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import cells as _cells
+from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
+from woven_locus.core.kernels import lowlinks as _lowlinks
 from woven_locus.core.kernels import slopes as _slopes
 
 _TWINS: dict[str, Callable[..., Any]] = {
@@ -25,6 +27,9 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "travel": _journeys.travel,
     "spread_out": _journeys.spread_out,
     "spell": _journeys.spell,
+    "pour": _journeys.pour,
+    "low_links": _lowlinks.low_links,
+    "explore": _exploring.explore,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -92,3 +97,18 @@ def spread_out(*args: Any) -> Any:
 def spell(*args: Any) -> Any:
     """See `journeys.spell`."""
     return _active["spell"](*args)
+
+
+def pour(*args: Any) -> Any:
+    """See `journeys.pour`."""
+    return _active["pour"](*args)
+
+
+def low_links(*args: Any) -> Any:
+    """See `lowlinks.low_links`."""
+    return _active["low_links"](*args)
+
+
+def explore(*args: Any) -> Any:
+    """See `exploring.explore`."""
+    return _active["explore"](*args)

@@ -9,7 +9,17 @@ from typing import Any
 import numba
 import numpy as np
 
-from woven_locus.core.kernels import astar, cells, groups, journeys, junctions, slopes, woven
+from woven_locus.core.kernels import (
+    astar,
+    cells,
+    exploring,
+    groups,
+    journeys,
+    junctions,
+    lowlinks,
+    slopes,
+    woven,
+)
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN
 
@@ -41,9 +51,11 @@ weave, trace = _woven["weave"], _woven["trace"]
 
 _travelled = _through(
     *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.bound),
-    *(journeys.travel, journeys.spread_out, journeys.spell),
+    *(journeys.travel, journeys.spread_out, journeys.spell, journeys.pour),
+    *(lowlinks.low_links, exploring.estimate, exploring.explore),
 )
 travel, spread_out, spell = (_travelled[name] for name in ("travel", "spread_out", "spell"))
+pour, low_links, explore = (_travelled[name] for name in ("pour", "low_links", "explore"))
 
 
 def warm() -> None:
@@ -73,5 +85,10 @@ def warm() -> None:
     )
     one, free = ends + 1, np.zeros(1)
     travel(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
-    spread_out(graph, one, free, False, np.inf, costs, runs)
+    order = spread_out(graph, one, free, False, np.inf, costs, runs)
+    pour(graph, order, runs, np.zeros(len(costs)), np.zeros(len(costs)), np.zeros(len(graph.ends)))
+    low_links(graph, 1, *(np.zeros(len(costs), np.int32) for _ in range(5)))
+    asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))
+    steps = np.zeros(4, np.int32)
+    explore(code, 2, 2, table, PLAIN.exits, 1.0, 1.0, 4, ends, ends, *asked, steps, steps.copy())
     spell(code, PLAIN.costs, 2, 2, ends, one, one)

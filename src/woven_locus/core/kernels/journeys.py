@@ -204,3 +204,22 @@ def spell(road, costs, rows, cols, slots, sides, steps):  # type: ignore[no-unty
             if step + 1 < steps[k]:
                 side = FIRST[joins(road, costs, slot, rows, cols) & ~(1 << (side + 2) % 4)]
     return out
+
+
+def pour(w, order, came, bound_for, on_node, on_run):  # type: ignore[no-untyped-def]
+    """Send what is bound for each node back along the tree of a `spread_out`, and count it.
+
+    order, came : of that search.  bound_for : (N,) float64, what goes to each node; used up.
+    on_node : (N,), on_run : (M,) float64, what passes is added. O(nodes reached).
+    """
+    for k in range(len(order) - 1, -1, -1):
+        node = order[k]
+        many = bound_for[node]
+        if many == 0.0:
+            continue
+        bound_for[node] = 0.0
+        on_node[node] += many
+        if came[node]:
+            run = came[node] >> 1
+            on_run[run] += many
+            bound_for[w.ends[run, came[node] & 1]] += many

@@ -188,7 +188,7 @@ def prepare_route(
     costs = plan.road_table.costs if roads else plan.movement_costs()
     slots = []
     for end in (start, goal):
-        found, why = _ends(plan, end, roads, costs)
+        found, why = ends_of(plan, end, roads, costs)
         if why:
             return NoRoute(why)
         slots.append(found)
@@ -225,7 +225,7 @@ def finish_route(plan: Plan, query: RouteQuery, path: Path) -> Route | NoRoute:
     return Route(path.slots, spec.first, points, float(steps.sum()), cost, path.explored)
 
 
-def _ends(
+def ends_of(
     plan: Plan, end: End, roads: bool, costs: npt.NDArray[np.float64]
 ) -> tuple[list[Slot], str]:
     """The slots at which an end joins, or why it joins nowhere."""

@@ -143,6 +143,22 @@ class RoadNetwork:
             grown.head[:] = head
             self._woven = grown._replace(owner=woven.owner)
 
+    def cells_of_run(self, run: int) -> Slots:
+        """The flat slots between a run's two ends, from the first on."""
+        woven = self.woven
+        assert woven is not None
+        rows, cols = self.road.shape
+        found: Slots = kernels.spell(
+            self.road.ravel(),
+            self.table.costs,
+            rows,
+            cols,
+            woven.at[woven.ends[run, :1]],
+            woven.side[run, :1].astype(np.int64),
+            woven.steps[run : run + 1].astype(np.int64),
+        )
+        return found[:-1]
+
     # --- groups --------------------------------------------------------------------------------
 
     @property

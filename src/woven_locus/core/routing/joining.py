@@ -1,0 +1,56 @@
+"""What would join two ends that no road joins: a search that pays for the cells that are missing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from woven_locus.core.geometry import Cell
+from woven_locus.core.placing.rules import BIT, Reason
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing.route import End
+from woven_locus.core.routing.search import find_path
+
+# Codes of the layer that is searched: closed to it, road that is there, cells that may become road.
+_NO, _ROAD, _FREE = 0, 1, 2
+# Road that is there costs next to nothing; a map's worth of it is still less than one cell more.
+_COSTS = np.full(256, np.inf)
+_COSTS[_ROAD], _COSTS[_FREE] = 1e-8, 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """cells : the missing ones, from the start on; none when no road can join the two."""
+
+    cells: tuple[Cell, ...]
+
+    def __bool__(self) -> bool:
+        return bool(self.cells)
+
+
+def propose_join(plan: Plan, start: End, goal: End) -> Proposal:
+    """The fewest cells of new road that join two ends, subject to what may be built on.
+
+    Road that is closed is not used. Raises Unknown for a number that is not in the register.
+    """
+    spec = plan.spec
+    bars = plan.blocks.copy()
+    bars &= np.uint8(~BIT[Reason.ROAD] & 0xFF)
+    # A bridge may cross terrain that nothing else may stand on.
+    bridged = plan.terrain_table.bridge[plan.terrain] if plan.terrain_table.bridge.any() else None
+    if bridged is not None:
+        bars[bridged] &= np.uint8(~BIT[Reason.TERRAIN] & 0xFF)
+    layer = np.where(bars == 0, np.uint8(_FREE), np.uint8(_NO))
+    road = plan.road != 0
+    layer[road] = np.where(np.isfinite(plan.road_table.costs[plan.road[road]]), _ROAD, _NO)
+    ends = []
+    for end in (start, goal):
+        cells = [end] if isinstance(end, Cell) else plan.approaches_of(plan.register[end])
+        ends.append([spec.slot(cell) for cell in cells if spec.contains(cell)])
+    path = find_path(layer, _COSTS, *ends)
+    return Proposal(
+        tuple(
+            spec.cell_of_slot(slot) for slot in path.slots.tolist() if layer[tuple(slot)] == _FREE
+        )
+    )

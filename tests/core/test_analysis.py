@@ -1,0 +1,227 @@
+"""What is worked out about a whole network, against brute force and SciPy."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import ndimage
+
+from tests.core.test_routing import dijkstra_cost
+from tests.helpers.builders import HUT, draw, put
+from woven_locus.core.editing import History
+from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.ground import TerrainTable
+from woven_locus.core.kinds import Catalogue, Door, Footprint
+from woven_locus.core.placing import judge
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing import Manner, NoRoute, Over, Route, find_route, prepare_route
+from woven_locus.core.routing.explain import CLOSED, OPEN, UNSEEN, Heuristic, compare, explain
+from woven_locus.core.routing.joining import propose_join
+from woven_locus.core.routing.reach import bands, times_from
+from woven_locus.core.routing.trips import all_pairs, road_load, route_matrix
+from woven_locus.core.routing.weak import weak_points
+from woven_locus.core.tools import edits
+
+HOUSE = replace(HUT, key="house", footprint=Footprint.block(1, 1, [Door(0, 0, 0)]))
+
+
+def hamlet(rng: np.random.Generator, side: int = 9) -> Plan:
+    """Random streets, and houses of one cell with one door each."""
+    grid = rng.choice([".", "="], (side, side), p=[0.45, 0.55])
+    plan = draw("\n".join("".join(row) for row in grid))
+    plan.kinds = Catalogue([HOUSE])
+    for _ in range(12):
+        col, row, turn = (int(n) for n in (*rng.integers(0, side, 2), rng.integers(4)))
+        if judge(plan, HOUSE, Cell(col, row), turn):
+            put(plan, "house", col, row, turn)
+    return plan
+
+
+def doors_of(plan: Plan, number: int) -> list[Slot]:
+    cells = plan.approaches_of(plan.register[number])
+    return [
+        plan.spec.slot(c) for c in cells if plan.spec.contains(c) and plan.road[plan.spec.slot(c)]
+    ]
+
+
+def test_the_matrix_is_what_single_routes_cost(compiled_kernels: None) -> None:
+    rng = np.random.default_rng(4)
+    compared = 0
+    for _ in range(40):
+        plan = hamlet(rng)
+        numbers = plan.register.numbers()
+        shares: list[float] = []
+        matrix = route_matrix(plan, numbers, progress=shares.append)
+        assert matrix is not None
+        assert shares == [(k + 1) / len(numbers) for k in range(len(numbers))]
+        for a, row in zip(numbers, matrix.cost, strict=True):
+            for b, cost in zip(numbers, row.tolist(), strict=True):
+                if a == b:
+                    assert cost == 0
+                    continue
+                route = find_route(plan, a, b)
+                assert cost == (route.cost if isinstance(route, Route) else np.inf)
+                compared += isinstance(route, Route)
+        assert route_matrix(plan, numbers, stopped=lambda: True) is None or not numbers
+    assert compared > 40
+
+
+def test_the_load_is_the_sum_of_cheapest_routes() -> None:
+    plan = draw("=======\n..=....\n..=....\n.......")
+    a, b, c = put(plan, "hut", 0, 1), put(plan, "hut", 6, 1), put(plan, "hut", 2, 3)
+    load = road_load(plan, {a: [(b, 2.0), (c, 1.0)], c: [(b, 3.0)]})
+    assert load is not None
+    assert load.cells[0].tolist() == [3, 3, 6, 5, 5, 5, 5]
+    assert load.cells[1:, 2].tolist() == [4, 4, 0]
+    assert (load.trips, load.lost, load.most) == (6, 0, 6)
+    d = put(plan, "hut", 6, 3)
+    every = road_load(plan, all_pairs([a, b, c, d]))
+    assert every is not None
+    assert (every.trips, every.lost) == (6, 6)
+    assert road_load(plan, all_pairs([a, b]), stopped=lambda: True) is None
+
+
+def lost_without(plan: Plan, slot: Slot) -> tuple[int, ...]:
+    """By brute force: which structures are parted when one road cell is gone."""
+    road = (plan.road != 0).astype(np.uint8)
+    before, _ = ndimage.label(road)
+    road[slot] = 0
+    after, _ = ndimage.label(road)
+    inside = {
+        n: {int(after[d]) for d in doors_of(plan, n) if before[d] == before[slot]} - {0}
+        for n in plan.register.numbers()
+    }
+    parts: dict[int, list[int]] = {}
+    for number, groups in inside.items():
+        for group in groups:
+            parts.setdefault(group, []).append(number)
+    sizes = {int(g): int((after == g).sum()) for g in np.unique(after[before == before[slot]]) if g}
+    if len(sizes) < 2:
+        return ()
+    keep = max(sizes, key=lambda g: (len(parts.get(g, ())), sizes[g]))
+    return tuple(sorted(n for g, numbers in parts.items() if g != keep for n in numbers))
+
+
+def test_weak_points_part_what_brute_force_says(compiled_kernels: None) -> None:
+    rng = np.random.default_rng(9)
+    compared = 0
+    for _ in range(60):
+        plan = hamlet(rng)
+        found = weak_points(plan)
+        for weak in found:
+            slot = plan.spec.slot(weak.cell)
+            # Equal parts may be told from either side.
+            expected = lost_without(plan, slot)
+            assert len(weak.structures) == len(expected)
+            compared += 1
+        cells = {plan.spec.slot(weak.cell) for weak in found}
+        cut = [
+            s for s in map(tuple, np.argwhere(plan.road).tolist()) if lost_without(plan, Slot(*s))
+        ]
+        covered = sum(weak.cells for weak in found)
+        assert covered == len(cut)
+        assert cells <= {Slot(*s) for s in cut}
+        order = [len(weak.structures) for weak in found]
+        assert order == sorted(order, reverse=True)
+    assert compared > 60
+
+
+@given(st.integers(0, 10_000))
+def test_every_sure_heuristic_finds_a_cheapest_path(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    text = "\n".join("".join(row) for row in rng.choice(list("..bk="), (7, 8)))
+    plan = draw(text, cell=(2.0, 1.0))
+    moves = int(rng.choice([4, 8]))
+    start, goal = (Cell(int(rng.integers(8)), int(rng.integers(7))) for _ in range(2))
+    query = prepare_route(plan, start, goal, Manner(Over.GROUND, moves))
+    if isinstance(query, NoRoute):
+        return
+    best = query.search().cost
+    for said in compare(query):
+        if said.heuristic.sure(moves):
+            assert said.cost == pytest.approx(best)
+        else:
+            assert said.cost >= best - 1e-9 or said.cost == pytest.approx(best)
+            assert said.cost <= 2 * best + 1e-9 or said.heuristic is Heuristic.MANHATTAN
+        if not np.isfinite(said.cost):
+            continue
+        expanded = said.order[said.order > 0]
+        assert len(np.unique(expanded)) == len(expanded) <= said.steps
+        assert said.opened[plan.spec.slot(start)] == 1
+        here = Slot(*said.slots[-1].tolist())
+        assert said.g[here] == pytest.approx(said.cost)
+        assert said.h(here) == 0
+        assert said.state(plan.spec.slot(start), 1) == CLOSED
+        assert said.state(here, 0) == UNSEEN
+        seen = [said.state(Slot(*at), said.steps) for at in np.argwhere(said.opened > 0).tolist()]
+        assert set(seen) <= {OPEN, CLOSED}
+
+
+def test_better_heuristics_look_at_less(compiled_kernels: None) -> None:
+    plan = draw("\n".join(["." * 30] * 30))
+    query = prepare_route(plan, Cell(3, 15), Cell(26, 15), Manner(Over.GROUND))
+    assert not isinstance(query, NoRoute)
+    steps = {said.heuristic: said.steps for said in compare(query)}
+    assert steps[Heuristic.ZERO] > steps[Heuristic.OCTILE] >= steps[Heuristic.MANHATTAN]
+    assert explain(query).heuristic is Heuristic.MANHATTAN
+    assert compare(query, stopped=lambda: True) == []
+
+
+def test_the_fewest_cells_that_join_two_groups() -> None:
+    plan = draw("===..===\n.......k\n=======.\n........")
+    a, b = put(plan, "hut", 0, 1), put(plan, "hut", 7, 3)
+    proposal = propose_join(plan, Cell(0, 0), Cell(7, 0))
+    assert proposal.cells == (Cell(3, 0), Cell(4, 0))
+    joined = propose_join(plan, a, b)
+    assert len(joined.cells) == 1  # one cell in front of the hut at the lower right
+    History(plan).do(edits.lay_road(plan, joined.cells))
+    assert find_route(plan, a, b)
+    walled = draw("=k=\n=k=")
+    assert not propose_join(walled, Cell(0, 0), Cell(2, 0))
+
+
+def test_a_bridge_may_be_proposed_where_terrain_allows_one() -> None:
+    plan = draw("=s=")
+    assert not propose_join(plan, Cell(0, 0), Cell(2, 0))
+    table = [replace(item, bridge=item.key == "stream") for item in plan.terrain_table]
+    plan.terrain_table = TerrainTable(table)
+    proposal = propose_join(plan, Cell(0, 0), Cell(2, 0))
+    assert proposal.cells == (Cell(1, 0),)
+    History(plan).do(edits.lay_road(plan, proposal.cells))
+    assert isinstance(find_route(plan, Cell(0, 0), Cell(2, 0)), Route)
+
+
+def test_isochrones_are_times_along_the_road(compiled_kernels: None) -> None:
+    plan = draw("=====\n....=\n.....", cell=(8.0, 8.0))
+    hut = put(plan, "hut", 0, 1)
+    times = times_from(plan, hut, Manner())
+    assert not isinstance(times, NoRoute)
+    # The plain road class goes 4 units a second: two seconds a cell.
+    assert times[0].tolist() == [0, 2, 4, 6, 8]
+    assert times[1, 4] == 10
+    assert np.isinf(times[2]).all()
+    assert bands(times, 4.0, 2)[0].tolist() == [1, 1, 2, 2, 0]
+    with pytest.raises(ValueError, match="more than 0 seconds"):
+        bands(times, 0, 3)
+    assert isinstance(times_from(plan, Cell(0, 2), Manner()), NoRoute)
+    near = times_from(plan, hut, Manner(Over.GROUND), most=5.0)
+    assert not isinstance(near, NoRoute)
+    assert np.isfinite(near).sum() < near.size
+
+
+@given(st.integers(0, 5000))
+def test_times_over_ground_are_dijkstras(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    plan = draw("\n".join("".join(row) for row in rng.choice(list("...k"), (5, 6))))
+    start = Cell(int(rng.integers(6)), int(rng.integers(5)))
+    times = times_from(plan, start, Manner(Over.GROUND, 4))
+    if isinstance(times, NoRoute):
+        assert plan.movement[plan.spec.slot(start)] == 0
+        return
+    code = (plan.movement > 0).astype(np.uint8)
+    for at in np.argwhere(code).tolist():
+        # Meadow costs 1, at half the pace of the plain road's 4 units a second.
+        units = dijkstra_cost(code, [plan.spec.slot(start)], [Slot(*at)], 4, (1.0, 1.0))
+        assert times[tuple(at)] == pytest.approx(units / 2)
