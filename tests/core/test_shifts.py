@@ -20,7 +20,8 @@ from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits, kinds, many, money
 from woven_locus.core.tools.many import Wish
-from woven_locus.core.tools.strokes import BarrierStroke, PlaceStroke, RowsStroke
+from woven_locus.core.tools.strokes import PlaceStroke, RowsStroke
+from woven_locus.core.tools.way_strokes import BarrierStroke
 from woven_locus.core.tools.window import regrid
 from woven_locus.document import Document
 from woven_locus.files import plan_json

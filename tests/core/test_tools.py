@@ -10,7 +10,8 @@ from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.ground_strokes import PaintStroke
 from woven_locus.core.tools.lines import Brush, held_to_axis, staircase, swept
-from woven_locus.core.tools.strokes import EraseRoadStroke, PlaceStroke, RoadStroke
+from woven_locus.core.tools.strokes import PlaceStroke
+from woven_locus.core.tools.way_strokes import EraseRoadStroke, RoadStroke
 
 cells = st.builds(Cell, st.integers(-40, 40), st.integers(-40, 40))
 

@@ -1,5 +1,5 @@
 """The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`,
-`cells`, `junctions`, `journeys`, `slopes`).
+`cells`, `exploring`, `groups`, `journeys`, `junctions`, `laying`, `lowlinks`, `slopes`).
 
 `compiled` is the same source put through Numba; until `install` has been called the plain twin is
 used, so that nothing ever waits for a compiler. The twin is also the tests' oracle.
@@ -15,6 +15,7 @@ from woven_locus.core.kernels import cells as _cells
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
+from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
 from woven_locus.core.kernels import slopes as _slopes
 
@@ -30,6 +31,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "pour": _journeys.pour,
     "low_links": _lowlinks.low_links,
     "explore": _exploring.explore,
+    "lay": _laying.lay,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -112,3 +114,8 @@ def low_links(*args: Any) -> Any:
 def explore(*args: Any) -> Any:
     """See `exploring.explore`."""
     return _active["explore"](*args)
+
+
+def lay(*args: Any) -> Any:
+    """See `laying.lay`."""
+    return _active["lay"](*args)

@@ -16,6 +16,7 @@ from woven_locus.core.kernels import (
     groups,
     journeys,
     junctions,
+    laying,
     lowlinks,
     slopes,
     woven,
@@ -52,10 +53,12 @@ weave, trace = _woven["weave"], _woven["trace"]
 _travelled = _through(
     *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.bound),
     *(journeys.travel, journeys.spread_out, journeys.spell, journeys.pour),
-    *(lowlinks.low_links, exploring.estimate, exploring.explore),
+    *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
 )
 travel, spread_out, spell = (_travelled[name] for name in ("travel", "spread_out", "spell"))
-pour, low_links, explore = (_travelled[name] for name in ("pour", "low_links", "explore"))
+pour, low_links, explore, lay = (
+    _travelled[name] for name in ("pour", "low_links", "explore", "lay")
+)
 
 
 def warm() -> None:
@@ -92,3 +95,4 @@ def warm() -> None:
     steps = np.zeros(4, np.int32)
     explore(code, 2, 2, table, PLAIN.exits, 1.0, 1.0, 4, ends, ends, *asked, steps, steps.copy())
     spell(code, PLAIN.costs, 2, 2, ends, one, one)
+    lay(np.ones(4), np.zeros(4), 2, 2, 0.5, 0, 3, 1.0)

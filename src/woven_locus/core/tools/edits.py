@@ -6,6 +6,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from woven_locus.core.editing import Change, Edit, FundsChange, Patch, StructuresChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
@@ -14,6 +16,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
+from woven_locus.core.tools.lines import rectangle
 from woven_locus.core.ways.roads import Sign, class_of, road_byte
 
 
@@ -45,6 +48,25 @@ def erase_road(plan: Plan, cells: Sequence[Cell]) -> Edit:
     """Roads and barriers taken away."""
     patches = [Patch.of_cells(plan, layer, cells, 0) for layer in ("road", "barrier")]
     return Edit("Erased road", tuple(patch for patch in patches if patch))
+
+
+def erase_block(plan: Plan, a: Cell, b: Cell) -> Edit:
+    """All roads and barriers taken away from the block with two cells in opposite corners."""
+    box = rectangle(plan.spec.slot(a), plan.spec.slot(b))
+    every = np.ones(box.shape, bool)
+    patches = [Patch.of_mask(plan, layer, box, every, 0) for layer in ("road", "barrier")]
+    found = tuple(patch for patch in patches if patch)
+    count = sum(int(np.count_nonzero(patch.before)) for patch in found)
+    return Edit(f"Erased {count} cell{'s' * (count != 1)} of road and barrier", found)
+
+
+def split(plan: Plan, cell: Cell) -> Edit:
+    """One cell taken out of a road or barrier, so that it falls in two. Raises Refused where there is
+    none."""
+    edit = erase_road(plan, [cell])
+    if not edit.changes:
+        raise Refused(f"There is no road or barrier to split at {cell_text(cell)}")
+    return Edit(f"Split the road at {cell_text(cell)}", edit.changes)
 
 
 def raise_barrier(plan: Plan, cells: Sequence[Cell]) -> Edit:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from woven_locus.core.editing import Edit, History
 from woven_locus.core.geometry import Cell, cell_text
-from woven_locus.core.placing import CellVerdict, Reason, Verdict, judge, judge_barrier, judge_road
+from woven_locus.core.placing import CellVerdict, Reason, Verdict, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import edits
 from woven_locus.core.tools.lines import held_to_axis, staircase
@@ -44,62 +44,6 @@ class Stroke:
 
     def _touch(self, cells: list[Cell]) -> None:
         raise NotImplementedError
-
-
-class EraseRoadStroke(Stroke):
-    """Takes road away."""
-
-    label = "Erased road"
-
-    def _touch(self, cells: list[Cell]) -> None:
-        self.history.do(edits.erase_road(self.plan, cells))
-
-
-class RoadStroke(Stroke):
-    """Road from the press to the pointer. Nothing is laid before `finish`: the cells in between are
-    shown and judged first. Free, the stroke follows the pointer; held, it is one straight run."""
-
-    label = "Laid road"
-
-    def __init__(self, plan: Plan, history: History) -> None:
-        super().__init__(plan, history)
-        self._free: list[Cell] = []
-        self._held_end: Cell | None = None
-        self.verdict: Verdict = judge_road(plan, [])
-
-    def start(self, cell: Cell) -> None:
-        self._free = [cell]
-        self._judge()
-
-    def to(self, cell: Cell, held: bool = False) -> None:
-        if held:
-            self._held_end = held_to_axis(self._free[0], cell)
-        else:
-            self._held_end = None
-            if cell != self._free[-1]:
-                self._free += staircase(self._free[-1], cell)[1:]
-        self._judge()
-
-    @property
-    def cells(self) -> list[Cell]:
-        """The cells proposed, each once, from the start on."""
-        if self._held_end is not None:
-            return staircase(self._free[0], self._held_end)
-        return list(dict.fromkeys(self._free))
-
-    def _judge(self) -> None:
-        self.verdict = judge_road(self.plan, self.cells)
-        self.refused = sum(not cell.ok for cell in self.verdict.cells)
-
-    def finish(self) -> None:
-        good = sum(cell.ok for cell in self.verdict.cells)
-        edit = edits.lay_road(self.plan, self.cells)
-        self.history.begin(self.label)
-        self.history.do(edit)
-        self.history.commit(f"Laid road of {good} cell{'s' * (good != 1)}")
-
-    def cancel(self) -> None:
-        self._free = []
 
 
 class PlaceStroke(Stroke):
@@ -214,18 +158,3 @@ class RowsStroke(Stroke):
 
     def cancel(self) -> None:
         self.spots, self.free = [], []
-
-
-class BarrierStroke(RoadStroke):
-    """A barrier, drawn as a road is."""
-
-    label = "Raised a barrier"
-
-    def _judge(self) -> None:
-        self.verdict = judge_barrier(self.plan, self.cells)
-        self.refused = sum(not cell.ok for cell in self.verdict.cells)
-
-    def finish(self) -> None:
-        good = sum(cell.ok for cell in self.verdict.cells)
-        edit = edits.raise_barrier(self.plan, self.cells)
-        self.history.do(Edit(f"Raised a barrier of {good} cell{'s' * (good != 1)}", edit.changes))

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
-from woven_locus.core.tools.strokes import BarrierStroke, EraseRoadStroke, RoadStroke
 from woven_locus.core.tools.strokes import Stroke as CoreStroke
+from woven_locus.core.tools.way_strokes import BarrierStroke, EraseRoadStroke, RoadStroke
 from woven_locus.ui.tools.base import StrokeTool, Tool
 
 if TYPE_CHECKING:

@@ -1,0 +1,260 @@
+"""Strokes of Ways: roads and barriers drawn from a start to an end, erased, signed and pushed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from enum import Enum
+from itertools import pairwise
+
+from woven_locus.core.editing import Edit, History
+from woven_locus.core.geometry import SIDES, Cell
+from woven_locus.core.placing import Verdict, judge_barrier, judge_road
+from woven_locus.core.plan import Plan
+from woven_locus.core.tools import edits
+from woven_locus.core.tools.ends import Caught, caught
+from woven_locus.core.tools.laying import Weights, lay_line
+from woven_locus.core.tools.lines import held_to_axis, staircase
+from woven_locus.core.tools.pushing import Push, judge_push, push_edit, run_at
+from woven_locus.core.tools.strokes import Stroke
+from woven_locus.core.ways.roads import Sign
+
+
+class Course(Enum):
+    """How a line runs from its start to its end. FREE follows the pointer."""
+
+    FREE = "Free"
+    STRAIGHT = "Straight"
+    ELBOW = "Elbow"
+    DIAGONAL = "Diagonal"
+    LAID = "Laid by A*"
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    """How one draws.  code : road class.  rows_first : an elbow goes along the column first.
+    reach : cells within which ends snap to road and doors."""
+
+    course: Course = Course.FREE
+    code: int = 0
+    rows_first: bool = False
+    reach: int = 1
+    weights: Weights = field(default_factory=Weights)
+
+
+def elbow(a: Cell, b: Cell, rows_first: bool = False) -> list[Cell]:
+    """Cells from `a` along its row, then along the column of `b`; or the other way round."""
+    corner = Cell(a.col, b.row) if rows_first else Cell(b.col, a.row)
+    return staircase(a, corner) + staircase(corner, b)[1:]
+
+
+class LineStroke(Stroke):
+    """A road or barrier from the press to the pointer. Nothing is laid before `finish`: both ends and all
+    cells in between are shown and judged first. `vias` are points that a laid line has to pass."""
+
+    what = "road"
+    label = "Laid road"
+
+    def __init__(self, plan: Plan, history: History, drawing: Drawing = Drawing()) -> None:
+        super().__init__(plan, history)
+        self.drawing = drawing
+        self._trail: list[Cell] = []
+        self._held = False
+        self.first: Caught | None = None
+        self.last: Caught | None = None
+        self.vias: list[Cell] = []
+        self.cells: list[Cell] = []
+        self.verdict: Verdict = self._judged([])
+
+    def start(self, cell: Cell) -> None:
+        self.first = caught(self.plan, cell, self.drawing.reach, self.what)
+        self._trail = [self.first.cell]
+        self.to(cell)
+
+    def to(self, cell: Cell, held: bool = False) -> None:
+        """The pointer has come to `cell`; `held` keeps the line straight."""
+        first = self._trail[0]
+        self._held = held or self.drawing.course is Course.STRAIGHT
+        end = held_to_axis(first, cell) if self._held else cell
+        self.last = caught(self.plan, end, self.drawing.reach, self.what)
+        if self._held and first.col != self.last.cell.col and first.row != self.last.cell.row:
+            self.last = Caught(end)  # straightness goes before snapping
+        if len(self._trail) == 1 and cell == first:
+            # A press alone is one cell, whatever else is near.
+            self.last = Caught(first, self.first.to if self.first else "")
+        if not self._held and cell != self._trail[-1]:
+            self._trail += staircase(self._trail[-1], cell)[1:]
+        self.again()
+
+    def again(self) -> None:
+        """Work out the cells anew: an end, a via point or the drawing changed."""
+        assert self.last is not None
+        first, last, course = self._trail[0], self.last.cell, self.drawing.course
+        if self._held or course is Course.DIAGONAL:
+            cells = staircase(first, last)
+        elif course is Course.ELBOW:
+            cells = elbow(first, last, self.drawing.rows_first)
+        elif course is Course.LAID:
+            cells = lay_line(self.plan, [first, *self.vias, last], self.drawing.weights, self.what)
+        else:
+            cells = [*self._trail, *staircase(self._trail[-1], last)]
+        self.cells = list(dict.fromkeys(cells))
+        self.verdict = self._judged(self.cells)
+        self.refused = sum(not cell.ok for cell in self.verdict.cells)
+
+    @property
+    def lost(self) -> bool:
+        """Whether a laid line found no way."""
+        return self.drawing.course is Course.LAID and not self.cells
+
+    def bend(self, at: int, to: Cell) -> None:
+        """Make a laid line pass a point: `at` is the place among the via points of the one to move, or the
+        number of them for one more, put where it makes the line least long."""
+        if at < len(self.vias):
+            self.vias[at] = to
+        else:
+            points = [self._trail[0], *self.vias, self.last.cell if self.last else self._trail[0]]
+            costs = [_away(a, to) + _away(to, b) - _away(a, b) for a, b in pairwise(points)]
+            self.vias.insert(costs.index(min(costs)), to)
+        self.again()
+
+    def finish(self) -> None:
+        good = sum(cell.ok for cell in self.verdict.cells)
+        edit = self._edit()
+        self.history.do(Edit(f"{self.label} of {good} cell{'s' * (good != 1)}", edit.changes))
+
+    def cancel(self) -> None:
+        self._trail, self.cells = self._trail[:1], []
+
+    def _judged(self, cells: Sequence[Cell]) -> Verdict:
+        return judge_road(self.plan, cells)
+
+    def _edit(self) -> Edit:
+        return edits.lay_road(self.plan, self.cells, self.drawing.code)
+
+
+def _away(a: Cell, b: Cell) -> int:
+    return abs(a.col - b.col) + abs(a.row - b.row)
+
+
+class RoadStroke(LineStroke):
+    """A road."""
+
+
+class BarrierStroke(LineStroke):
+    """A barrier, drawn as a road is."""
+
+    what = "barrier"
+    label = "Raised a barrier"
+
+    def _judged(self, cells: Sequence[Cell]) -> Verdict:
+        return judge_barrier(self.plan, cells)
+
+    def _edit(self) -> Edit:
+        return edits.raise_barrier(self.plan, self.cells)
+
+
+class EraseRoadStroke(Stroke):
+    """Takes roads and barriers away along the drag."""
+
+    label = "Erased road"
+
+    def _touch(self, cells: list[Cell]) -> None:
+        self.history.do(edits.erase_road(self.plan, cells))
+
+
+class EraseBlockStroke(Stroke):
+    """Takes away all roads and barriers in a rectangle; nothing goes before `finish`."""
+
+    label = "Erased road"
+
+    def start(self, cell: Cell) -> None:
+        self.corner = self.end = cell
+
+    def to(self, cell: Cell, held: bool = False) -> None:
+        self.end = cell
+
+    def finish(self) -> None:
+        self.history.do(edits.erase_block(self.plan, self.corner, self.end))
+
+    def cancel(self) -> None:
+        self.end = self.corner
+
+
+class SignStroke(LineStroke):
+    """Signs along a drag over road: one way as the drag goes, closed, or open both ways."""
+
+    label = "Signed road"
+
+    def __init__(self, plan: Plan, history: History, sign: Sign) -> None:
+        """sign : CLOSED, NONE, or any other for one way along the drag."""
+        super().__init__(plan, history, Drawing(Course.FREE, reach=0))
+        self.sign = sign
+
+    def _judged(self, cells: Sequence[Cell]) -> Verdict:
+        return Verdict((), (), ())
+
+    def signs(self) -> list[tuple[Cell, Sign]]:
+        """What each cell would get: junctions are left open, since a one-way cell has one way out."""
+        spec, road = self.plan.spec, self.plan.road
+        found: list[tuple[Cell, Sign]] = []
+        for k, cell in enumerate(self.cells):
+            if not spec.contains(cell) or not road[spec.slot(cell)]:
+                continue
+            if self.sign in (Sign.NONE, Sign.CLOSED):
+                found.append((cell, self.sign))
+                continue
+            after = self.cells[k + 1] if k + 1 < len(self.cells) else None
+            before = self.cells[k - 1] if k else None
+            if after is not None and spec.contains(after) and road[spec.slot(after)]:
+                side = SIDES.index((after.row - cell.row, after.col - cell.col))
+            elif before is not None:
+                side = SIDES.index((cell.row - before.row, cell.col - before.col))
+            else:
+                continue
+            near = (cell.moved(c, r) for r, c in SIDES)
+            ways = sum(1 for n in near if spec.contains(n) and road[spec.slot(n)])
+            # An end that leads nowhere would be a trap.
+            ahead = _step(cell, side)
+            leads = spec.contains(ahead) and bool(road[spec.slot(ahead)])
+            if ways == 2 and leads:
+                found.append((cell, Sign(side + 1)))
+        return found
+
+    def finish(self) -> None:
+        signs = self.signs()
+        edit = edits.put_signs(self.plan, [c for c, _ in signs], [s for _, s in signs])
+        count = len(signs)
+        verb = {Sign.NONE: "Opened", Sign.CLOSED: "Closed"}.get(self.sign, "Made one-way")
+        self.history.do(Edit(f"{verb} {count} cell{'s' * (count != 1)} of road", edit.changes))
+
+
+def _step(cell: Cell, side: int) -> Cell:
+    return cell.moved(SIDES[side][1], SIDES[side][0])
+
+
+class PushStroke(Stroke):
+    """A straight run picked up and pushed aside; nothing moves before `finish`."""
+
+    label = "Pushed road"
+
+    def start(self, cell: Cell) -> None:
+        self._from = cell
+        run = run_at(self.plan, cell)
+        self.push: Push | None = judge_push(self.plan, run, 0) if run is not None else None
+
+    def to(self, cell: Cell, held: bool = False) -> None:
+        if self.push is not None:
+            run = self.push.run
+            # Across the run: along its row it goes up and down.
+            by = cell.row - self._from.row if run.along == 1 else cell.col - self._from.col
+            if by != self.push.by:
+                self.push = judge_push(self.plan, run, by)
+
+    def finish(self) -> None:
+        """Raises Refused where it cannot go."""
+        if self.push is not None and self.push.by:
+            self.history.do(push_edit(self.plan, self.push))
+
+    def cancel(self) -> None:
+        self.push = None
