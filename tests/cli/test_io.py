@@ -163,3 +163,36 @@ def test_a_turn_that_a_kind_does_not_take_is_bad_usage(run, tmp_path: Path) -> N
         [12, 12],
     ]
     assert inn.value["words"]
+
+
+def test_roads_and_routes_go_out(plan: Path, tmp_path: Path, run) -> None:  # type: ignore[no-untyped-def]
+    out = tmp_path / "out"
+    assert run("export", plan, "--as", "roads-csv", "--out", out).code == 0
+    assert out.read_text().splitlines()[1] == "-2,0,end,1,2,road,,no"
+    assert run("export", plan, "--as", "junctions-graphml", "--out", out).code == 0
+    assert out.read_text().count("<node") == 3
+    assert run("export", plan, "--as", "matrix-csv", "--out", out).code == 0
+    assert out.read_text().splitlines()[1].startswith("S1,0,")
+    got = run("export", plan, "--as", "routes-lines", "--out", out)
+    assert (got.code, got.value["routes"], got.value["without"]) == (0, 1, [])
+    some = ("export", plan, "--as", "routes-csv", "--out", out)
+    got = run(*some, "--trip", "S1:S2", "--trip", "-2,0:S3", "--over", "ground", "--moves", "8")
+    assert (got.code, got.value["routes"]) == (0, 2)
+    got = run(*some, "--trip", "S1:S3")
+    assert got.code == 1
+    assert "does not meet" in got.value["without"][0] or "no road" in got.value["without"][0]
+    assert run(*some, "--trip", "S1").code == 2
+    assert "is no trip" in run(*some, "--trip", "S1").err
+    assert (
+        "is for routes"
+        in run("export", plan, "--as", "roads-csv", "--out", out, "--trip", "S1:S2").err
+    )
+    assert "S99" in run(*some, "--trip", "S1:S99").err
+
+
+def test_a_route_for_a_wide_agent_and_with_roads_preferred(plan: Path, run) -> None:  # type: ignore[no-untyped-def]
+    got = run("route", plan, "--from", "S1", "--to", "S2", "--over", "preferred")
+    assert got.value["found"]
+    wide = run("route", plan, "--from", "S1", "--to", "S2", "--over", "ground", "--size", "3")
+    assert (wide.code, wide.value["found"]) == (1, False)
+    assert "wide" in wide.value["why"]

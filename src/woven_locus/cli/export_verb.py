@@ -7,8 +7,15 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, answer
-from woven_locus.files.formats import FORMATS
+from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
+from woven_locus.core.routing import End, Manner, Over, parse_end
+from woven_locus.files.formats import (
+    FORMATS,
+    ROUTES_CSV,
+    ROUTES_LINES,
+    joined_trips,
+    write_routes,
+)
 
 
 @click.command("export")
@@ -21,8 +28,25 @@ from woven_locus.files.formats import FORMATS
     "--scale", type=float, help="Grey pictures: units for one grey; all greys by default."
 )
 @click.option("--base", type=float, help="Grey pictures: units at grey 0.")
-def command(plan: Path, form: str, out: Path, scale: float | None, base: float | None) -> int:
-    """Write terrain, heights, kinds or the register of PLAN to a file of another format."""
+@click.option(
+    "--trip",
+    "trips",
+    multiple=True,
+    help="Routes: A:B, ends as for route; all that are joined by default.",
+)
+@click.option("--over", type=click.Choice([over.value for over in Over]), default="roads")
+@click.option("--moves", type=click.Choice(["4", "8"]), default="4")
+def command(
+    plan: Path,
+    form: str,
+    out: Path,
+    scale: float | None,
+    base: float | None,
+    trips: tuple[str, ...],
+    over: str,
+    moves: str,
+) -> int:
+    """Write terrain, heights, kinds, the register, roads or routes of PLAN to a file of another format."""
     from woven_locus.files import plan_json
 
     if (scale is not None or base is not None) and not FORMATS[form].depth:
@@ -31,6 +55,31 @@ def command(plan: Path, form: str, out: Path, scale: float | None, base: float |
         raise click.BadParameter(f"must be a number above 0, not {scale:g}", param_hint="--scale")
     if base is not None and not math.isfinite(base):
         raise click.BadParameter(f"must be a finite number, not {base:g}", param_hint="--base")
+    if trips and form not in (ROUTES_CSV, ROUTES_LINES):
+        raise click.UsageError(f"--trip is for routes, not for {form}")
     loaded = plan_json.load(plan)
+    if loaded.spec.cols * loaded.spec.rows > SMALL:
+        compile_search()
+    if form in (ROUTES_CSV, ROUTES_LINES):
+        manner = Manner(Over(over), int(moves))
+        asked = [(*_ends(trip), manner) for trip in trips] or joined_trips(loaded, manner)
+        without = write_routes(loaded, out, form, asked)
+        found = {
+            "out": str(out),
+            "as": form,
+            "routes": len(asked) - len(without),
+            "without": without,
+        }
+        return answer(found, ok=not without)
     FORMATS[form].write(loaded, out, scale, base)
     return answer({"out": str(out), "as": form, "cols": loaded.spec.cols, "rows": loaded.spec.rows})
+
+
+def _ends(trip: str) -> tuple[End, End]:
+    """``S1:S10`` or ``4,-7:S2``. Raises Unknown, click.BadParameter."""
+    start, colon, goal = trip.partition(":")
+    if not colon:
+        raise click.BadParameter(
+            f"{trip!r} is no trip; expected for instance S1:S10 or 4,7:S2", param_hint="--trip"
+        )
+    return parse_end(start), parse_end(goal)

@@ -6,11 +6,8 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, answer, pair
+from woven_locus.cli.values import PLAN, SMALL, answer, compile_search, pair
 from woven_locus.core.routing import Manner, NoRoute, Over, find_route, parse_end
-
-# Up to here the plain search answers sooner than the compiled one can be loaded.
-SMALL = 128 * 128
 
 
 @click.command("route")
@@ -24,14 +21,11 @@ SMALL = 128 * 128
 )
 def command(plan: Path, start: str, goal: str, over: str, moves: str, size: str) -> int:
     """Find the cheapest route between two structures or cells."""
-    from woven_locus import warm
     from woven_locus.files import plan_json
 
     loaded = plan_json.load(plan)
     if loaded.spec.cols * loaded.spec.rows > SMALL:
-        if not warm.is_warm():
-            click.echo("compiling the search, once ...", err=True)
-        warm.install()
+        compile_search()
     found = find_route(
         loaded, parse_end(start), parse_end(goal), Manner(Over(over), int(moves), int(size))
     )

@@ -83,6 +83,19 @@ def grid_from(
     return GridSpec(*size, *cell, *anchor, centred is not None, *first)
 
 
+# Up to so many cells the plain search answers sooner than the compiled one can be loaded.
+SMALL = 128 * 128
+
+
+def compile_search() -> None:
+    """Load the compiled kernels, or compile them; it is said when that takes a while."""
+    from woven_locus import warm
+
+    if not warm.is_warm():
+        click.echo("compiling the search, once ...", err=True)
+    warm.install()
+
+
 def answer(value: object, ok: bool = True) -> int:
     """Print JSON; returns the exit code."""
     click.echo(json.dumps(value, ensure_ascii=False))

@@ -3,7 +3,7 @@ the command line share."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -14,18 +14,24 @@ from woven_locus.core.editing import Edit, HeightsChange, Patch
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.ground.relief import Fit, fitted
 from woven_locus.core.plan import Heights, Plan, checked_heights
-from woven_locus.core.routing.links import find_links
-from woven_locus.files import ascii_grid, catalogue, pictures, register_csv
+from woven_locus.core.routing import End, Manner, Route, find_links, find_route
+from woven_locus.core.routing.trips import route_matrix
+from woven_locus.files import ascii_grid, catalogue, graphml, pictures, register_csv, way_tables
+from woven_locus.files.atomic import write_bytes
 
 TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
 HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
 KINDS_JSON, KINDS_CSV, REGISTER_CSV = "kinds-json", "kinds-csv", "register-csv"
+ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv"
+ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
+
+Trip = tuple[End, End, Manner]
 
 
 @dataclass(frozen=True)
 class Format:
-    """name : for ``--as``.  words : in a menu.  suffix : of its files.  holds : heights, terrain, kinds
-    or the register.  write(plan, path, scale, base) : the last two for a grey picture, else
+    """name : for ``--as``.  words : in a menu.  suffix : of its files.  holds : heights, terrain, kinds,
+    the register, roads or routes.  write(plan, path, scale, base) : the last two for a grey picture, else
     passed over; None uses all greys.  depth : bits of a grey picture, else 0. `write` raises FileProblem."""
 
     name: str
@@ -68,6 +74,55 @@ def _write_kinds(plan: Plan, path: Path, _scale: object, _base: object) -> None:
     catalogue.save(plan.kinds, plan.money, path)
 
 
+def _write_roads(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+    write_bytes(path, way_tables.road_shapes(plan).encode())
+
+
+def _write_junctions(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+    write_bytes(path, graphml.dump(plan).encode())
+
+
+def _write_matrix(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+    if plan.network.woven is None:
+        raise FileProblem(path, "", "was not written: the kernels are not compiled yet; try again")
+    matrix = route_matrix(plan, plan.register.numbers())
+    assert matrix is not None
+    write_bytes(path, way_tables.matrix_csv(matrix).encode())
+
+
+def write_routes(plan: Plan, path: Path, form: str, trips: Sequence[Trip]) -> list[str]:
+    """Write the routes of trips as ROUTES_CSV or ROUTES_LINES; returns why some of them have none. Raises
+    FileProblem, Unknown for a number that is not in the register."""
+    found: list[way_tables.Asked] = []
+    without = []
+    for start, goal, manner in trips:
+        route = find_route(plan, start, goal, manner)
+        if isinstance(route, Route):
+            found.append((start, goal, manner, route))
+        else:
+            without.append(route.why)
+    table = way_tables.routes_csv if form == ROUTES_CSV else way_tables.routes_lines
+    write_bytes(path, table(plan, found).encode())
+    return without
+
+
+def joined_trips(plan: Plan, manner: Manner) -> list[Trip]:
+    """From every structure to each later one that road joins it to."""
+    return [
+        (a, b, manner)
+        for group in find_links(plan).groups
+        for at, a in enumerate(group.structures)
+        for b in group.structures[at + 1 :]
+    ]
+
+
+def _write_all_routes(form: str) -> Callable[[Plan, Path, float | None, float | None], None]:
+    def write(plan: Plan, path: Path, scale: float | None, base: float | None) -> None:
+        write_routes(plan, path, form, joined_trips(plan, Manner()))
+
+    return write
+
+
 def _write_register(plan: Plan, path: Path, _scale: object, _base: object) -> None:
     cut_off = set(find_links(plan).cut_off)
     register_csv.save(plan, lambda number: number not in cut_off, path)
@@ -85,6 +140,15 @@ FORMATS: dict[str, Format] = {
         Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
         Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
         Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),
+        Format(ROADS_CSV, "Road cells, shapes and turns, as CSV", ".csv", "roads", _write_roads),
+        Format(
+            JUNCTIONS, "The junction graph as GraphML", ".graphml", "junctions", _write_junctions
+        ),
+        Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
+        Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),
+        Format(
+            ROUTES_LINES, "Routes as lines", ".geojson", "routes", _write_all_routes(ROUTES_LINES)
+        ),
     )
 }
 # What `import` reads; a grey picture says itself how many bits it has.

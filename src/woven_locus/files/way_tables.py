@@ -1,0 +1,152 @@
+"""Roads and routes as tables and lines for other programs. See docs/format.md.
+
+CSV with a header and comma, or JSON. World places are in the plan's own units.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import numpy as np
+
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import structure_id
+from woven_locus.core.routing import End, Manner, Route, end_name
+from woven_locus.core.routing.trips import Matrix
+from woven_locus.core.ways.roads import Sign, class_of, sign_of
+from woven_locus.core.ways.shapes import SHAPES, neighbour_masks
+from woven_locus.files.plan_rows import num
+
+# A route that was asked for: its ends, how, and what came of it.
+Asked = tuple[End, End, Manner, Route]
+
+_SIDES = {Sign.NORTH: "north", Sign.EAST: "east", Sign.SOUTH: "south", Sign.WEST: "west"}
+
+
+def _table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(header)
+    writer.writerows(rows)
+    return out.getvalue()
+
+
+def road_shapes(plan: Plan) -> str:
+    """Every road cell on a line, row by row: where it is, its shape and turn as on screen, the number that
+    holds both, its class, its sign, and whether it is a bridge."""
+    spec, roads = plan.spec, plan.road_table
+    up = spec.y_up
+    # Shapes are told as they look, so that rows that grow upwards are turned over first.
+    layer = plan.road[::-1] if up else plan.road
+    masks = neighbour_masks(layer, Box(0, 0, *layer.shape))
+    turned = {Sign.NORTH: Sign.SOUTH, Sign.SOUTH: Sign.NORTH} if up else {}
+
+    def rows() -> Iterable[list[object]]:
+        for row, col in np.argwhere(plan.road).tolist():
+            byte = int(plan.road[row, col])
+            mask = int(masks[spec.rows - 1 - row if up else row, col])
+            sign = sign_of(byte)
+            sign = turned.get(sign, sign)
+            ground = plan.terrain_table[int(plan.terrain[row, col])]
+            cell = spec.cell_of_slot((row, col))
+            yield [
+                cell.col,
+                cell.row,
+                SHAPES[mask].name,
+                SHAPES[mask].turn,
+                mask,
+                roads[class_of(byte)].key,
+                "closed" if sign is Sign.CLOSED else _SIDES.get(sign, ""),
+                "yes" if ground.bridge and not ground.buildable else "no",
+            ]
+
+    return _table(("col", "row", "shape", "turn", "number", "class", "sign", "bridge"), rows())
+
+
+def _end_id(end: End) -> str:
+    return f"{end.col},{end.row}" if isinstance(end, Cell) else structure_id(end)
+
+
+def routes_csv(plan: Plan, routes: Sequence[Asked]) -> str:
+    """Every cell of every route on a line, with its world centre and the cost up to there."""
+
+    def rows() -> Iterable[list[object]]:
+        for at, (start, goal, manner, route) in enumerate(routes, 1):
+            spent = _spent(plan, manner, route)
+            for step, (cell, point) in enumerate(
+                zip(route.cells, route.points.tolist(), strict=True)
+            ):
+                yield [
+                    at,
+                    _end_id(start),
+                    _end_id(goal),
+                    step,
+                    cell.col,
+                    cell.row,
+                    num(point[0]),
+                    num(point[1]),
+                    num(round(spent[step], 9)),
+                ]
+
+    header = ("route", "from", "to", "step", "col", "row", "x", "y", "cost")
+    return _table(header, rows())
+
+
+def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
+    """The cost of a route up to each of its cells."""
+    rows, cols = route.slots[:, 0], route.slots[:, 1]
+    if manner.over.value == "roads":
+        cost = plan.road_table.costs[plan.road[rows, cols]]
+    else:
+        cost = plan.movement_costs()[plan.movement[rows, cols]]
+    steps = np.hypot(*np.diff(route.points, axis=0).T) if len(rows) > 1 else np.zeros(0)
+    each = steps * (cost[:-1] + cost[1:]) / 2
+    return [0.0, *np.cumsum(each).tolist()]
+
+
+def routes_lines(plan: Plan, routes: Sequence[Asked]) -> str:
+    """Routes as a feature collection of lines, in the shape of GeoJSON (RFC 7946) but in plan units: no
+    place on the earth is meant, which the member `units` says."""
+    features: list[dict[str, Any]] = []
+    for start, goal, manner, route in routes:
+        points = [[num(x), num(y)] for x, y in route.points.tolist()]
+        features.append(
+            {
+                "type": "Feature",
+                "geometry": {
+                    "type": "LineString" if len(points) > 1 else "Point",
+                    "coordinates": points if len(points) > 1 else points[0],
+                },
+                "properties": {
+                    "from": _end_id(start),
+                    "to": _end_id(goal),
+                    "names": [end_name(plan, start), end_name(plan, goal)],
+                    "over": manner.over.value,
+                    "moves": manner.moves,
+                    "length": num(route.length),
+                    "cost": num(route.cost),
+                    "detour": num(round(route.detour, 9)),
+                },
+            }
+        )
+    whole = {"type": "FeatureCollection", "units": plan.spec.unit or "units"}
+    head = json.dumps(whole, ensure_ascii=False)[:-1]
+    lines = ",\n  ".join(json.dumps(feature, ensure_ascii=False) for feature in features)
+    body = f"\n  {lines}\n" if features else ""
+    return f'{head}, "features": [{body}]}}\n'
+
+
+def matrix_csv(matrix: Matrix) -> str:
+    """Costs between structures: the row's to the column's, empty where there is no way."""
+    names = [structure_id(number) for number in matrix.numbers]
+
+    def rows() -> Iterable[list[object]]:
+        for name, costs in zip(names, matrix.cost.tolist(), strict=True):
+            yield [name, *("" if cost == np.inf else num(cost) for cost in costs)]
+
+    return _table(["from", *names], rows())
