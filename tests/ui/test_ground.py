@@ -429,7 +429,7 @@ def test_classes_are_edited_in_the_window(make_window: Callable[..., Driver]) ->
     user = on_ground(make_window, "..b.\n....")
     user.push(user.window.bench.ground.classes)
     sheet = user.sheet_of(ClassesSheet)
-    assert [sheet.table.item(k, 6).text() for k in range(3)] == ["7", "0", "1"]  # type: ignore[union-attr]
+    assert [sheet.table.item(k, 7).text() for k in range(3)] == ["7", "0", "1"]  # type: ignore[union-attr]
     name = sheet.table.cellWidget(2, 0)
     assert isinstance(name, QLineEdit)
     user.type(name, "Fen")
@@ -438,8 +438,12 @@ def test_classes_are_edited_in_the_window(make_window: Callable[..., Driver]) ->
     assert isinstance(build, QCheckBox)
     user.tick(build)
     assert judge(user.plan, user.plan.kinds["hut"], Cell(2, 0))
+    bridge = sheet.table.cellWidget(2, 3)
+    assert isinstance(bridge, QCheckBox)
+    user.tick(bridge)
+    assert user.plan.terrain_table[2].bridge
     sheet.choose_dye = lambda _now: "#123456"
-    user.push(sheet.table.cellWidget(2, 4))  # type: ignore[arg-type]
+    user.push(sheet.table.cellWidget(2, 5))  # type: ignore[arg-type]
     assert user.plan.terrain_table[2].dye == "#123456"
     assert user.window.bench.ground.buttons[2].text() == "Fen"
     sheet.table.selectRow(2)
@@ -455,12 +459,12 @@ def test_classes_are_edited_in_the_window(make_window: Callable[..., Driver]) ->
         *("Meadow", "Terrace", "Stream", "Scree", "Cliff", "New ground")
     ]
     assert user.plan.terrain[0].tolist() == [0, 0, 4, 0]
-    cost = sheet.table.cellWidget(0, 3)
+    cost = sheet.table.cellWidget(0, 4)
     user.type(cost, "2.5")  # type: ignore[arg-type]
     assert user.plan.terrain_table[0].cost == 2.5
     user.push(sheet.shut)
     user.back()
-    for _ in range(6):
+    for _ in range(7):
         user.key("Ctrl+Z")
     assert [c.name for c in user.plan.terrain_table][2] == "Bog"
     assert len(user.window.bench.ground.buttons) == 8

@@ -16,7 +16,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
-from woven_locus.core.routing import NoRoute, Route
+from woven_locus.core.routing import Manner, NoRoute, Route
 from woven_locus.core.tools import edits, ground
 from woven_locus.core.tools.lines import Brush
 from woven_locus.document.document import new_plan
@@ -196,6 +196,7 @@ def test_an_answer_for_an_older_plan_is_dropped(
     put(plan, "hut", 0, 0)
     put(plan, "hut", 4, 0)
     user = make_window(plan)
+    user.session.routes.manner = Manner(moves=8)  # what the junction graph cannot answer at once
     pin = user.session.routes.ask(1, 2)
     assert pin is not None
     # Before the first answer can come in, the road is cut.
@@ -221,6 +222,7 @@ def test_of_two_answers_the_newer_question_wins_whichever_comes_last(
     monkeypatch.setattr(
         user.session.jobs, "start", lambda _label, work, done: waiting.append((work, done))
     )
+    user.session.routes.manner = Manner(moves=8)
     pin = user.session.routes.ask(1, 2)
     assert pin is not None
     user.session.attempt(edits.erase_road, plan, [Cell(2, 1)])

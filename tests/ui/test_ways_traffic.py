@@ -135,7 +135,7 @@ def test_a_route_needs_structures_at_both_ends(make_window: Callable[..., Driver
 def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Driver]) -> None:
     user = ways(make_window)
     page = user.window.bench.ways
-    for box, key in ((page.over, Qt.Key.Key_Down), (page.moves, Qt.Key.Key_Down)):
+    for box, key in ((page.route.over, Qt.Key.Key_Down), (page.route.moves, Qt.Key.Key_Down)):
         box.setFocus()
         QTest.keyClick(box, key)
     assert user.session.routes.manner == Manner(Over.GROUND, 8)

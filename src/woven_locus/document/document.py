@@ -35,10 +35,13 @@ def starter_terrain() -> TerrainTable:
 
 
 def new_plan(spec: GridSpec, name: str = "Untitled plan") -> Plan:
-    """An empty plan: meadow all over, the starter terrain classes, and the shipped kinds."""
-    from woven_locus.demo import starter_kinds
+    """An empty plan: meadow all over, the starter terrain classes, the shipped kinds and road classes."""
+    from woven_locus.demo import open_demo
 
-    return Plan(name, spec, starter_terrain(), starter_kinds(), money="tallies")
+    demo = open_demo()
+    return Plan(
+        name, spec, starter_terrain(), demo.kinds, road_table=demo.road_table, money="tallies"
+    )
 
 
 class Document:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
@@ -17,18 +19,31 @@ class MissBook:
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
         self._found: set[NearMiss] | None = None
+        self._holding: list[NearMiss] | None = None
+
+    @property
+    def ready(self) -> bool:
+        """Whether `found` answers without a look at the whole map."""
+        return self._found is not None
+
+    def learn(self, every: Iterable[NearMiss]) -> None:
+        """The candidates of the plan as it is now, worked out elsewhere."""
+        self._found, self._holding = set(every), None
 
     @property
     def found(self) -> list[NearMiss]:
         """All that hold now, in order of kind and place."""
         if self._found is None:
             self._found = set(candidates(self._plan))
-        return sorted(miss for miss in self._found if miss.holds(self._plan))
+        if self._holding is None:
+            self._holding = sorted(miss for miss in self._found if miss.holds(self._plan))
+        return self._holding
 
     def follow(self, notice: Notice) -> None:
         """Look again at what an edit touched."""
         if self._found is None or not _concerns(notice):
             return
+        self._holding = None
         if notice.reformed or notice.cells > MANY_CELLS:
             self._found = None
             return

@@ -7,7 +7,10 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.errors import WovenError
-from woven_locus.core.routing import End, Manner, NoRoute, RouteQuery, finish_route
+from woven_locus.core.geometry import Cell
+from woven_locus.core.routing import End, Manner, NoRoute, Over, RouteQuery, finish_route
+from woven_locus.core.routing.joining import Proposal, propose_join
+from woven_locus.core.tools.mending import lay_all
 from woven_locus.document import PinnedRoute
 
 if TYPE_CHECKING:
@@ -30,12 +33,13 @@ class RouteKeeper(QObject):
         self._newest: dict[PinnedRoute, int] = {}
         self._asked = 0
         self.manner = Manner()
+        self.proposed: tuple[Cell, ...] = ()  # road that would mend the current route
         session.changed.connect(lambda _notice: self.refresh())
         session.replaced.connect(self._replaced)
 
     def _replaced(self) -> None:
         self._newest.clear()
-        self.current = None
+        self.current, self.proposed = None, ()
         self.changed.emit()
 
     @property
@@ -53,6 +57,11 @@ class RouteKeeper(QObject):
         self.refresh()
         return pin
 
+    def travel(self, over: Over, moves: int, size: int) -> None:
+        """How whoever asks from now on travels."""
+        self.manner = Manner(over, moves, size)
+        self.changed.emit()
+
     def drop(self, pin: PinnedRoute) -> None:
         self._session.document.routes.unpin(pin)
         self._newest.pop(pin, None)
@@ -63,12 +72,70 @@ class RouteKeeper(QObject):
     def choose(self, pin: PinnedRoute | None) -> None:
         """Make a pin the current one, which is drawn strongest and can be walked."""
         if pin is not self.current:
-            self.current = pin
+            self.current, self.proposed = pin, ()
             self.changed.emit()
+
+    def propose(self) -> None:
+        """Look for the fewest cells of road that would join the ends of the current route."""
+        pin, session = self.current, self._session
+        if pin is None or not isinstance(pin.answer, NoRoute):
+            session.say(
+                "Choose a route that is broken: what would mend it can then be proposed", "no"
+            )
+            return
+        if any(end not in session.plan.register for end in pin.ends):
+            session.say(f"Nothing can be proposed: {pin.answer.why}", "no")
+            return
+        document, revision = session.document, session.document.revision
+
+        def done(found: Proposal) -> None:
+            if session.document is not document or document.revision != revision:
+                return
+            self.proposed = found.cells
+            count = len(found.cells)
+            if found:
+                words = f"{count} cell{'s' * (count != 1)} of road would mend {pin.title}; Shift+U lays them"
+                session.say(words)
+                session.reveal.emit(found.cells[0])
+            else:
+                session.say(
+                    f"No road can mend {pin.title}: what may not be built on lies between", "no"
+                )
+            self.changed.emit()
+
+        if session.plan.terrain.size <= AT_ONCE:
+            done(propose_join(session.plan, pin.start, pin.goal))
+        else:
+            plan = session.plan
+            session.jobs.start(
+                f"Looking for a road for {pin.title}",
+                lambda _stopped: propose_join(plan, pin.start, pin.goal),
+                done,
+            )
+
+    def accept(self) -> bool:
+        """Lay the road that is proposed; False when there is none, or the rules refuse it."""
+        if not self.proposed or self.current is None:
+            return False
+        cells, title = self.proposed, self.current.title
+        self.proposed = ()
+        code = self._session.ways.drawing.code
+        label = f"Joined {title} by road"
+        return self._session.attempt(lay_all, self._session.plan, cells, code, label)
+
+    def withdraw(self) -> bool:
+        """Put the proposal away; False when there is none."""
+        if not self.proposed:
+            return False
+        self.proposed = ()
+        self.changed.emit()
+        return True
 
     def refresh(self) -> None:
         """Work out what is stale: here and now on a small plan, else in a worker."""
         stale = [pin for pin in self.pins if pin.stale]
+        if stale:
+            self.proposed = ()
         for pin in stale:
             self._work_out(pin)
         if stale:

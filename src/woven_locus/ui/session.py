@@ -25,15 +25,17 @@ from woven_locus.core.tools.blocks import Block
 from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.lines import LARGEST_BRUSH
 from woven_locus.core.tools.money import place_actor
+from woven_locus.core.tools.way_strokes import LineStroke
 from woven_locus.document import Document
 from woven_locus.ui.building import Building
 from woven_locus.ui.hand import BlockGhost, Ghost, Hand
 from woven_locus.ui.jobs.pool import AT_ONCE, Jobs
 from woven_locus.ui.route_keeper import RouteKeeper
-from woven_locus.ui.settings import BuildSettings, GroundSettings, SurveySettings
+from woven_locus.ui.settings import BuildSettings, GroundSettings, SurveySettings, WaysSettings
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.tools.choose import ToolBox
 from woven_locus.ui.walk import Walk
+from woven_locus.ui.way_study import WayStudy
 from woven_locus.ui.where_keeper import WhereKeeper
 
 
@@ -71,11 +73,13 @@ class Session(QObject):
         self.clipboard: Block | None = None
         self.survey = SurveySettings()
         self.way_tool = WayTool.ROAD
+        self.ways = WaysSettings()
         self._reset(document)
         self.routes = RouteKeeper(self)
         self.walk = Walk(self)
         self.where = WhereKeeper(self)
         self.building = Building(self)
+        self.study = WayStudy(self)
 
     def _reset(self, document: Document) -> None:
         self.document = document
@@ -341,6 +345,15 @@ class Session(QObject):
         self.end_stroke()
         self.way_tool = tool
         self.route_start = 0
+        self.tool_changed.emit()
+
+    def set_ways(self, **changes: Any) -> None:
+        """Change what is chosen in Ways; see `WaysSettings`. A line in hand runs the new way at once."""
+        self.ways = replace(self.ways, **changes)
+        stroke = self.tools.current.stroke
+        if isinstance(stroke, LineStroke) and "drawing" in changes and stroke.first is not None:
+            stroke.drawing = self.ways.drawing
+            stroke.again()
         self.tool_changed.emit()
 
     def set_ground(self, **changes: Any) -> None:

@@ -10,7 +10,9 @@ from woven_locus.core.render import GroundView
 from woven_locus.core.tools.ground import Coat
 from woven_locus.core.tools.heights import Sculpt
 from woven_locus.core.tools.lines import Brush
-from woven_locus.ui.stages import Filling, GroundTool, SurveyTool, Where
+from woven_locus.core.tools.way_strokes import Drawing
+from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.stages import Filling, GroundTool, Shown, SurveyTool, Where
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +42,19 @@ class BuildSettings:
     gap_cols: int = 0
     gap_rows: int = 0
     where: Where = Where.OFF
+
+
+@dataclass(frozen=True, slots=True)
+class WaysSettings:
+    """drawing : how lines run.  block : erasing takes rectangles.  sign : what the sign tool puts up,
+    NORTH for one way along the drag.  shown : what lies over the map.  band : seconds of a band of travel
+    time.  among : whether trips are those of all structures or of the selected ones."""
+
+    drawing: Drawing = field(default_factory=Drawing)
+    block: bool = False
+    sign: Sign = Sign.NORTH
+    shown: Shown = Shown.NOTHING
+    band: float = 30.0
 
 
 @dataclass(frozen=True, slots=True)

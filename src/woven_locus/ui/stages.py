@@ -56,7 +56,19 @@ class WayTool(Enum):
     """What the pointer does in Ways."""
 
     SELECT = "Select"
-    ROAD = "Draw road"
-    BARRIER = "Draw barrier"
+    ROAD = "Road"
+    BARRIER = "Barrier"
     ERASE = "Erase"
-    ROUTE = "Find a route"
+    PUSH = "Push"
+    SIGN = "Sign"
+    ROUTE = "Route"
+
+
+class Shown(Enum):
+    """What Ways lays over the map."""
+
+    NOTHING = "Nothing"
+    GROUPS = "What is joined"
+    TIME = "Travel time"
+    LOAD = "Load of trips"
+    WEAK = "Weak points"

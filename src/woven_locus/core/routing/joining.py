@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.placing.rules import BIT, Reason
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import End
@@ -34,16 +35,7 @@ def propose_join(plan: Plan, start: End, goal: End) -> Proposal:
 
     Road that is closed is not used. Raises Unknown for a number that is not in the register.
     """
-    spec = plan.spec
-    bars = plan.blocks.copy()
-    bars &= np.uint8(~BIT[Reason.ROAD] & 0xFF)
-    # A bridge may cross terrain that nothing else may stand on.
-    bridged = plan.terrain_table.bridge[plan.terrain] if plan.terrain_table.bridge.any() else None
-    if bridged is not None:
-        bars[bridged] &= np.uint8(~BIT[Reason.TERRAIN] & 0xFF)
-    layer = np.where(bars == 0, np.uint8(_FREE), np.uint8(_NO))
-    road = plan.road != 0
-    layer[road] = np.where(np.isfinite(plan.road_table.costs[plan.road[road]]), _ROAD, _NO)
+    spec, layer = plan.spec, _layer(plan)
     ends = []
     for end in (start, goal):
         cells = [end] if isinstance(end, Cell) else plan.approaches_of(plan.register[end])
@@ -54,3 +46,34 @@ def propose_join(plan: Plan, start: End, goal: End) -> Proposal:
             spec.cell_of_slot(slot) for slot in path.slots.tolist() if layer[tuple(slot)] == _FREE
         )
     )
+
+
+def join_from(plan: Plan, cell: Cell) -> tuple[Cell, ...]:
+    """The fewest cells of new road that join the piece of road at a cell to any other piece; none where there
+    is no road, no other piece, or no way."""
+    spec = plan.spec
+    group = plan.network.group_at(spec.index(cell)) if spec.contains(cell) else 0
+    if not group:
+        return ()
+    layer = _layer(plan)
+    cells = np.flatnonzero(layer == _ROAD)
+    others = cells[plan.network.groups_at(cells) != group]
+    goals = [Slot(*divmod(at, spec.cols)) for at in others.tolist()]
+    path = find_path(layer, _COSTS, [spec.slot(cell)], goals)
+    return tuple(
+        spec.cell_of_slot(slot) for slot in path.slots.tolist() if layer[tuple(slot)] == _FREE
+    )
+
+
+def _layer(plan: Plan) -> npt.NDArray[np.uint8]:
+    """What each cell is to the search: closed to it, open road, or one that may become road."""
+    bars = plan.blocks.copy()
+    bars &= np.uint8(~BIT[Reason.ROAD] & 0xFF)
+    # A bridge may cross terrain that nothing else may stand on.
+    bridged = plan.terrain_table.bridge[plan.terrain] if plan.terrain_table.bridge.any() else None
+    if bridged is not None:
+        bars[bridged] &= np.uint8(~BIT[Reason.TERRAIN] & 0xFF)
+    layer = np.where(bars == 0, np.uint8(_FREE), np.uint8(_NO))
+    road = plan.road != 0
+    layer[road] = np.where(np.isfinite(plan.road_table.costs[plan.road[road]]), _ROAD, _NO)
+    return np.asarray(layer, np.uint8)

@@ -16,6 +16,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
+from woven_locus.core.routing.joining import join_from
 from woven_locus.core.tools.lines import rectangle
 from woven_locus.core.ways.roads import Sign, class_of, road_byte
 
@@ -67,6 +68,16 @@ def split(plan: Plan, cell: Cell) -> Edit:
     if not edit.changes:
         raise Refused(f"There is no road or barrier to split at {cell_text(cell)}")
     return Edit(f"Split the road at {cell_text(cell)}", edit.changes)
+
+
+def join_nearest(plan: Plan, cell: Cell, code: int = 0) -> Edit:
+    """The fewest cells of road that join the road at a cell to another piece. Raises Refused."""
+    missing = join_from(plan, cell)
+    if not missing:
+        raise Refused(f"No other road can be reached from {cell_text(cell)}")
+    count = len(missing)
+    label = f"Joined the road at {cell_text(cell)} with {count} cell{'s' * (count != 1)}"
+    return Edit(label, lay_road(plan, missing, code).changes)
 
 
 def raise_barrier(plan: Plan, cells: Sequence[Cell]) -> Edit:

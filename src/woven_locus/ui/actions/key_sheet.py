@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -26,11 +27,14 @@ if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
 _COLUMNS = (
-    ("Plan", "On the sheet"),
-    ("Edit", "View"),
-    ("Stage", "Build", "Help"),
+    ("Plan", "On the sheet", "Help"),
+    ("Edit", "Stage"),
+    ("View", "Build"),
     ("Survey", "Ground"),
+    ("Ways",),
 )
+# Those that are made without a key stand on a page of their own.
+_OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways"))
 
 
 class KeySheet(QDialog):
@@ -42,14 +46,11 @@ class KeySheet(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._actions = window.actions_
         self.edits: dict[str, QKeySequenceEdit] = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(9)
-        grid.setVerticalSpacing(1)
-        for at, menus in enumerate(_COLUMNS):
-            line = 0
-            for menu in menus:
-                grid.addWidget(heading(menu), line, 2 * at, 1, 2)
-                line = self._fill(grid, menu, 2 * at, line + 1)
+        pages = QTabWidget()
+        pages.setDocumentMode(True)
+        inner = self._page(_COLUMNS, keyed=True)
+        pages.addTab(_scrolled(inner), "Keys")
+        pages.addTab(_scrolled(self._page(_OTHERS, keyed=False)), "Without a key")
         self.problem = QLabel()
         self.problem.setObjectName("bad")
         self.reset = QPushButton("All keys as they were made")
@@ -60,21 +61,31 @@ class KeySheet(QDialog):
         foot.addWidget(self.problem, 1)
         foot.addWidget(self.reset)
         foot.addWidget(buttons)
-        inner = QWidget()
-        inner.setLayout(grid)
-        page = QScrollArea()
-        page.setWidget(inner)
-        page.setWidgetResizable(True)
         column = QVBoxLayout(self)
-        column.addWidget(page)
+        column.addWidget(pages)
         room = window.size() - QSize(40, 60)
-        wanted = inner.sizeHint() + QSize(60, 80)
+        wanted = inner.sizeHint() + QSize(40, 110)
         self.resize(wanted.boundedTo(room))
         column.addLayout(foot)
         # Not on a key: the next one pressed would become it.
         buttons.setFocus()
 
-    def _fill(self, grid: QGridLayout, menu: str, column: int, line: int) -> int:
+    def _page(self, columns: tuple[tuple[str, ...], ...], keyed: bool) -> QWidget:
+        """Actions that are made with a key, or those without, menu by menu."""
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(1)
+        for at, menus in enumerate(columns):
+            line = 0
+            for menu in menus:
+                grid.addWidget(heading(menu), line, 2 * at, 1, 2)
+                line = self._fill(grid, menu, 2 * at, line + 1, keyed)
+            grid.setRowStretch(line, 1)
+        page = QWidget()
+        page.setLayout(grid)
+        return page
+
+    def _fill(self, grid: QGridLayout, menu: str, column: int, line: int, keyed: bool) -> int:
         if menu == "On the sheet":
             for key, words in SHEET_KEYS:
                 grid.addWidget(figures(key), line, column)
@@ -82,12 +93,12 @@ class KeySheet(QDialog):
                 line += 1
             return line
         for action in ACTIONS:
-            if action.menu.replace("&", "") != menu:
+            if action.menu.replace("&", "") != menu or bool(action.key) is not keyed:
                 continue
             text = action.text.replace("&", "").rstrip("…")
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
-            edit.setFixedWidth(96)
+            edit.setFixedWidth(88)
             edit.setAccessibleName(f"Key for: {text}")
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit
@@ -115,6 +126,13 @@ class KeySheet(QDialog):
         self.problem.setText("")
         for name, edit in self.edits.items():
             edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
+
+
+def _scrolled(page: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidget(page)
+    area.setWidgetResizable(True)
+    return area
 
 
 def _words(text: str) -> QLabel:

@@ -38,6 +38,7 @@ class Actions:
             session.tool_changed,
             session.stage_changed,
             session.replaced,
+            session.routes.changed,
         ):
             signal.connect(self.refresh)
         session.changed.connect(lambda _notice: self.refresh())

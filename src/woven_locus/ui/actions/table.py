@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from woven_locus.ui.actions.action import Action
 from woven_locus.ui.actions.stages import BUILD, EXCHANGE, GROUND, MANY, SURVEY
+from woven_locus.ui.actions.ways import WAYS
 from woven_locus.ui.stages import Stage
 
 if TYPE_CHECKING:
@@ -146,6 +147,7 @@ ACTIONS: tuple[Action, ...] = (
     *SURVEY,
     *GROUND,
     *BUILD,
+    *WAYS,
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )

@@ -31,6 +31,8 @@ from woven_locus.ui.sheet.overlays import (
     scales,
     structures,
     survey,
+    tints,
+    ways,
 )
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.tiles import Tiles
@@ -93,6 +95,8 @@ class Sheet(QWidget):
             session.profiled,
             session.walk.moved,
             session.routes.changed,
+            session.study.changed,
+            session.study.stepped,
         ):
             signal.connect(self.update)
         session.stage_changed.connect(self._view_changed)
@@ -227,8 +231,10 @@ class Sheet(QWidget):
                 self._quiet.start()
         if session.plan.window is not None:
             ground.window(canvas, session.plan.window)
+        tints.draw(canvas)
         structures.draw(canvas)
         routes.draw(canvas)
+        ways.draw(canvas)
         agents.draw(canvas)
         self._draw_stage(canvas)
         ghost.draw(canvas, self._session.tools.current)
@@ -455,8 +461,11 @@ class Sheet(QWidget):
 
     def back_out(self) -> None:
         """One step back: the stroke, then what is in hand, then the selection."""
-        if self._session.tools.current.cancel() or self._session.disarm():
+        session = self._session
+        if session.tools.current.cancel() or session.disarm():
             self._pressing = False
+        elif session.routes.withdraw() or session.study.stop_explaining():
+            return
         elif self._session.chosen:
             self._session.select(0)
 
@@ -464,7 +473,9 @@ class Sheet(QWidget):
     def busy(self) -> bool:
         """Whether Esc has something to take back here."""
         session = self._session
-        return self._pressing or not session.hand.empty or bool(session.chosen)
+        waits = bool(session.routes.proposed) or session.study.explained is not None
+        waits = waits or session.tools.current.stroke is not None
+        return self._pressing or not session.hand.empty or bool(session.chosen) or waits
 
 
 def _shift(event: QMouseEvent | QKeyEvent) -> bool:

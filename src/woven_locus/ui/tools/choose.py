@@ -8,8 +8,15 @@ from woven_locus.ui.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.base import Tool
 from woven_locus.ui.tools.build import BlockTool, PlaceTool, SelectTool
 from woven_locus.ui.tools.ground import ground_tools
-from woven_locus.ui.tools.pointer import BarrierTool, EraseTool, RoadTool, RouteTool
 from woven_locus.ui.tools.survey import ActorTool
+from woven_locus.ui.tools.ways import (
+    BarrierTool,
+    EraseTool,
+    PushTool,
+    RoadTool,
+    RouteTool,
+    SignTool,
+)
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
@@ -30,6 +37,8 @@ class ToolBox:
             WayTool.ROAD: RoadTool(session),
             WayTool.BARRIER: BarrierTool(session),
             WayTool.ERASE: EraseTool(session),
+            WayTool.PUSH: PushTool(session),
+            WayTool.SIGN: SignTool(session),
             WayTool.ROUTE: RouteTool(session),
         }
 

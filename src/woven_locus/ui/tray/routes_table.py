@@ -55,10 +55,18 @@ class RoutesTable(QWidget):
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.drop = QPushButton("Drop it")
+        self.explain, self.propose = QPushButton("Explain it"), QPushButton("Propose a road")
+        self.explain.setToolTip("See the search step by step (I)")
+        self.propose.setToolTip(
+            "The fewest cells of road that would mend it (U); Shift+U lays them"
+        )
         self.drop.clicked.connect(self._drop)
+        self.explain.clicked.connect(self._explain)
+        self.propose.clicked.connect(session.routes.propose)
         side = QVBoxLayout()
         side.setContentsMargins(8, 6, 8, 6)
-        side.addWidget(self.drop)
+        for button in (self.explain, self.propose, self.drop):
+            side.addWidget(button)
         side.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -72,7 +80,9 @@ class RoutesTable(QWidget):
         self._show()
 
     def _cells(self, pin: PinnedRoute) -> list[str]:
-        head = [pin.title, pin.manner.over.value, str(pin.manner.moves)]
+        manner = pin.manner
+        wide = f" × {manner.size}" if manner.size > 1 else ""
+        head = [pin.title, manner.over.value, f"{manner.moves}{wide}"]
         answer = pin.answer
         if answer is None:
             return [*head, "", "", "", "", "searching …"]
@@ -108,14 +118,22 @@ class RoutesTable(QWidget):
                 self.table.clearSelection()
         some = bool(keeper.pins)
         self.table.setVisible(some)
-        self.drop.setVisible(some)
-        self.drop.setEnabled(keeper.current is not None)
+        current = keeper.current
+        for button in (self.drop, self.explain, self.propose):
+            button.setVisible(some)
+        self.drop.setEnabled(current is not None)
+        self.explain.setEnabled(current is not None and current.answer is not None)
+        self.propose.setEnabled(current is not None and isinstance(current.answer, NoRoute))
         self.empty.setVisible(not some)
 
     def _choose(self) -> None:
         rows = self.table.selectionModel().selectedRows() if self.table.selectionModel() else []  # type: ignore[union-attr]
         if rows:
             self._session.routes.choose(self._session.routes.pins[rows[0].row()])
+
+    def _explain(self) -> None:
+        if self._session.routes.current is not None:
+            self._session.study.explain(self._session.routes.current)
 
     def _drop(self) -> None:
         if self._session.routes.current is not None:

@@ -8,10 +8,12 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.charts_tab import ChartsTab
+from woven_locus.ui.tray.findings_tab import FindingsTab
 from woven_locus.ui.tray.funds_tab import FundsTab
 from woven_locus.ui.tray.history_list import HistoryList
 from woven_locus.ui.tray.register_table import RegisterTab
 from woven_locus.ui.tray.routes_table import RoutesTable
+from woven_locus.ui.tray.search_tab import SearchTab
 from woven_locus.ui.tray.study_tab import StudyTab
 
 
@@ -21,6 +23,7 @@ class Tray(QTabWidget):
         self.setObjectName("tray")
         self.setDocumentMode(True)
         self._session = session
+        self._said: object = None
         self.register_tab = RegisterTab(session)
         self.register = self.register_tab.table
         self.funds = FundsTab(session, theme)
@@ -28,12 +31,16 @@ class Tray(QTabWidget):
         self.routes = RoutesTable(session)
         self.study = StudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
+        self.findings = FindingsTab(session)
+        self.search = SearchTab(session)
         self.addTab(self.register_tab, "Register")
         self.addTab(self.history, "History")
         self.addTab(self.routes, "Routes")
         self.addTab(self.study, "Snap study")
         self.addTab(self.charts, "Charts")
         self.addTab(self.funds, "Funds")
+        self.addTab(self.findings, "Findings")
+        self.addTab(self.search, "Search")
         self.setMinimumHeight(96)
         self._at_stage: dict[Stage, int] = {
             Stage.SURVEY: 3,
@@ -47,6 +54,7 @@ class Tray(QTabWidget):
         session.changed.connect(lambda _notice: self._count())
         session.replaced.connect(self._count)
         session.routes.changed.connect(self._count)
+        session.study.changed.connect(self._explained)
         self._count()
         self._stage()
 
@@ -55,6 +63,15 @@ class Tray(QTabWidget):
         tab = self._at_stage.get(self._session.stage)
         if tab is not None:
             self.setCurrentIndex(tab)
+
+    def _explained(self) -> None:
+        """An explained search brings its tab, once."""
+        said = self._session.study.explained
+        if said is not None and self._said is None:
+            self.setCurrentWidget(self.search)
+        elif said is None and self._said is not None and self.currentWidget() is self.search:
+            self.setCurrentWidget(self.routes)
+        self._said = said
 
     def _show_profile(self) -> None:
         if self._session.profile is not None:

@@ -34,7 +34,7 @@ from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted
 
-COLUMNS = ("Name", "Build", "Walk", "Move cost", "Dye", "Pattern", "Cells")
+COLUMNS = ("Name", "Build", "Walk", "Bridge", "Move cost", "Dye", "Pattern", "Cells")
 _FRESH = TerrainClass("", "New ground", "", True, True, 1.0, "#9DA37A", "plain")
 
 
@@ -57,7 +57,7 @@ class ClassesSheet(QDialog):
         assert rows is not None
         rows.hide()
         rows.setDefaultSectionSize(34)
-        for column, width in enumerate((160, 60, 60, 90, 100, 110, 100)):
+        for column, width in enumerate((150, 56, 56, 62, 88, 96, 104, 92)):
             self.table.setColumnWidth(column, width)
         self.problem = QLabel()
         self.problem.setObjectName("bad")
@@ -135,9 +135,11 @@ class ClassesSheet(QDialog):
     def _fill_row(self, code: int, item: TerrainClass) -> None:
         name = QLineEdit(item.name)
         name.editingFinished.connect(lambda: self._change(code, name=name.text().strip()))
-        build, walk = QCheckBox(), QCheckBox()
+        build, walk, bridge = QCheckBox(), QCheckBox(), QCheckBox()
         build.setChecked(item.buildable)
         walk.setChecked(item.passable)
+        bridge.setChecked(item.bridge)
+        bridge.toggled.connect(lambda on: self._change(code, bridge=on))
         build.toggled.connect(lambda on: self._change(code, buildable=on))
         walk.toggled.connect(lambda on: self._change(code, passable=on))
         cost = WorldBox(item.cost, 0.0001, 1e6)
@@ -154,6 +156,7 @@ class ClassesSheet(QDialog):
                 (name, "Name of"),
                 (build, "May be built on:"),
                 (walk, "May be walked on:"),
+                (bridge, "Road may bridge:"),
                 (cost, "Move cost of"),
                 (dye, "Dye of"),
                 (pattern, "Pattern of"),

@@ -2,59 +2,74 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QComboBox, QFormLayout, QPushButton
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton
 
-from woven_locus.core.routing import Manner, Over
+from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
+from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
+from woven_locus.ui.bench.ways.study_panel import StudyPanel
+from woven_locus.ui.bench.ways.tool_settings import (
+    EraseSettings,
+    LineSettings,
+    PushSettings,
+    RouteSettings,
+    SignSettings,
+)
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import WayTool
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import Page, heading, muted, rule
 
-_TOOLS = {
-    WayTool.ROAD: ("road", "Drag free, or straight with Shift"),
-    WayTool.BARRIER: ("barrier", "Drag free, or straight with Shift"),
-    WayTool.ERASE: ("erase", "Drag over roads and barriers"),
-    WayTool.ROUTE: ("route", "Click the start, then the goal"),
-    WayTool.SELECT: ("select", "Select and move structures"),
+# Icon, key, what it does.
+TOOLS = {
+    WayTool.ROAD: ("road", "Shift+D", "Draw a road from its start to its end"),
+    WayTool.BARRIER: ("barrier", "Shift+B", "Draw a barrier from its start to its end"),
+    WayTool.ERASE: ("erase", "Shift+E", "Erase roads and barriers"),
+    WayTool.PUSH: ("push", "Shift+P", "Push a straight piece aside"),
+    WayTool.SIGN: ("sign", "Shift+S", "Make roads one way, close or open them"),
+    WayTool.ROUTE: ("route", "Shift+F", "Find a route: click its start, then its goal"),
+    WayTool.SELECT: ("select", "Shift+A", "Select and move structures"),
 }
 
 
 class WaysPage(Page):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("bench")
-        self._session = session
+        self._session, self._theme = session, theme
         self.column.addWidget(heading("Tool"))
         group = QButtonGroup(self)
+        grid = QGridLayout()
+        grid.setSpacing(4)
         self.tools: dict[WayTool, QPushButton] = {}
-        for tool, (_icon, words) in _TOOLS.items():
+        for at, (tool, (_icon, key, words)) in enumerate(TOOLS.items()):
             button = QPushButton(tool.value)
             button.setCheckable(True)
-            button.setToolTip(words)
+            button.setToolTip(f"{words} ({key})")
+            button.setStyleSheet("text-align: left; padding-left: 6px; padding-right: 4px;")
             button.clicked.connect(lambda _on, tool=tool: self._take(tool))
             group.addButton(button)
-            self.column.addWidget(button)
+            grid.addWidget(button, at // 2, at % 2)
             self.tools[tool] = button
+        self.column.addLayout(grid)
+        self.line, self.erase = LineSettings(session), EraseSettings(session)
+        self.sign, self.push = SignSettings(session), PushSettings()
+        self.route = RouteSettings(session)
+        self._of = {
+            WayTool.ROAD: self.line,
+            WayTool.BARRIER: self.line,
+            WayTool.ERASE: self.erase,
+            WayTool.PUSH: self.push,
+            WayTool.SIGN: self.sign,
+            WayTool.ROUTE: self.route,
+        }
+        for panel in dict.fromkeys(self._of.values()):
+            self.column.addWidget(panel)
+        self.line.classes.clicked.connect(self.edit_classes)
+        self.line.lay.clicked.connect(self.lay)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Route over"))
-        form = QFormLayout()
-        self.over = QComboBox()
-        for over, words in (
-            (Over.ROADS, "Roads"),
-            (Over.GROUND, "Ground and roads"),
-            (Over.PREFERRED, "Ground, roads preferred"),
-        ):
-            self.over.addItem(words, over)
-        self.over.setAccessibleName("Route over")
-        self.moves = QComboBox()
-        for moves, words in ((4, "4: edge to edge"), (8, "8: diagonals too")):
-            self.moves.addItem(words, moves)
-        self.moves.setAccessibleName("Moves")
-        form.addRow("Over", self.over)
-        form.addRow("Moves", self.moves)
-        self.column.addLayout(form)
-        self.over.currentIndexChanged.connect(self._choose)
-        self.moves.currentIndexChanged.connect(self._choose)
+        self.column.addWidget(heading("Over the map"))
+        self.study = StudyPanel(session, theme)
+        self.column.addWidget(self.study)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Joined by road"))
         self.links = muted()
@@ -62,30 +77,45 @@ class WaysPage(Page):
         self.show_cut_off = QPushButton("Show the next one cut off")
         self.show_cut_off.clicked.connect(self._next_cut_off)
         self.column.addWidget(self.show_cut_off)
+        self.matrix = QPushButton("Costs between structures…")
+        self.matrix.clicked.connect(self.show_matrix)
+        self.column.addWidget(self.matrix)
         self.column.addStretch(1)
         session.tool_changed.connect(self._show)
         session.changed.connect(lambda _notice: self._show_links())
         session.replaced.connect(self._show_links)
         session.stage_changed.connect(self._show_links)
         theme.changed.connect(self._dress)
-        self._theme = theme
         self._dress()
         self._show()
         self._show_links()
 
     def _dress(self) -> None:
-        for tool, (icon, _words) in _TOOLS.items():
-            dress(self.tools[tool], icon, self._theme.palette)
+        for tool, button in self.tools.items():
+            dress(button, TOOLS[tool][0], self._theme.palette)
 
     def _take(self, tool: WayTool) -> None:
         self._session.set_way_tool(tool)
         self._session.taken_up.emit()
 
-    def _choose(self) -> None:
-        self._session.routes.manner = Manner(self.over.currentData(), self.moves.currentData())
-
     def _show(self) -> None:
-        self.tools[self._session.way_tool].setChecked(True)
+        tool = self._session.way_tool
+        self.tools[tool].setChecked(True)
+        for panel in dict.fromkeys(self._of.values()):
+            panel.setVisible(panel is self._of.get(tool))
+        self.line.show_chosen()
+
+    def edit_classes(self) -> None:
+        RoadsSheet(self._session, self._theme, self.window()).open()
+
+    def show_matrix(self) -> None:
+        MatrixSheet(self._session, self.window()).open()
+
+    def lay(self) -> None:
+        """Lay the line that waits."""
+        lay = getattr(self._session.tools.current, "lay", None)
+        if lay is None or not lay():
+            self._session.say("No line waits to be laid", "no")
 
     def _show_links(self) -> None:
         if not self.isVisible():

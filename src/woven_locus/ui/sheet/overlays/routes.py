@@ -17,6 +17,8 @@ def draw(canvas: Canvas) -> None:
     if canvas.session.stage not in (Stage.WAYS, Stage.TRAFFIC):
         return
     keeper = canvas.session.routes
+    if canvas.session.stage is Stage.WAYS and canvas.session.study.explained is not None:
+        return  # its own path is drawn with it
     for pin in keeper.pins:
         if pin is not keeper.current:
             _route(canvas, pin, strong=False)

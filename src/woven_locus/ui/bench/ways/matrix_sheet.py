@@ -1,0 +1,185 @@
+"""The cost by road between every two structures, worked out in a worker, as a table that can be taken out."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6 import sip
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QProgressBar,
+    QPushButton,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.errors import WovenError
+from woven_locus.core.register import structure_id
+from woven_locus.core.routing.trips import Matrix, route_matrix
+from woven_locus.files.atomic import write_bytes
+from woven_locus.files.way_tables import matrix_csv
+from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import number_font
+from woven_locus.ui.widgets import muted
+
+# A map of n structures has n x n costs, 8 bytes each.
+MOST_STRUCTURES = 5000
+
+
+class MatrixModel(QAbstractTableModel):
+    """matrix : None while it is being worked out."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.matrix: Matrix | None = None
+
+    def show(self, matrix: Matrix) -> None:
+        self.beginResetModel()
+        self.matrix = matrix
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if self.matrix is None or parent.isValid() else len(self.matrix.numbers)
+
+    columnCount = rowCount  # noqa: N815 - Qt's name
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if self.matrix is None:
+            return None
+        if role == Qt.ItemDataRole.DisplayRole:
+            cost = float(self.matrix.cost[index.row(), index.column()])
+            return "\N{EN DASH}" if math.isinf(cost) else f"{cost:g}"
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        return None
+
+    def headerData(
+        self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> object:
+        if self.matrix is None or role != Qt.ItemDataRole.DisplayRole:
+            return None
+        return structure_id(self.matrix.numbers[section])
+
+
+class MatrixSheet(QDialog):
+    """Of the selected structures when there are several, else of all."""
+
+    def __init__(self, session: Session, parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Costs between structures")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(760, 480)
+        self._session = session
+        self.choose_out: Callable[[str, str], str] = self._ask_out
+        chosen = session.chosen if len(session.chosen) > 1 else session.plan.register.numbers()
+        self.numbers = tuple(sorted(chosen))[:MOST_STRUCTURES]
+        self.words = muted(
+            "The cheapest cost by road from the structure of the row to that of the column; a dash where "
+            "there is no way."
+        )
+        self.model = MatrixModel()
+        self.table = QTableView()
+        self.table.setModel(self.model)
+        self.table.setAccessibleName("Costs between structures")
+        self.table.setFont(number_font(9))
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        for header in (self.table.horizontalHeader(), self.table.verticalHeader()):
+            assert header is not None
+            header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        self.table.horizontalHeader().setDefaultSectionSize(64)  # type: ignore[union-attr]
+        self.table.verticalHeader().setDefaultSectionSize(22)  # type: ignore[union-attr]
+        self.bar = QProgressBar()
+        self.bar.setAccessibleName("Progress of the costs")
+        self.stop = QPushButton("Stop")
+        self.out = QPushButton("Take out as CSV…")
+        self.out.setEnabled(False)
+        shut = QPushButton("Close")
+        shut.setDefault(True)
+        self.stop.clicked.connect(self._stop)
+        self.out.clicked.connect(self._take_out)
+        shut.clicked.connect(self.accept)
+        self.finished.connect(lambda _code: self._stop())
+        self.table.clicked.connect(self._ask_route)
+        row = QHBoxLayout()
+        row.addWidget(self.out)
+        row.addWidget(self.bar, 1)
+        row.addWidget(self.stop)
+        row.addWidget(shut)
+        column = QVBoxLayout(self)
+        column.addWidget(self.words)
+        column.addWidget(self.table, 1)
+        column.addLayout(row)
+        self._job: Job | None = None
+        self._share = 0.0
+        self._begin()
+
+    def _begin(self) -> None:
+        session, numbers = self._session, self.numbers
+        plan, document, revision = session.plan, session.document, session.document.revision
+        if plan.network.woven is None:
+            self.words.setText("The engine is still being made ready; open this again in a moment.")
+            self._ended()
+            return
+
+        def done(matrix: Matrix | None) -> None:
+            if sip.isdeleted(self) or matrix is None:
+                return
+            if session.document is not document or document.revision != revision:
+                self.words.setText("Dropped, since the plan changed meanwhile; open this again.")
+            else:
+                self.model.show(matrix)
+                self.out.setEnabled(True)
+            self._ended()
+
+        def share(at: float) -> None:
+            self._share = at
+
+        self._job = session.jobs.start(
+            f"Costs between {len(numbers):,} structures",
+            lambda stopped: route_matrix(plan.snapshot(), numbers, stopped, share),
+            done,
+        )
+        self.bar.setRange(0, 100)
+        self._timer = self.startTimer(100)
+
+    def timerEvent(self, event: object) -> None:
+        self.bar.setValue(int(self._share * 100))
+
+    def _stop(self) -> None:
+        if self._job is not None and not self._job.stopped and self.model.matrix is None:
+            self._job.stop()
+            self.words.setText("Stopped.")
+        self._ended()
+
+    def _ended(self) -> None:
+        self.stop.hide()
+        self.bar.hide()
+
+    def _ask_route(self, index: QModelIndex) -> None:
+        """A cost that is clicked is shown as a route."""
+        matrix = self.model.matrix
+        if matrix is not None and index.row() != index.column():
+            self._session.routes.ask(matrix.numbers[index.row()], matrix.numbers[index.column()])
+
+    def _ask_out(self, title: str, start: str) -> str:
+        return QFileDialog.getSaveFileName(self, title, start)[0]
+
+    def _take_out(self) -> None:
+        chosen = self.choose_out("Costs as CSV", f"{self._session.plan.name} costs.csv")
+        if not chosen or self.model.matrix is None:
+            return
+        try:
+            write_bytes(Path(chosen), matrix_csv(self.model.matrix).encode())
+        except WovenError as err:
+            self.words.setText(str(err))
+            return
+        self.words.setText(f"Wrote {chosen}")

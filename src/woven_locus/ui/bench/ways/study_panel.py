@@ -1,0 +1,107 @@
+"""What lies over the map in Ways, and what it says."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
+
+from woven_locus.ui.session import Session
+from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
+from woven_locus.ui.stages import Shown
+from woven_locus.ui.theme import Theme, colour, number_font
+from woven_locus.ui.widgets import muted, quietly, world_box
+
+
+class Ramp(QWidget):
+    """The colours of the bands, each with its number."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self._theme = theme
+        self.words: list[str] = []
+        self.setFixedHeight(30)
+        theme.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 30)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, palette = QPainter(self), self._theme.palette
+        wide = self.width() / BANDS
+        painter.setFont(number_font(8))
+        for k, (red, green, blue) in enumerate(ramp(palette.dark)):
+            rect = QRectF(k * wide, 0, wide - 1, 12)
+            painter.fillRect(rect, colour(f"#{red:02X}{green:02X}{blue:02X}"))
+            painter.setPen(colour(palette.ink))
+            if k < len(self.words):
+                below = QRectF(k * wide, 13, wide, 16)
+                painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self.words[k])
+
+
+class StudyPanel(QWidget):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session = session
+        self.shown = QComboBox()
+        self.shown.setAccessibleName("What lies over the map")
+        for shown in Shown:
+            self.shown.addItem(shown.value, shown)
+        self.band = world_box(30, 0.01, 1e6, "Seconds of a band of travel time")
+        self.band.setSuffix(" s")
+        self.form = QFormLayout()
+        self.form.addRow("Show", self.shown)
+        self.form.addRow("A band", self.band)
+        self.ramp = Ramp(theme)
+        self.words = muted()
+        self.again = QPushButton("Work it out again")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(self.form)
+        column.addWidget(self.ramp)
+        column.addWidget(self.words)
+        column.addWidget(self.again)
+        self.shown.currentIndexChanged.connect(
+            lambda _at: session.study.show(self.shown.currentData())
+        )
+        self.band.valueChanged.connect(lambda seconds: session.set_ways(band=seconds))
+        self.again.clicked.connect(session.study.refresh)
+        session.study.changed.connect(self.show_found)
+        session.tool_changed.connect(self.show_found)
+        self.show_found()
+
+    def show_found(self) -> None:
+        session, study, ways = self._session, self._session.study, self._session.ways
+        at = self.shown.findData(ways.shown)
+        quietly(self.shown, lambda: self.shown.setCurrentIndex(at))
+        self.form.setRowVisible(1, ways.shown is Shown.TIME)
+        self.again.setVisible(study.stale)
+        scaled = ways.shown is Shown.TIME or (ways.shown is Shown.LOAD and study.load is not None)
+        self.ramp.setVisible(scaled)
+        text = ""
+        if study.working:
+            text = "Being worked out …"
+        elif study.stale:
+            text = "The plan has changed since."
+        elif study.why:
+            text = study.why
+        elif ways.shown is Shown.TIME and session.selection:
+            name = session.plan.title_of(session.selection)
+            text = f"Seconds from {name} ({session.routes.manner.words})."
+            self.ramp.words = [f"{ways.band * (k + 1):g}" for k in range(BANDS)]
+        elif ways.shown is Shown.LOAD and study.load is not None:
+            load = study.load
+            text = f"{load.trips:g} trips, at most {load.most:g} over one cell"
+            text += f"; {load.lost:g} find no way." if load.lost else "."
+            tops = [(load.most + 1) ** ((k + 1) / BANDS) - 1 for k in range(BANDS)]
+            self.ramp.words = [f"{top:.0f}" for top in tops]
+        elif ways.shown is Shown.WEAK and study.weak is not None:
+            count = len(study.weak)
+            text = "The loss of no piece of road cuts a structure off."
+            if count:
+                text = f"{count} piece{'s' * (count != 1)} of road; each number says how many structures its loss cuts off."
+        elif ways.shown is Shown.GROUPS:
+            text = "Each connected piece of road has a dye and, near by, a letter at its joints."
+        self.ramp.update()
+        self.words.setText(text)
+        self.words.setVisible(bool(text))

@@ -1,0 +1,193 @@
+"""The settings of each tool of Ways."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.routing import Over
+from woven_locus.core.routing.room import LARGEST_AGENT
+from woven_locus.core.tools.way_strokes import Course
+from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.session import Session
+from woven_locus.ui.stages import WayTool
+from woven_locus.ui.widgets import muted, quietly, whole_box
+
+FARTHEST_REACH = 8
+# (field of `Weights`, words, most, step)
+_WEIGHTS = (
+    ("terrain", "Terrain", 9.0, 0.25),
+    ("slope", "Slope", 20.0, 0.5),
+    ("turns", "Turns", 20.0, 0.25),
+    ("reuse", "Reuse of road", 1.0, 0.05),
+)
+
+
+class LineSettings(QWidget):
+    """How roads and barriers are drawn."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.course = QComboBox()
+        self.course.setAccessibleName("Course of the line")
+        for course in Course:
+            self.course.addItem(course.value, course)
+        self.kind = QComboBox()
+        self.kind.setAccessibleName("Road class")
+        self.classes = QPushButton("Road classes…")
+        self.rows_first = QCheckBox("Along the column first")
+        self.reach = whole_box(1, 0, FARTHEST_REACH, "Cells within which ends snap")
+        self.reach.setSpecialValueText("not at all")
+        self.reach.setPrefix("within ")
+        self.weights: dict[str, QDoubleSpinBox] = {}
+        self.form = QFormLayout()
+        self.form.addRow("Class", self.kind)
+        self.form.addRow("Course", self.course)
+        self.form.addRow("", self.rows_first)
+        for name, words, most, step in _WEIGHTS:
+            box = QDoubleSpinBox()
+            box.setRange(0, most)
+            box.setSingleStep(step)
+            box.setAccessibleName(f"Weight of {words.lower()} for a laid line")
+            box.valueChanged.connect(lambda value, name=name: self._weigh(name, value))
+            self.form.addRow(words, box)
+            self.weights[name] = box
+        self.form.addRow("Ends snap", self.reach)
+        self.form.addRow("", self.classes)
+        self.lay = QPushButton("Lay it")
+        self.lay.setToolTip("Lay the line that waits (Ctrl+Enter)")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(self.form)
+        column.addWidget(self.lay)
+        self.course.currentIndexChanged.connect(
+            lambda _at: self._set(course=self.course.currentData())
+        )
+        self.kind.currentIndexChanged.connect(lambda at: self._set(code=max(0, at)))
+        self.rows_first.toggled.connect(lambda on: self._set(rows_first=on))
+        self.reach.valueChanged.connect(lambda cells: self._set(reach=cells))
+        session.tool_changed.connect(self.show_chosen)
+        session.replaced.connect(self.show_chosen)
+
+    def _set(self, **changes: Any) -> None:
+        session = self._session
+        session.set_ways(drawing=replace(session.ways.drawing, **changes))
+
+    def _weigh(self, name: str, value: float) -> None:
+        weights = self._session.ways.drawing.weights
+        self._set(weights=replace(weights, **{name: value}))
+
+    def show_chosen(self) -> None:
+        session, drawing = self._session, self._session.ways.drawing
+        names = [item.name for item in session.plan.road_table]
+        if names != [self.kind.itemText(k) for k in range(self.kind.count())]:
+            quietly(self.kind, self.kind.clear)
+            quietly(self.kind, lambda: self.kind.addItems(names))
+        code = min(drawing.code, len(names) - 1)
+        if code != drawing.code:
+            session.ways = replace(session.ways, drawing=replace(drawing, code=code))
+        quietly(self.kind, lambda: self.kind.setCurrentIndex(code))
+        at = self.course.findData(drawing.course)
+        quietly(self.course, lambda: self.course.setCurrentIndex(at))
+        quietly(self.rows_first, lambda: self.rows_first.setChecked(drawing.rows_first))
+        quietly(self.reach, lambda: self.reach.setValue(drawing.reach))
+        laid = drawing.course is Course.LAID
+        for widget in (self.kind, self.classes):
+            self.form.setRowVisible(widget, session.way_tool is WayTool.ROAD)
+        self.form.setRowVisible(self.rows_first, drawing.course is Course.ELBOW)
+        for name, box in self.weights.items():
+            self.form.setRowVisible(box, laid)
+            quietly(box, lambda box=box, name=name: box.setValue(getattr(drawing.weights, name)))
+        self.lay.setVisible(laid)
+        self.lay.setEnabled(bool(getattr(session.tools.current, "waiting", False)))
+
+
+class EraseSettings(QWidget):
+    """By stroke or by rectangle."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.block = QCheckBox("A rectangle at a time")
+        self.block.toggled.connect(lambda on: session.set_ways(block=on))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.block)
+
+
+class SignSettings(QWidget):
+    """What the sign tool puts up."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.sign = QComboBox()
+        self.sign.setAccessibleName("What the sign tool does")
+        for sign, words in (
+            (Sign.NORTH, "One way, along the drag"),
+            (Sign.CLOSED, "Closed"),
+            (Sign.NONE, "Open both ways"),
+        ):
+            self.sign.addItem(words, sign)
+        self.sign.currentIndexChanged.connect(
+            lambda _at: session.set_ways(sign=self.sign.currentData())
+        )
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.sign)
+
+
+class PushSettings(QWidget):
+    """Nothing to choose; what can be done at the pointer."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(
+            muted("Shift+X splits the road at the pointer, Shift+J joins it to the nearest piece.")
+        )
+
+
+class RouteSettings(QWidget):
+    """How whoever asks for a route travels."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.over = QComboBox()
+        for over, words in (
+            (Over.ROADS, "Roads"),
+            (Over.GROUND, "Ground and roads"),
+            (Over.PREFERRED, "Ground, roads preferred"),
+        ):
+            self.over.addItem(words, over)
+        self.over.setAccessibleName("Route over")
+        self.moves = QComboBox()
+        for moves, words in ((4, "4: edge to edge"), (8, "8: diagonals too")):
+            self.moves.addItem(words, moves)
+        self.moves.setAccessibleName("Moves")
+        self.size = whole_box(1, 1, LARGEST_AGENT, "Cells that the agent is wide")
+        self.size.setSuffix(" wide")
+        form = QFormLayout(self)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.addRow("Over", self.over)
+        form.addRow("Moves", self.moves)
+        form.addRow("Agent", self.size)
+        self.over.currentIndexChanged.connect(self._choose)
+        self.moves.currentIndexChanged.connect(self._choose)
+        self.size.valueChanged.connect(self._choose)
+
+    def _choose(self) -> None:
+        self._session.routes.travel(
+            self.over.currentData(), self.moves.currentData(), self.size.value()
+        )

@@ -1,0 +1,252 @@
+"""The tools of Ways."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from woven_locus.core.errors import WovenError
+from woven_locus.core.geometry import Cell
+from woven_locus.core.placing import Verdict, judge_barrier, judge_road
+from woven_locus.core.tools.ends import caught
+from woven_locus.core.tools.lines import rectangle
+from woven_locus.core.tools.strokes import Stroke as CoreStroke
+from woven_locus.core.tools.way_strokes import (
+    BarrierStroke,
+    Course,
+    EraseBlockStroke,
+    EraseRoadStroke,
+    LineStroke,
+    PushStroke,
+    RoadStroke,
+    SignStroke,
+)
+from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Hover
+
+
+class RoadTool(StrokeTool):
+    """Draws road; what it proposes is judged before the button comes up. A line that is laid by A* stays
+    in hand after that, so that it can be bent first."""
+
+    what = "Road"
+
+    def __init__(self, session: object) -> None:
+        super().__init__(session)  # type: ignore[arg-type]
+        self.waiting = False  # a laid line is shown, and its button is up
+        self._bending: int | None = None
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        course = self.session.ways.drawing.course
+        if self.waiting:
+            return "Drag the line to bend it; Ctrl+Enter or a click beside it lays it, Esc drops it"
+        if course is Course.LAID:
+            return f"Drag from where the {self.what.lower()} starts to where it ends; A* lays it"
+        return f"Drag to draw a {self.what.lower()}, Shift keeps it straight, Esc drops the stroke"
+
+    @property
+    def line(self) -> LineStroke | None:
+        """What is being drawn, or waits to be laid."""
+        return self.stroke if isinstance(self.stroke, LineStroke) else None
+
+    def begin(self) -> LineStroke:
+        session = self.session
+        return RoadStroke(session.plan, session.document.history, session.ways.drawing)
+
+    def press(self, at: Hover, held: bool) -> None:
+        line = self.line
+        if not self.waiting or line is None:
+            super().press(at, held)
+            return
+        if at.cell in line.vias:
+            self._bending = line.vias.index(at.cell)
+        elif at.cell in line.cells:
+            self._bending = len(line.vias)
+        else:
+            self.lay()
+
+    def drag(self, at: Hover, held: bool) -> None:
+        line = self.line
+        if not self.waiting or line is None:
+            super().drag(at, held)
+        elif self._bending is not None and at.inside:
+            line.bend(self._bending, at.cell)
+            self._bending = line.vias.index(at.cell)
+            self.session.tool_changed.emit()
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        line = self.line
+        if self.waiting:
+            self._bending = None
+        elif line is not None and line.drawing.course is Course.LAID and len(line.cells) != 1:
+            if line.lost:
+                self.cancel()
+                self.session.say(
+                    "No line was found near there; draw around what is in the way", "no"
+                )
+                return
+            self.waiting = True
+            self.session.tool_changed.emit()
+        else:
+            super().release(at, held)
+
+    def lay(self) -> bool:
+        """Lay the line that waits; False when none does."""
+        if not self.waiting:
+            return False
+        self.waiting, self._bending = False, None
+        super().release(None, False)
+        return True
+
+    def cancel(self) -> bool:
+        self.waiting, self._bending = False, None
+        return super().cancel()
+
+    def marks(self) -> Verdict | None:
+        if self.line is not None:
+            return self.line.verdict
+        hover = self.session.hover
+        return self._judged([self._caught(hover.cell)]) if hover is not None else None
+
+    def _caught(self, cell: Cell) -> Cell:
+        """Where a line that starts here would start."""
+        reach = self.session.ways.drawing.reach
+        return caught(self.session.plan, cell, reach, self.what.lower()).cell
+
+    def _judged(self, cells: list[Cell]) -> Verdict:
+        return judge_road(self.session.plan, cells)
+
+    def after(self, stroke: CoreStroke) -> None:
+        if stroke.refused:
+            assert isinstance(stroke, LineStroke)
+            count = stroke.refused
+            self.session.say(
+                f"{self.what} left out on {count} cell{'s' * (count != 1)}: {stroke.verdict.sentence()}",
+                "no",
+            )
+
+
+class BarrierTool(RoadTool):
+    """Draws a barrier, in the same way."""
+
+    what = "Barrier"
+
+    def begin(self) -> LineStroke:
+        session = self.session
+        return BarrierStroke(session.plan, session.document.history, session.ways.drawing)
+
+    def _judged(self, cells: list[Cell]) -> Verdict:
+        return judge_barrier(self.session.plan, cells)
+
+
+class EraseTool(StrokeTool):
+    """Takes roads and barriers away, along the drag or in a rectangle."""
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        if self.session.ways.block:
+            return "Drag a rectangle: all roads and barriers in it go when you let go"
+        return "Drag over roads and barriers to erase them"
+
+    def begin(self) -> CoreStroke:
+        session = self.session
+        make = EraseBlockStroke if session.ways.block else EraseRoadStroke
+        return make(session.plan, session.document.history)
+
+    def cover(self) -> Cover | None:
+        if not isinstance(self.stroke, EraseBlockStroke):
+            return None
+        spec = self.session.plan.spec
+        box = rectangle(spec.slot(self.stroke.corner), spec.slot(self.stroke.end))
+        return box, np.ones(box.shape, bool)
+
+
+class SignTool(StrokeTool):
+    """Makes roads one way, closes and opens them."""
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        if self.session.ways.sign is Sign.CLOSED:
+            return "Drag over road to close it"
+        if self.session.ways.sign is Sign.NONE:
+            return "Drag over road to open it, both ways"
+        return "Drag along a road in the direction in which traffic may go; junctions stay open"
+
+    def begin(self) -> SignStroke:
+        session = self.session
+        return SignStroke(session.plan, session.document.history, session.ways.sign)
+
+    def after(self, stroke: CoreStroke) -> None:
+        assert isinstance(stroke, SignStroke)
+        if not stroke.signs():
+            self.session.say("No sign stands there: drag along two cells of road or more", "no")
+
+
+class PushTool(StrokeTool):
+    """Picks up a straight run of road or barrier and pushes it aside."""
+
+    hint = "Drag a straight piece of road or barrier aside; its joints come along"
+
+    def begin(self) -> PushStroke:
+        return PushStroke(self.session.plan, self.session.document.history)
+
+    def press(self, at: Hover, held: bool) -> None:
+        super().press(at, held)
+        if isinstance(self.stroke, PushStroke) and self.stroke.push is None:
+            self.stroke = None
+            self.session.say("Nothing to push there: take hold of a straight piece of road", "no")
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        stroke, self.stroke = self.stroke, None
+        if stroke is None:
+            return
+        try:
+            stroke.finish()
+        except WovenError as err:
+            self.session.say(str(err), "no")
+        self.session.tool_changed.emit()
+
+    def marks(self) -> Verdict | None:
+        if isinstance(self.stroke, PushStroke) and self.stroke.push is not None:
+            push = self.stroke.push
+            if not push.by:
+                return judge_road(self.session.plan, push.run.cells)
+            return push.verdict
+        return None
+
+
+class RouteTool(Tool):
+    """First click chooses the start, the second the goal."""
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        start = self.session.route_start
+        if start:
+            return f"From {self.session.plan.title_of(start)}: now click where the route ends"
+        return "Click the structure at which the route starts"
+
+    def press(self, at: Hover, held: bool) -> None:
+        session = self.session
+        who = session.plan.occupant_at(at.cell)
+        if who <= 0:
+            session.say("A route joins two structures: click a structure", "no")
+            return
+        session.select(who)
+        if not session.route_start:
+            session.route_start = who
+        else:
+            start, session.route_start = session.route_start, 0
+            session.routes.ask(start, who)
+        session.tool_changed.emit()
+
+    def cancel(self) -> bool:
+        if not self.session.route_start:
+            return False
+        self.session.route_start = 0
+        self.session.tool_changed.emit()
+        return True

@@ -1,0 +1,185 @@
+"""What is wrong with the plan: near misses with a mend, structures that are cut off or could not be placed
+where they stand, weak points. Rows and map select each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.tools.mending import mend
+from woven_locus.core.ways.misses import NearMiss
+from woven_locus.ui.session import Session
+from woven_locus.ui.stages import Shown
+from woven_locus.ui.widgets import muted
+
+COLUMNS = ("What", "Cell", "Finding", "Mend")
+# More than this are counted, not listed.
+MOST_ROWS = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One row. miss : what can be mended with a key.  structure : that it is about, or 0."""
+
+    what: str
+    cell: Cell
+    words: str
+    miss: NearMiss | None = None
+    structure: int = 0
+
+
+def findings(session: Session) -> list[Finding]:
+    """All that is known, in the order in which it matters."""
+    plan, document = session.plan, session.document
+    found = [
+        Finding(f"Near miss: {miss.kind}", miss.mend[0], miss.words(plan), miss, miss.structure)
+        for miss in session.study.misses()
+    ]
+    for number in document.links().cut_off[:MOST_ROWS]:
+        words = f"{plan.title_of(number)} reaches no other structure by road"
+        found.append(Finding("Cut off", plan.register[number].cell, words, None, number))
+    unsound, _all = document.known_unsound()
+    for number in sorted(unsound)[:MOST_ROWS]:
+        if number in plan.register:
+            words = f"{plan.title_of(number)} could not be placed where it stands"
+            found.append(Finding("Unsound", plan.register[number].cell, words, None, number))
+    if session.ways.shown is Shown.WEAK:
+        for weak in (session.study.weak or [])[:MOST_ROWS]:
+            names = ", ".join(f"S{n}" for n in weak.structures[:8])
+            more = f" and {len(weak.structures) - 8} more" if len(weak.structures) > 8 else ""
+            words = f"Without it {names}{more} would be cut off"
+            piece = f"Weak point: {weak.cells} cell{'s' * (weak.cells != 1)}"
+            found.append(Finding(piece, weak.cell, words))
+    return found
+
+
+class FindingsTab(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.rows: list[Finding] = []
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("Findings")
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setAlternatingRowColors(True)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert rows is not None
+        assert columns is not None
+        rows.hide()
+        rows.setDefaultSectionSize(22)
+        columns.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        columns.setHighlightSections(False)
+        columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        for column, width in ((0, 128), (1, 66), (3, 92)):
+            self.table.setColumnWidth(column, width)
+        self.empty = muted("Nothing to find fault with.")
+        self.empty.setContentsMargins(12, 8, 12, 8)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.mend = QPushButton("Mend it")
+        self.mend.setToolTip("Lay what is missing (Shift+M)")
+        self.mend_all = QPushButton("Mend all")
+        self.mend.clicked.connect(self.mend_chosen)
+        self.mend_all.clicked.connect(self._mend_all)
+        side = QVBoxLayout()
+        side.setContentsMargins(8, 6, 8, 6)
+        side.addWidget(self.mend)
+        side.addWidget(self.mend_all)
+        side.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.empty, 1)
+        row.addWidget(self.table, 1)
+        row.addLayout(side)
+        session.changed.connect(lambda _notice: self.look())
+        session.replaced.connect(self.look)
+        session.study.changed.connect(self.look)
+        self.table.itemSelectionChanged.connect(self._choose)
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self.look()
+
+    def look(self) -> None:
+        """Fill the table anew, as long as somebody sees it."""
+        if not self.isVisible() or self._session.document.history.in_gesture:
+            return
+        chosen = self.chosen
+        self.rows = findings(self._session)[:MOST_ROWS]
+        with QSignalBlocker(self.table):
+            self.table.setRowCount(len(self.rows))
+            for row, each in enumerate(self.rows):
+                mends = "lay " + cell_text(each.miss.mend[0]) if each.miss is not None else ""
+                for column, text in enumerate((each.what, cell_text(each.cell), each.words, mends)):
+                    item = QTableWidgetItem(text)
+                    item.setToolTip(text)
+                    self.table.setItem(row, column, item)
+            self.table.clearSelection()
+            if chosen in self.rows:
+                self.table.selectRow(self.rows.index(chosen))
+        some = bool(self.rows)
+        self.table.setVisible(some)
+        self.empty.setVisible(not some)
+        self._enable()
+
+    @property
+    def chosen(self) -> Finding | None:
+        at = self.table.currentRow()
+        picked = self.table.selectionModel()
+        if picked is None or not picked.hasSelection() or not 0 <= at < len(self.rows):
+            return None
+        return self.rows[at]
+
+    def _enable(self) -> None:
+        chosen = self.chosen
+        self.mend.setEnabled(chosen is not None and chosen.miss is not None)
+        self.mend_all.setEnabled(any(each.miss is not None for each in self.rows))
+
+    def _choose(self) -> None:
+        chosen = self.chosen
+        if chosen is not None:
+            if chosen.structure in self._session.plan.register:
+                self._session.select(chosen.structure)
+            self._session.reveal.emit(chosen.cell)
+        self._enable()
+
+    def mend_chosen(self) -> None:
+        """Mend the chosen near miss, or the first one."""
+        session, chosen = self._session, self.chosen
+        miss = chosen.miss if chosen is not None else None
+        if miss is None:
+            miss = next(iter(session.study.misses()), None)
+        if miss is None:
+            session.say("No near miss is known to mend", "no")
+            return
+        session.attempt(mend, session.plan, miss)
+
+    def _mend_all(self) -> None:
+        """One after the other, since one mend may make another needless; one step of the history."""
+        session = self._session
+        refused: set[NearMiss] = set()
+        with session.document.history.gesture("Mended near misses"):
+            while True:
+                left = [miss for miss in session.study.misses() if miss not in refused]
+                if not left:
+                    break
+                if not session.attempt(mend, session.plan, left[0]):
+                    refused.add(left[0])
+        self.look()

@@ -1,0 +1,193 @@
+"""A search explained: the heuristics side by side, its steps with a slider, what stands at the pointer."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QPushButton,
+    QSlider,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.geometry import cell_text
+from woven_locus.core.routing import Route
+from woven_locus.core.routing.explain import CLOSED, UNSEEN, WEIGHT, Explained, Heuristic
+from woven_locus.ui.session import Session
+from woven_locus.ui.theme import number_font
+from woven_locus.ui.widgets import figures, muted, quietly
+
+COLUMNS = ("Heuristic", "Cost", "Explored", "Milliseconds", "Cheapest?")
+_TITLES = {
+    Heuristic.ZERO: ("zero", "Nothing is thought to be left: the search spreads evenly"),
+    Heuristic.MANHATTAN: ("Manhattan", "Columns and rows that are left, added up"),
+    Heuristic.OCTILE: ("octile", "The way that is left with diagonals"),
+    Heuristic.WEIGHTED: (f"weighted × {WEIGHT:g}", "The best of the others, overrated on purpose"),
+}
+
+
+class SearchTab(QWidget):
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("Heuristics side by side")
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        self.table.setFont(number_font(9))
+        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert rows is not None
+        assert columns is not None
+        rows.hide()
+        rows.setDefaultSectionSize(22)
+        columns.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        columns.setHighlightSections(False)
+        for column, width in ((1, 72), (2, 72), (3, 92), (4, 80)):
+            self.table.setColumnWidth(column, width)
+        self.words = muted()
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setAccessibleName("Step of the search")
+        self.play = QPushButton("Play")
+        self.play.setCheckable(True)
+        self.by = QComboBox()
+        self.by.setAccessibleName("What cells are coloured by")
+        self.by.addItem("Coloured by order", False)
+        self.by.addItem("Coloured by cost", True)
+        self.all = QPushButton("Compare all")
+        self.shut = QPushButton("Put it away")
+        self.reading = figures()
+        self.reading.setMinimumWidth(230)
+        middle = QHBoxLayout()
+        middle.setSpacing(6)
+        middle.addWidget(self.play)
+        middle.addWidget(self.slider, 1)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(6)
+        for widget in (self.by, self.all, self.shut):
+            buttons.addWidget(widget)
+        buttons.addStretch(1)
+        right = QVBoxLayout()
+        right.setContentsMargins(10, 6, 10, 6)
+        right.addWidget(self.words)
+        right.addLayout(middle)
+        right.addLayout(buttons)
+        right.addWidget(self.reading)
+        right.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.table, 3)
+        row.addLayout(right, 2)
+        study = session.study
+        self.slider.valueChanged.connect(study.set_step)
+        self.play.clicked.connect(study.play)
+        self.by.currentIndexChanged.connect(lambda _at: study.set_by_cost(self.by.currentData()))
+        self.all.clicked.connect(self._compare)
+        self.shut.clicked.connect(study.stop_explaining)
+        self.table.itemSelectionChanged.connect(self._choose)
+        study.changed.connect(self._show)
+        study.stepped.connect(self._show_step)
+        session.hovered.connect(self._read)
+        self._show()
+
+    def _compare(self) -> None:
+        pin = self._session.study.asked or self._session.routes.current
+        if pin is not None:
+            self._session.study.compare(pin)
+
+    def _all(self) -> list[Explained]:
+        study = self._session.study
+        return study.compared or ([study.explained] if study.explained is not None else [])
+
+    def _show(self) -> None:
+        study, found = self._session.study, self._all()
+        with QSignalBlocker(self.table):
+            self.table.setRowCount(len(found))
+            for row, each in enumerate(found):
+                sure = "yes" if each.heuristic.sure(each.moves) else "not sure"
+                cost = f"{each.cost:g}" if math.isfinite(each.cost) else "no way"
+                texts = (
+                    _TITLES[each.heuristic][0],
+                    cost,
+                    f"{each.steps:,}",
+                    f"{each.seconds * 1000:.2f}",
+                    sure,
+                )
+                for column, text in enumerate(texts):
+                    item = QTableWidgetItem(text)
+                    item.setToolTip(_TITLES[each.heuristic][1])
+                    if column:
+                        item.setTextAlignment(
+                            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                        )
+                    self.table.setItem(row, column, item)
+            if study.explained in found:
+                self.table.selectRow(found.index(study.explained))
+        some = study.explained is not None
+        for widget in (self.slider, self.play, self.by, self.shut, self.reading):
+            widget.setVisible(some)
+        self.all.setVisible(some and not study.compared)
+        self.table.setVisible(some)
+        self.words.setText(self._title())
+        if study.explained is not None:
+            most = study.explained.steps
+            quietly(self.slider, lambda: self.slider.setRange(0, most))
+            self.slider.setPageStep(max(1, most // 20))
+        self._show_step()
+
+    def _title(self) -> str:
+        study = self._session.study
+        if study.explained is None:
+            return "No search is being explained. Choose a route in Routes, then “Explain it”."
+        title = study.asked.title if study.asked is not None else ""
+        answer = study.asked.answer if study.asked is not None else None
+        if isinstance(answer, Route):
+            return f"{title}: {answer.detour:.2f} times the straight line."
+        return f"{title}: no way."
+
+    def _show_step(self) -> None:
+        study = self._session.study
+        quietly(self.slider, lambda: self.slider.setValue(study.step))
+        quietly(self.play, lambda: self.play.setChecked(study.playing))
+        self.play.setText("Pause" if study.playing else "Play")
+        self._read()
+
+    def _read(self) -> None:
+        """Step, and f, g and h of the cell under the pointer."""
+        study, hover = self._session.study, self._session.hover
+        said = study.explained
+        if said is None or not self.isVisible():
+            return
+        lines = [f"step    {study.step:,} of {said.steps:,}"]
+        if hover is not None and hover.inside:
+            slot = self._session.plan.spec.slot(hover.cell)
+            state = said.state(slot, study.step)
+            lines.append(
+                f"cell    {cell_text(hover.cell)}: {('not seen', 'open', 'closed')[state]}"
+            )
+            if state != UNSEEN:
+                g, h = float(said.g[slot]), said.h(slot)
+                lines.append(f"f = g + h   {g + h:g} = {g:g} + {h:g}")
+            if state == CLOSED:
+                lines.append(f"expanded as number {int(said.order[slot]):,}")
+        self.reading.setText("\n".join(lines))
+
+    def _choose(self) -> None:
+        rows = self.table.selectionModel().selectedRows() if self.table.selectionModel() else []  # type: ignore[union-attr]
+        found = self._all()
+        if rows and rows[0].row() < len(found):
+            chosen = found[rows[0].row()]
+            if chosen is not self._session.study.explained:
+                self._session.study.look_at(chosen)

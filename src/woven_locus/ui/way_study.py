@@ -1,0 +1,317 @@
+"""What Ways works out about the network and lays over the map: groups, travel time, load, weak points, near
+misses, and a search explained. At once on a small plan, in a worker on a large one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from time import perf_counter
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing import Manner, NoRoute
+from woven_locus.core.routing.explain import Explained, Heuristic, compare, explain
+from woven_locus.core.routing.reach import times_from
+from woven_locus.core.routing.trips import Load, all_pairs, road_load
+from woven_locus.core.routing.weak import WeakPoint, weak_points
+from woven_locus.core.ways.misses import NearMiss, candidates
+from woven_locus.document import PinnedRoute
+from woven_locus.ui.jobs.pool import AT_ONCE, Job
+from woven_locus.ui.stages import Shown, Stage
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Session
+
+Times = npt.NDArray[np.float64]
+# Structures between which all trips are worked out within the frame.
+FEW_STRUCTURES = 60
+# Ticks in which a search is played, and how long one lasts.
+PLAY_TICKS, PLAY_MSEC = 240, 33
+
+
+class WayStudy(QObject):
+    """times, load, weak : the newest answers, None before there is one.  why : why there is none.
+    stale : the plan has changed since, and working it out anew takes long enough to be asked for."""
+
+    changed = pyqtSignal()
+    stepped = pyqtSignal()  # the step at which an explained search is shown
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._job: Job | None = None
+        self._play = QTimer(self)
+        self._play.setInterval(PLAY_MSEC)
+        self._play.timeout.connect(self._tick)
+        self._forget()
+        session.changed.connect(self._edited)
+        session.replaced.connect(self._replaced)
+        session.selected.connect(self._selected)
+        session.stage_changed.connect(self._stage)
+
+    def _forget(self) -> None:
+        self.times: Times | None = None
+        self.load: Load | None = None
+        self.weak: list[WeakPoint] | None = None
+        self.why = ""
+        self.stale = False
+        self.explained: Explained | None = None
+        self.compared: list[Explained] = []
+        self.asked: PinnedRoute | None = None
+        self.step = 0
+        self.by_cost = False
+        self._play.stop()
+
+    def _replaced(self) -> None:
+        self._stop()
+        self._forget()
+        self.changed.emit()
+
+    def _stop(self) -> None:
+        if self._job is not None:
+            self._job.stop()
+            self._job = None
+
+    @property
+    def working(self) -> bool:
+        return self._job is not None
+
+    # --- when ----------------------------------------------------------------------------------
+
+    def _edited(self, notice: Notice) -> None:
+        if not notice.boxes and not notice.structures:
+            return
+        if self.explained is not None:
+            self.stop_explaining()
+        if self._session.ways.shown is Shown.NOTHING:
+            return
+        if self._is_small():
+            self.refresh()
+        elif self._session.ways.shown is not Shown.GROUPS:
+            self._stop()
+            self.stale = True
+            self.changed.emit()
+
+    def _selected(self) -> None:
+        if self._session.ways.shown is Shown.TIME and self._session.stage is Stage.WAYS:
+            self.refresh()
+
+    def _stage(self) -> None:
+        if self._session.stage is Stage.WAYS and self._session.ways.shown is not Shown.NOTHING:
+            self.refresh()
+
+    def _is_small(self) -> bool:
+        plan = self._session.plan
+        few = self._session.ways.shown is not Shown.LOAD or len(plan.register) <= FEW_STRUCTURES
+        return plan.terrain.size <= AT_ONCE and few
+
+    def show(self, shown: Shown) -> None:
+        """Choose what lies over the map."""
+        self._session.set_ways(shown=shown)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Work out what is shown anew."""
+        self._stop()
+        self.stale, self.why = False, ""
+        shown, session = self._session.ways.shown, self._session
+        if shown is Shown.TIME:
+            start = session.selection
+            self.times = None
+            if not start:
+                self.why = "Select the structure to start from."
+            else:
+                manner = session.routes.manner
+                self._work(
+                    "Travel times",
+                    lambda plan, _stopped: times_from(plan, start, manner),
+                    self._timed,
+                )
+        elif shown is Shown.LOAD:
+            numbers = session.chosen if len(session.chosen) > 1 else session.plan.register.numbers()
+            self.load = None
+            self._work(
+                f"Load of the trips of {len(numbers):,} structures",
+                lambda plan, stopped: road_load(plan, all_pairs(numbers), stopped),
+                self._loaded,
+            )
+        elif shown is Shown.WEAK:
+            self.weak = None
+            self._work("Weak points", lambda plan, _stopped: weak_points(plan), self._weakened)
+        self.changed.emit()
+
+    def _work(
+        self,
+        label: str,
+        make: Callable[[Plan, Callable[[], bool]], Any],
+        done: Callable[[Any], None],
+    ) -> None:
+        session = self._session
+        document, plan = session.document, session.plan
+        if plan.network.woven is None:
+            self.why = "The engine is still being made ready; ask again in a moment."
+            return
+        if self._is_small():
+            done(make(plan, lambda: False))
+            return
+        revision = document.revision
+
+        def arrived(answer: Any) -> None:
+            self._job = None
+            if session.document is document and document.revision == revision:
+                done(answer)
+            else:
+                self.stale = True
+            self.changed.emit()
+
+        self._job = session.jobs.start(
+            label, lambda stopped: make(plan.snapshot(), stopped), arrived, self._failed
+        )
+
+    def _failed(self, error: Exception) -> None:
+        self._job = None
+        raise error
+
+    def _timed(self, answer: Times | NoRoute) -> None:
+        if isinstance(answer, NoRoute):
+            self.why = answer.why[:1].upper() + answer.why[1:] + "."
+        else:
+            self.times = answer
+
+    def _loaded(self, answer: Load | None) -> None:
+        self.load = answer
+
+    def _weakened(self, answer: list[WeakPoint]) -> None:
+        self.weak = answer
+
+    # --- near misses ---------------------------------------------------------------------------
+
+    def misses(self) -> list[NearMiss]:
+        """Those that are known; on a large plan they are worked out elsewhere the first time."""
+        document = self._session.document
+        book = document.misses
+        if book.ready or self._session.plan.terrain.size <= AT_ONCE:
+            return book.found
+        if self._looking is not document:
+            self._looking = document
+            self._look(document)
+        return []
+
+    _looking: object = None
+
+    def _look(self, document: Any) -> None:
+        session, plan, revision = self._session, document.plan, document.revision
+
+        def done(every: list[NearMiss]) -> None:
+            self._looking = None
+            if session.document is document:
+                if document.revision == revision:
+                    document.misses.learn(every)
+                self.changed.emit()
+
+        session.jobs.start(
+            "Looking for near misses", lambda _stopped: candidates(plan.snapshot()), done
+        )
+
+    # --- a search explained --------------------------------------------------------------------
+
+    def explain(self, pin: PinnedRoute, heuristic: Heuristic | None = None) -> None:
+        """Search for a pinned route again and keep all that is done."""
+        self._explain(
+            pin, "Explaining", lambda query, _stopped: [explain(query, heuristic, perf_counter)]
+        )
+
+    def compare(self, pin: PinnedRoute) -> None:
+        """The same question by every heuristic, side by side."""
+        self._explain(
+            pin,
+            "Comparing heuristics for",
+            lambda query, stopped: compare(query, stopped, perf_counter),
+        )
+
+    def _explain(
+        self,
+        pin: PinnedRoute,
+        label: str,
+        make: Callable[[Any, Callable[[], bool]], list[Explained]],
+    ) -> None:
+        session = self._session
+        query = session.document.routes.question(pin)
+        if isinstance(query, NoRoute):
+            session.say(f"Nothing to explain: {query.why}", "no")
+            return
+        document, revision = session.document, session.document.revision
+        small = session.plan.terrain.size <= AT_ONCE
+        query = query if small else query.snapshot()
+
+        def done(found: list[Explained]) -> None:
+            self._job = None
+            if session.document is not document or document.revision != revision or not found:
+                return
+            self.asked = pin
+            self.compared = found if len(found) > 1 else []
+            self.look_at(found[0] if len(found) == 1 else self._preferred(found, pin.manner))
+
+        if small:
+            done(make(query, lambda: False))
+        else:
+            self._stop()
+            self._job = session.jobs.start(
+                f"{label} {pin.title}", lambda stopped: make(query, stopped), done, self._failed
+            )
+            self.changed.emit()
+
+    def _preferred(self, found: list[Explained], manner: Manner) -> Explained:
+        sure = [each for each in found if each.heuristic.sure(manner.moves)]
+        return min(sure or found, key=lambda each: each.steps)
+
+    def look_at(self, explained: Explained) -> None:
+        """Show one search, all of it."""
+        self.explained, self.step = explained, explained.steps
+        self._play.stop()
+        self.changed.emit()
+
+    def stop_explaining(self) -> bool:
+        """Put the explained search away; False when there was none."""
+        if self.explained is None:
+            return False
+        self._play.stop()
+        self.explained, self.compared, self.asked = None, [], None
+        self.changed.emit()
+        return True
+
+    def set_step(self, step: int) -> None:
+        if self.explained is not None and step != self.step:
+            self.step = max(0, min(step, self.explained.steps))
+            self.stepped.emit()
+
+    def set_by_cost(self, on: bool) -> None:
+        self.by_cost = on
+        self.stepped.emit()
+
+    @property
+    def playing(self) -> bool:
+        return self._play.isActive()
+
+    def play(self, on: bool) -> None:
+        """Run through the search from where it stands, or from the beginning when it is at the end."""
+        if on and self.explained is not None:
+            if self.step >= self.explained.steps:
+                self.set_step(0)
+            self._play.start()
+        else:
+            self._play.stop()
+        self.stepped.emit()
+
+    def _tick(self) -> None:
+        if self.explained is None:
+            self._play.stop()
+            return
+        self.set_step(self.step + max(1, self.explained.steps // PLAY_TICKS))
+        if self.step >= self.explained.steps:
+            self._play.stop()
+            self.stepped.emit()
