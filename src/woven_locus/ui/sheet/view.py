@@ -410,7 +410,9 @@ class Sheet(QWidget):
             if not self._session.tools.current.walk(*way, _shift(event)):
                 self._step_cursor(cols, rows, 8 if _shift(event) else 1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._press_by_key(_shift(event))
+            # With Ctrl it is an action's key, even where that has nothing to do.
+            if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self._press_by_key(_shift(event))
         elif key == Qt.Key.Key_Space:
             self._space = True
         elif key == Qt.Key.Key_Shift and self._pressing and self._session.hover is not None:
