@@ -43,6 +43,7 @@ def rows(side: int, structures: int) -> list[Row]:
         document.links()
         document.unsound()
         document.routes.update()
+        _ = document.misses.found
 
     near = np.argwhere(plan.blocks[middle : middle + 8, middle : middle + 8] == 0)[0]
     bare = Cell(middle + int(near[1]), middle + int(near[0]))

@@ -10,7 +10,7 @@ import json
 import subprocess
 import sys
 
-from benchmarks import arrays, edits, routing, starting
+from benchmarks import arrays, edits, networks, routing, starting
 from benchmarks.table import Row, seconds, show
 from woven_locus import warm
 
@@ -70,6 +70,7 @@ def main() -> int:
     warm.install()
     rows: list[Row] = []
     rows += routing.rows((128,) if small else (512, 1024, 2048, 4096))
+    rows += networks.rows(*((256, 6_000, 60, 128) if small else (4096, 1_000_000, 20_000, 1024)))
     rows += edits.rows(*((256, 200) if small else (4096, 20_000)))
     rows += arrays.judging(256 if small else 4096)
     rows += arrays.snapping(10_000 if small else 1_000_000)

@@ -46,7 +46,9 @@ def show(rows: list[Row]) -> str:
     head = ("#", "case", "ours", "reference", "ratio", "goal", "")
     lines = [head]
     for row in rows:
-        ratio = f"{row.ratio:.2f}" if row.ratio is not None else ""
+        ratio = ""
+        if row.ratio is not None:
+            ratio = f"{row.ratio:.2f}" if row.ratio >= 0.05 else f"1/{1 / row.ratio:.0f}"
         verdict = "met" if row.met else "NOT MET"
         lines.append((row.number, row.case, row.ours, row.reference, ratio, row.goal, verdict))
     widths = [max(len(line[k]) for line in lines) for k in range(len(head))]

@@ -52,7 +52,7 @@ def winding_roads(side: int, cells: int, seed: int = 7) -> np.ndarray:
     rng = np.random.default_rng(seed)
     road = np.zeros((side, side), np.uint8)
     # A block of a x b cells has about a + b cells of street to itself.
-    least = max(4, int(1.9 * side * side / cells))
+    least = max(4, int(1.46 * side * side / cells))
     blocks = [(0, 0, side - 1, side - 1)]
     road[0, :] = road[-1, :] = road[:, 0] = road[:, -1] = 1
     while blocks:
@@ -74,3 +74,41 @@ def winding_roads(side: int, cells: int, seed: int = 7) -> np.ndarray:
                 road[r0 + 1 + int(rng.integers(2)), col] = 0
             blocks += [(r0, c0, r1, col), (r0, col, r1, c1)]
     return road
+
+
+def winding_town(side: int, cells: int, structures: int, seed: int = 7) -> Plan:
+    """A plan over `winding_roads` with as many dye works as asked for, if they fit, each with a door on a
+    road."""
+    rng = np.random.default_rng(seed)
+    base = new_plan(GridSpec(side, side, 24, 24), "Winding town")
+    road = winding_roads(side, cells, seed)
+    kind = base.kinds["dye-works"]
+    doors = [(c.col, c.row) for c in kind.footprint.approaches(Cell(0, 0))]
+    wide, tall = kind.footprint.cols, kind.footprint.rows
+    free = np.ones((side - tall - 1, side - wide - 1), bool)
+    for row in range(tall):
+        for col in range(wide):
+            free &= road[1 + row : row + side - tall, 1 + col : col + side - wide] == 0
+    on_road = np.zeros(free.shape, bool)
+    for col, row in doors:
+        on_road |= road[1 + row : row + side - tall, 1 + col : col + side - wide] != 0
+    spots = np.argwhere(free & on_road) + 1
+    taken = np.zeros((side, side), bool)
+    rows = []
+    for row, col in rng.permutation(spots).tolist():
+        block = (slice(row, row + tall), slice(col, col + wide))
+        if len(rows) < structures and not taken[block].any():
+            taken[block] = True
+            rows.append(
+                Structure(len(rows) + 1, kind.key, Cell(col, row), 0, 0, "2031-01-01T00:00:00Z")
+            )
+    return Plan(
+        base.name,
+        base.spec,
+        base.terrain_table,
+        base.kinds,
+        road=road,
+        road_table=base.road_table,
+        structures=rows,
+        money="tallies",
+    )

@@ -129,6 +129,18 @@ def test_no_graph_is_asked_for_before_there_is_one(monkeypatch: pytest.MonkeyPat
     assert query.search().cost == 2
 
 
+def test_open_squares_are_searched_by_cells(compiled_kernels: None) -> None:
+    square, streets = np.ones((80, 80), np.uint8), np.zeros((80, 80), np.uint8)
+    streets[::8] = streets[:, ::8] = 1
+    assert not RoadNetwork(square).worthwhile
+    assert RoadNetwork(streets).worthwhile
+    plan = draw("\n".join(["=" * 80] * 80))
+    query = prepare_route(plan, Cell(0, 0), Cell(79, 79))
+    assert not isinstance(query, NoRoute)
+    assert not query.at_once
+    assert query.search().cost == find_along(plan.network, [Slot(0, 0)], [Slot(79, 79)]).cost == 158
+
+
 def test_one_way_and_closed_roads_have_their_say() -> None:
     plan = draw("=====\n.....")
     a, b = put(plan, "hut", 0, 1), put(plan, "hut", 4, 1)

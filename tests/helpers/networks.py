@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import SIDES, Slot
-from woven_locus.core.kernels.woven import NODES, RUNS
+from woven_locus.core.kernels.woven import CELLS, NODES, RUNS
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadTable, may_step
 
@@ -95,6 +95,7 @@ def kept_graph(network: RoadNetwork) -> Graph:
         group = frozenset(Slot(*at) for at in np.argwhere(labels == label).tolist())
         assert network.size(label) == len(group)
         groups.add(group)
+    assert int(w.head[CELLS]) == int((labels > 0).sum())
     assert not w.mark.any()
     assert not w.link.any()
     return nodes, runs, groups

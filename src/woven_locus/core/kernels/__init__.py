@@ -27,6 +27,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "trace": _junctions.trace,
     "travel": _journeys.travel,
     "spread_out": _journeys.spread_out,
+    "unwind": _journeys.unwind,
     "spell": _journeys.spell,
     "pour": _journeys.pour,
     "low_links": _lowlinks.low_links,
@@ -119,3 +120,8 @@ def explore(*args: Any) -> Any:
 def lay(*args: Any) -> Any:
     """See `laying.lay`."""
     return _active["lay"](*args)
+
+
+def unwind(*args: Any) -> Any:
+    """See `journeys.unwind`."""
+    return _active["unwind"](*args)

@@ -52,10 +52,12 @@ weave, trace = _woven["weave"], _woven["trace"]
 
 _travelled = _through(
     *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.bound),
-    *(journeys.travel, journeys.spread_out, journeys.spell, journeys.pour),
+    *(journeys.travel, journeys.spread_out, journeys.unwind, journeys.spell, journeys.pour),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
 )
-travel, spread_out, spell = (_travelled[name] for name in ("travel", "spread_out", "spell"))
+travel, spread_out, unwind, spell = (
+    _travelled[name] for name in ("travel", "spread_out", "unwind", "spell")
+)
 pour, low_links, explore, lay = (
     _travelled[name] for name in ("pour", "low_links", "explore", "lay")
 )
@@ -94,5 +96,6 @@ def warm() -> None:
     asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))
     steps = np.zeros(4, np.int32)
     explore(code, 2, 2, table, PLAIN.exits, 1.0, 1.0, 4, ends, ends, *asked, steps, steps.copy())
-    spell(code, PLAIN.costs, 2, 2, ends, one, one)
+    unwind(graph, runs, 1)
+    spell(graph.owner, code, PLAIN.costs, 2, 2, ends, one, one)
     lay(np.ones(4), np.zeros(4), 2, 2, 0.5, 0, 3, 1.0)

@@ -189,19 +189,47 @@ def spread_out(w, starts, spent, reverse, most, g, came):  # type: ignore[no-unt
     return order[:reached]
 
 
-def spell(road, costs, rows, cols, slots, sides, steps):  # type: ignore[no-untyped-def]
+def unwind(w, came, node):  # type: ignore[no-untyped-def]
+    """The runs by which a search came to a node, from its start on: (slots, sides, steps), int64, each run
+    from the node that it leaves, out of a side, for so many steps; and the start, a node."""
+    count = 0
+    here = node
+    while came[here]:
+        here = w.ends[came[here] >> 1, came[here] & 1]
+        count += 1
+    slots = np.empty(count, np.int64)
+    sides = np.empty(count, np.int64)
+    steps = np.empty(count, np.int64)
+    here = node
+    for k in range(count - 1, -1, -1):
+        run = came[here] >> 1
+        way = came[here] & 1
+        here = w.ends[run, way]
+        slots[k] = w.at[here]
+        sides[k] = w.side[run, way]
+        steps[k] = w.steps[run]
+    return slots, sides, steps, here
+
+
+def spell(owner, road, costs, rows, cols, slots, sides, steps):  # type: ignore[no-untyped-def]
     """The cells of legs along the road: each from a slot out of a side for so many steps, int64 flat,
-    the first cell of each leg left out."""
+    the first cell of each leg left out. owner : as in `Woven`."""
     out = np.empty(steps.sum(), np.int64)
     made = 0
     for k in range(len(slots)):
         slot = slots[k]
         side = sides[k]
-        for step in range(steps[k]):
+        left = steps[k]
+        while left > 0:
             slot = beyond(slot, side, rows, cols)
             out[made] = slot
             made += 1
-            if step + 1 < steps[k]:
+            left -= 1
+            if left == 0:
+                break
+            # Straight on as long as the same run lies there, which is a look at one cell instead of four.
+            ahead = beyond(slot, side, rows, cols)
+            if ahead < 0 or owner[slot] <= 0 or owner[ahead] != owner[slot]:
                 side = FIRST[joins(road, costs, slot, rows, cols) & ~(1 << (side + 2) % 4)]
     return out
 

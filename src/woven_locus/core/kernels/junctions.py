@@ -14,7 +14,7 @@ from __future__ import annotations
 import numpy as np
 
 from woven_locus.core.kernels.groups import regroup, root_of
-from woven_locus.core.kernels.woven import FREE_NODES, FREE_RUNS, NODES, RUNS, taken
+from woven_locus.core.kernels.woven import CELLS, FREE_NODES, FREE_RUNS, NODES, RUNS, taken
 
 # Which joins lead through a cell: two sides and no more.
 THROUGH = tuple(bits in (3, 5, 6, 9, 10, 12) for bits in range(16))
@@ -197,6 +197,7 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
             w.owner[slot] = 0
             if was[k]:
                 w.size[was[k]] -= 1
+                head[CELLS] -= 1
             continue
         if is_node(road, costs, doors, slot, rows, cols):
             node = -own if own < 0 else new_node(w, slot)
@@ -279,6 +280,7 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
                 made_claims += 1
             else:
                 fresh[root] += 1
+                head[CELLS] += 1
     for k in range(seeded):
         w.mark[seeds[k]] = 0
     regroup(w, seeds[:seeded], parent, fresh, claims[:made_claims], was)

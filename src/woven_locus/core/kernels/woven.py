@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 # Places in `Woven.head`.
-NODES, FREE_NODES, RUNS, FREE_RUNS, GROUPS, FREE_GROUPS, EPOCH = range(7)
+NODES, FREE_NODES, RUNS, FREE_RUNS, GROUPS, FREE_GROUPS, EPOCH, CELLS = range(8)
 
 
 class Woven(NamedTuple):
@@ -20,7 +20,7 @@ class Woven(NamedTuple):
     it leaves each.  steps : (M,) int32, 0 when free.  toll : (M, 2) float64, cost from the first end to the
     second and back, inf where a one-way cell forbids it.
     size : (N,) int64, road cells of each group.  free_* : stacks of unused numbers.  head : (8,) int64,
-    how much of each is in use; see the names above. EPOCH grows when groups split, join, come or go.
+    how much of each is in use; see the names above. EPOCH grows when groups split, join, come or go. CELLS counts those of the network.
     mark, link : (N,) int32, zero between calls: scratch.
     """
 

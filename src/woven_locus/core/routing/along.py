@@ -23,6 +23,18 @@ class Leg(NamedTuple):
     cost: float
 
 
+class _Legs(NamedTuple):
+    """Legs in order, as arrays (N,) int64."""
+
+    slots: npt.NDArray[np.int64]
+    sides: npt.NDArray[np.int64]
+    steps: npt.NDArray[np.int64]
+
+    @classmethod
+    def of(cls, leg: Leg) -> _Legs:
+        return cls(*(np.array([value], np.int64) for value in leg[:3]))
+
+
 class Terminal(NamedTuple):
     """A node next to an end of a route.  leg : the way there, or from there, None where the end is the
     node itself."""
@@ -68,10 +80,10 @@ class _Search:
         if out and back:
             cost, goal, explored = self._travel(out, back, goals)
         if direct is not None and direct.cost <= cost:
-            return self._path([direct], direct.cost, explored)
+            return self._path(_Legs.of(direct), direct.cost, explored)
         if goal < 0:
             return Path(np.empty((0, 2), np.int64), np.inf, explored)
-        return self._path(self._legs(out, back[goal]), cost, explored)
+        return self._path(self._way(out, back[goal]), cost, explored)
 
     def _travel(
         self, out: list[Terminal], back: list[Terminal], goals: list[int]
@@ -79,8 +91,7 @@ class _Search:
         network = self.network
         rows, cols = np.divmod(np.array(goals, np.int64), self.cols)
         box = np.array([rows.min(), cols.min(), rows.max(), cols.max()], np.int64)
-        open_costs = network.table.costs[np.isfinite(network.table.costs)]
-        least = float(open_costs.min())
+        least = network.least
         h_w, h_h = network.cell[0] * least, network.cell[1] * least
         self.scratch = network.scratch()
         found: tuple[float, int, int] = kernels.travel(
@@ -161,39 +172,30 @@ class _Search:
                             best = Leg(slot, side, steps, out)
         return best
 
-    def _legs(self, out: list[Terminal], goal: Terminal) -> list[Leg]:
-        """The way that the search found, read backwards from its goal."""
+    def _way(self, out: list[Terminal], goal: Terminal) -> _Legs:
+        """The way that the search found."""
         w = self.woven
-        _, came, _ = self.scratch
-        legs = [goal.leg] if goal.leg is not None else []
-        node = goal.node
-        while came[node]:
-            run, way = divmod(int(came[node]), 2)
-            node = int(w.ends[run, way])
-            legs.append(
-                Leg(
-                    int(w.at[node]),
-                    int(w.side[run, way]),
-                    int(w.steps[run]),
-                    float(w.toll[run, way]),
-                )
-            )
-        (start,) = (terminal for terminal in out if terminal.node == node)
+        slots, sides, steps, first = kernels.unwind(w, self.scratch[1], goal.node)
+        (start,) = (terminal for terminal in out if terminal.node == first)
+        parts = [_Legs(slots, sides, steps)]
         if start.leg is not None:
-            legs.append(start.leg)
-        return legs[::-1] or [Leg(int(w.at[node]), 0, 0, 0.0)]
+            parts.insert(0, _Legs.of(start.leg))
+        if goal.leg is not None:
+            parts.append(_Legs.of(goal.leg))
+        if len(slots) == 0 and len(parts) == 1:
+            return _Legs.of(Leg(int(w.at[first]), 0, 0, 0.0))
+        return _Legs(*(np.concatenate(each) for each in zip(*parts, strict=True)))
 
-    def _path(self, legs: list[Leg], cost: float, explored: int) -> Path:
+    def _path(self, legs: _Legs, cost: float, explored: int) -> Path:
         network = self.network
         flat = kernels.spell(
+            self.woven.owner,
             network.road.ravel(),
             network.table.costs,
             self.rows,
             self.cols,
-            np.array([leg.slot for leg in legs], np.int64),
-            np.array([leg.side for leg in legs], np.int64),
-            np.array([leg.steps for leg in legs], np.int64),
+            *legs,
         )
-        flat = np.concatenate(([legs[0].slot], flat))
+        flat = np.concatenate((legs.slots[:1], flat))
         slots: npt.NDArray[np.int64] = np.stack(np.divmod(flat, self.cols), axis=1)
         return Path(slots, cost, explored)

@@ -196,7 +196,7 @@ def prepare_route(
         off_road = np.ones(256, bool)
         off_road[ON_ROAD + 1 - len(plan.road_table) :] = False
         costs = np.where(off_road, costs * OFF_ROAD, costs)
-    by_graph = roads and manner.moves == 4 and manner.size == 1 and plan.network.woven is not None
+    by_graph = roads and manner.moves == 4 and manner.size == 1 and plan.network.worthwhile
     signs = roads and bool(plan.road_table.exits.any())
     return RouteQuery(
         start,

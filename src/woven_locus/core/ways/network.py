@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Box
-from woven_locus.core.kernels.woven import EPOCH, GROUPS, NODES, RUNS, Woven
+from woven_locus.core.kernels.woven import CELLS, EPOCH, FREE_NODES, GROUPS, NODES, RUNS, Woven
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 
 Slots = npt.NDArray[np.int64]
@@ -17,6 +17,8 @@ Slots = npt.NDArray[np.int64]
 # groups come from a pass in C, and the graph waits.
 TWIN_LIMIT = 4_000
 _SPARE = 256
+# Nodes of which a search looks at all within a frame; and those below which nothing else matters.
+_MOST_NODES, _FEW_NODES = 400_000, 4_000
 
 
 class RoadNetwork:
@@ -40,6 +42,7 @@ class RoadNetwork:
         self._woven: Woven | None = None
         self._dirty: list[Slots] = []
         self._epochs = 0  # those of graphs that were given up
+        self._present = np.zeros(256, bool)  # bytes that may lie somewhere
         self._scratch: tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]] | None = None
         self._stamp = 0
         self._plain: npt.NDArray[np.int32] | None = None
@@ -78,6 +81,7 @@ class RoadNetwork:
         compiled. Not to be changed, nor kept beyond the next edit."""
         if self._woven is None:
             cells = np.flatnonzero(self.road)
+            self._present = np.bincount(self.road.ravel()[cells], minlength=256) > 0
             if len(cells) > TWIN_LIMIT and not kernels.compiled_ready():
                 return None
             self._plain = None
@@ -90,9 +94,26 @@ class RoadNetwork:
             self._dirty.clear()
             flat = self.road.ravel()
             slots = slots[(flat[slots] != 0) | (self._woven.owner[slots] != 0)]
+            self._present[flat[slots]] = True
             self._make_room(len(slots))
             self._weave(slots)
         return self._woven
+
+    @property
+    def worthwhile(self) -> bool:
+        """Whether a route is found sooner over the graph than over the cells, and within a frame. On open
+        squares nearly every cell is a node."""
+        woven = self.woven
+        if woven is None:
+            return False
+        nodes = int(woven.head[NODES] - woven.head[FREE_NODES])
+        return nodes <= _FEW_NODES or (nodes <= _MOST_NODES and 3 * nodes <= woven.head[CELLS])
+
+    @property
+    def least(self) -> float:
+        """The lowest move cost of any class that lies somewhere, or did; no step costs less."""
+        known = self.table.costs[self._present & np.isfinite(self.table.costs)]
+        return float(known.min()) if len(known) else 1.0
 
     def scratch(self) -> tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]]:
         """Costs, how each node was come by, and when it was seen: arrays for searches of the graph, used
@@ -149,6 +170,7 @@ class RoadNetwork:
         assert woven is not None
         rows, cols = self.road.shape
         found: Slots = kernels.spell(
+            woven.owner,
             self.road.ravel(),
             self.table.costs,
             rows,
