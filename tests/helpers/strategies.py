@@ -229,7 +229,14 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bo
     elif what == 5:
         start = cell()
         run = [start.moved(k, 0) for k in range(int(rng.integers(1, 6)))]
-        history.do((edits.lay_road if rng.integers(3) else edits.raise_barrier)(plan, run))
+        if rng.integers(3):
+            history.do(edits.lay_road(plan, run, int(rng.integers(len(plan.road_table)))))
+        else:
+            history.do(edits.raise_barrier(plan, run))
+    elif what == 6 and rng.integers(3) == 0:
+        around = [cell() for _ in range(6)]
+        signs = [Sign(int(sign)) for sign in rng.integers(6, size=6)]
+        history.do(edits.put_signs(plan, around, signs))
     elif what == 6:
         history.do(edits.erase_road(plan, [cell() for _ in range(4)]))
     elif what == 7:

@@ -447,6 +447,17 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     assert "2 trips, at most 2 over one cell; 4 find no way." in panel.words.text()
     user.session.attempt(edits.lay_road, user.plan, [Cell(7, 4)])
     assert study.load.trips == 6  # worked out anew with the edit
+    user.choose(panel.trips, "Between those selected")
+    assert study.load is None
+    assert "Select the structures" in panel.words.text()
+    user.session.select_all([1, 2])
+    assert study.load.trips == 2
+    user.choose(panel.trips, "Those of the routes asked for")
+    assert "Ask for routes" in panel.words.text()
+    user.session.routes.ask(1, 3)
+    study.refresh()
+    assert study.load.trips == 1
+    user.session.select(0)
     user.choose(panel.shown, "Weak points")
     assert study.weak
     assert any(3 in weak.structures for weak in study.weak)

@@ -127,9 +127,18 @@ class Exchange:
         path = Path(chosen)
         path = path if path.suffix else path.with_suffix(form.suffix)
         plan = session.plan
+        # Of routes, those that were asked for; without any, all between structures that are joined.
+        pins = [(pin.start, pin.goal, pin.manner) for pin in session.routes.pins]
+
+        def write(_stopped: Callable[[], bool]) -> None:
+            if pins and name in (formats.ROUTES_CSV, formats.ROUTES_LINES):
+                formats.write_routes(plan.snapshot(), path, name, pins)
+            else:
+                form.write(plan.snapshot(), path, scale, base)
+
         session.jobs.start(
             f"Writing {path.name}",
-            lambda _stopped: form.write(plan.snapshot(), path, scale, base),
+            write,
             lambda _nothing: session.say(f"Wrote {path}"),
             self._failed,
         )

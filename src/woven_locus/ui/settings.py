@@ -12,7 +12,7 @@ from woven_locus.core.tools.heights import Sculpt
 from woven_locus.core.tools.lines import Brush
 from woven_locus.core.tools.way_strokes import Drawing
 from woven_locus.core.ways.roads import Sign
-from woven_locus.ui.stages import Filling, GroundTool, Shown, SurveyTool, Where
+from woven_locus.ui.stages import Filling, GroundTool, Shown, SurveyTool, Trips, Where
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,13 +48,14 @@ class BuildSettings:
 class WaysSettings:
     """drawing : how lines run.  block : erasing takes rectangles.  sign : what the sign tool puts up,
     NORTH for one way along the drag.  shown : what lies over the map.  band : seconds of a band of travel
-    time.  among : whether trips are those of all structures or of the selected ones."""
+    time.  trips : whose make the load."""
 
     drawing: Drawing = field(default_factory=Drawing)
     block: bool = False
     sign: Sign = Sign.NORTH
     shown: Shown = Shown.NOTHING
     band: float = 30.0
+    trips: Trips = Trips.ALL
 
 
 @dataclass(frozen=True, slots=True)

@@ -64,6 +64,14 @@ class WayTool(Enum):
     ROUTE = "Route"
 
 
+class Trips(Enum):
+    """Whose trips make the load."""
+
+    ALL = "Between all structures"
+    CHOSEN = "Between those selected"
+    PINNED = "Those of the routes asked for"
+
+
 class Shown(Enum):
     """What Ways lays over the map."""
 

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from woven_locus.core.editing import Notice
+from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Manner, NoRoute
 from woven_locus.core.routing.explain import Explained, Heuristic, compare, explain
@@ -21,7 +22,7 @@ from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.core.ways.misses import NearMiss, candidates
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.jobs.pool import AT_ONCE, Job
-from woven_locus.ui.stages import Shown, Stage
+from woven_locus.ui.stages import Shown, Stage, Trips
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
@@ -31,6 +32,13 @@ Times = npt.NDArray[np.float64]
 FEW_STRUCTURES = 60
 # Ticks in which a search is played, and how long one lasts.
 PLAY_TICKS, PLAY_MSEC = 240, 33
+
+
+_NO_TRIPS = {
+    Trips.ALL: "Trips need two structures.",
+    Trips.CHOSEN: "Select the structures between which the trips go.",
+    Trips.PINNED: "Ask for routes between structures first: each is a trip.",
+}
 
 
 class WayStudy(QObject):
@@ -97,7 +105,11 @@ class WayStudy(QObject):
             self.changed.emit()
 
     def _selected(self) -> None:
-        if self._session.ways.shown is Shown.TIME and self._session.stage is Stage.WAYS:
+        ways = self._session.ways
+        follows = ways.shown is Shown.TIME or (
+            ways.shown is Shown.LOAD and ways.trips is Trips.CHOSEN
+        )
+        if follows and self._session.stage is Stage.WAYS:
             self.refresh()
 
     def _stage(self) -> None:
@@ -132,17 +144,35 @@ class WayStudy(QObject):
                     self._timed,
                 )
         elif shown is Shown.LOAD:
-            numbers = session.chosen if len(session.chosen) > 1 else session.plan.register.numbers()
+            trips = self._trips()
             self.load = None
-            self._work(
-                f"Load of the trips of {len(numbers):,} structures",
-                lambda plan, stopped: road_load(plan, all_pairs(numbers), stopped),
-                self._loaded,
-            )
+            if not trips:
+                self.why = _NO_TRIPS[session.ways.trips]
+            else:
+                self._work(
+                    f"Load of the trips of {len(trips):,} structures",
+                    lambda plan, stopped: road_load(plan, trips, stopped),
+                    self._loaded,
+                )
         elif shown is Shown.WEAK:
             self.weak = None
             self._work("Weak points", lambda plan, _stopped: weak_points(plan), self._weakened)
         self.changed.emit()
+
+    def _trips(self) -> dict[int, list[tuple[int, float]]]:
+        session = self._session
+        if session.ways.trips is Trips.PINNED:
+            found: dict[int, list[tuple[int, float]]] = {}
+            for pin in session.routes.pins:
+                a, b = pin.start, pin.goal
+                # A cell is no structure, and a structure may be gone.
+                there = all(end in session.plan.register for end in pin.ends)
+                if not isinstance(a, Cell) and not isinstance(b, Cell) and there:
+                    found.setdefault(a, []).append((b, 1.0))
+            return found
+        chosen = session.ways.trips is Trips.CHOSEN
+        numbers = session.chosen if chosen else session.plan.register.numbers()
+        return all_pairs(numbers) if len(numbers) > 1 else {}
 
     def _work(
         self,

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QW
 
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
-from woven_locus.ui.stages import Shown
+from woven_locus.ui.stages import Shown, Trips
 from woven_locus.ui.theme import Theme, colour, number_font
 from woven_locus.ui.widgets import muted, quietly, world_box
 
@@ -52,6 +52,11 @@ class StudyPanel(QWidget):
         self.form = QFormLayout()
         self.form.addRow("Show", self.shown)
         self.form.addRow("A band", self.band)
+        self.trips = QComboBox()
+        self.trips.setAccessibleName("Whose trips make the load")
+        for trips in Trips:
+            self.trips.addItem(trips.value, trips)
+        self.form.addRow(self.trips)
         self.ramp = Ramp(theme)
         self.words = muted()
         self.again = QPushButton("Work it out again")
@@ -65,16 +70,22 @@ class StudyPanel(QWidget):
             lambda _at: session.study.show(self.shown.currentData())
         )
         self.band.valueChanged.connect(lambda seconds: session.set_ways(band=seconds))
+        self.trips.currentIndexChanged.connect(self._choose_trips)
         self.again.clicked.connect(session.study.refresh)
         session.study.changed.connect(self.show_found)
         session.tool_changed.connect(self.show_found)
         self.show_found()
 
+    def _choose_trips(self) -> None:
+        self._session.set_ways(trips=self.trips.currentData())
+        self._session.study.refresh()
+
     def show_found(self) -> None:
         session, study, ways = self._session, self._session.study, self._session.ways
         at = self.shown.findData(ways.shown)
         quietly(self.shown, lambda: self.shown.setCurrentIndex(at))
-        self.form.setRowVisible(1, ways.shown is Shown.TIME)
+        self.form.setRowVisible(self.band, ways.shown is Shown.TIME)
+        self.form.setRowVisible(self.trips, ways.shown is Shown.LOAD)
         self.again.setVisible(study.stale)
         scaled = ways.shown is Shown.TIME or (ways.shown is Shown.LOAD and study.load is not None)
         self.ramp.setVisible(scaled)
