@@ -15,14 +15,14 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-pictures-")
 
 import numpy as np
 from PyQt6.QtWidgets import QApplication, QWidget
+from road_shapes import ShapesChart
 
 from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.grid import BuildWindow, Rule, SnapSettings
-from woven_locus.core.grid.probe import Actor
+from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.render import Overlay
+from woven_locus.core.routing import Over
 from woven_locus.core.tools import edits, money
 from woven_locus.core.tools.lines import Brush
-from woven_locus.core.tools.window import set_window
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.files import pictures
@@ -31,12 +31,13 @@ from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
 from woven_locus.ui.bench.shelf.kind_sheet import KindSheet
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.charts import Chart
-from woven_locus.ui.stages import GroundTool, Stage, SurveyTool, WayTool, Where
+from woven_locus.ui.stages import GroundTool, Shown, Stage, WayTool, Where
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
 
 SIZE = (1280, 800)
+DOCS = Path("docs/screenshots")
 
 
 class Studio:
@@ -92,19 +93,6 @@ def survey(studio: Studio, dark: bool = False) -> QWidget:
         study.switch("half-even").click()
         study.switch("truncated").click()
     point(window, Cell(3, 21), 0.31, 0.62)
-    return window
-
-
-def survey_window(studio: Studio) -> QWidget:
-    window = studio.window()
-    session = window.session
-    session.attempt(set_window, session.plan, BuildWindow(Cell(12, 10), 31, 23))
-    session.set_survey(tool=SurveyTool.ACTOR, actor=Actor(Point(640, 690), 330, 60, 12, 2, 2))
-    survey_bench = window.bench.survey
-    survey_bench.sections["Window"].title.setChecked(True)
-    survey_bench.sections["Snapping rule"].title.setChecked(False)
-    window.tray.setCurrentWidget(window.tray.history)
-    point(window, Cell(8, 30))
     return window
 
 
@@ -234,13 +222,51 @@ def ways(studio: Studio, dark: bool = False) -> QWidget:
     session.set_stage(Stage.WAYS)
     session.set_way_tool(WayTool.ROUTE)
     session.routes.ask(1, 10)
-    if dark:
-        session.routes.ask(1, 11)
-        zoom_to(window, Cell(17, 26), 20)
-    else:
-        session.select(7)
-        zoom_to(window, Cell(34, 27), 24)
+    session.select(7)
+    zoom_to(window, Cell(34, 27), 24)
     point(window, Cell(31, 25))
+    return window
+
+
+def ways_explained(studio: Studio, dark: bool = False) -> QWidget:
+    """A search over the ground with diagonals, by every heuristic; stopped on its way."""
+    window = studio.window(dark)
+    session = window.session
+    session.set_stage(Stage.WAYS)
+    session.set_way_tool(WayTool.ROUTE)
+    session.routes.travel(Over.GROUND, 8, 1)
+    session.study.compare(session.routes.ask(1, 10))
+    session.study.look_at(session.study.compared[2])
+    session.study.set_step(session.study.explained.steps * 3 // 4)
+    point(window, Cell(24, 22))
+    return window
+
+
+def ways_misses(studio: Studio, dark: bool = False) -> QWidget:
+    """Near misses of each sort, and the road that would mend a broken route."""
+    window = studio.window(dark)
+    session, plan = window.session, window.session.plan
+    session.set_stage(Stage.WAYS)
+    session.attempt(edits.lay_road, plan, [Cell(col, 20) for col in range(27, 32)], 1)
+    session.attempt(edits.place, plan, "loom-hall", Cell(21, 28), 2, "2031-05-01T10:30:00Z")
+    session.routes.ask(1, 11)
+    session.routes.propose()
+    window.tray.setCurrentWidget(window.tray.findings)
+    zoom_to(window, Cell(22, 25), 24)
+    point(window, Cell(25, 30))
+    return window
+
+
+def ways_load(studio: Studio, dark: bool = False) -> QWidget:
+    window = studio.window(dark)
+    session = window.session
+    session.set_stage(Stage.WAYS)
+    session.attempt(edits.lay_road, session.plan, [Cell(16, 28)])
+    session.study.show(Shown.LOAD)
+    window.tray.setCurrentWidget(window.tray.findings)
+    zoom_to(window, Cell(24, 25), 20)
+    point(window, Cell(22, 31))
+    window.messages.hide()
     return window
 
 
@@ -270,7 +296,6 @@ def keys(studio: Studio) -> QWidget:
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey": survey,
     "survey-dark": lambda studio: survey(studio, dark=True),
-    "survey-window": survey_window,
     "grid": grid,
     "ground": ground,
     "ground-dark": lambda studio: ground(studio, dark=True),
@@ -283,7 +308,9 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "register": register,
     "funds": funds,
     "ways-route": ways,
-    "ways-broken-dark": lambda studio: ways(studio, dark=True),
+    "ways-misses-dark": lambda studio: ways_misses(studio, dark=True),
+    "ways-explained": ways_explained,
+    "ways-load-dark": lambda studio: ways_load(studio, dark=True),
     "traffic": traffic,
     "keys": keys,
 }
@@ -291,12 +318,15 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--out", type=Path, default=Path("docs/screenshots"))
+    parser.add_argument("--out", type=Path, default=DOCS)
     parser.add_argument("views", nargs="*", help=f"some of {', '.join(VIEWS)}; all by default")
     chosen = parser.parse_args()
     chosen.out.mkdir(parents=True, exist_ok=True)
     app = make_app([])
     studio = Studio(app, Theme(app))
+    if not chosen.views and chosen.out == DOCS:
+        # Beside the page that explains the numbering.
+        ShapesChart().grab().save(str(chosen.out.parent / "road-shapes.png"))
     for name in chosen.views or VIEWS:
         widget = VIEWS[name](studio)
         studio.settle()

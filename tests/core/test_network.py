@@ -11,6 +11,7 @@ from tests.helpers.networks import assert_network_is_current, kept_graph
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Box, Slot
 from woven_locus.core.kernels import groups
+from woven_locus.core.kernels.woven import Woven
 from woven_locus.core.ways import network as networks
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
@@ -128,3 +129,46 @@ def test_a_large_network_on_a_cold_cache_still_tells_its_groups(
     road[0, 2] = 1
     network.touch(Box(0, 2, 1, 3))
     assert network.size(network.group_at(0)) == 6
+
+
+def test_the_compiled_graph_is_its_twin_array_for_array(compiled_kernels: None) -> None:
+    rng = np.random.default_rng(12)
+    for _ in range(60):
+        shape = tuple(rng.integers(2, 16, 2).tolist())
+        road = (rng.random(shape) < rng.uniform(0.3, 0.9)).astype(np.uint8)
+        doors = (rng.random(shape) < 0.1).astype(np.uint8)
+        steps = [
+            (int(rng.integers(shape[0])), int(rng.integers(shape[1])), int(rng.integers(2)))
+            for _ in range(12)
+        ]
+        made = []
+        for compiled in (True, False):
+            layer = road.copy()
+            network = RoadNetwork(layer, TWO, doors, (2.0, 3.0))
+            if not compiled:
+                kernels.use_twins()
+            _ = network.woven
+            for row, col, code in steps:
+                layer[row, col] = code
+                network.touch(Box(row, col, row + 1, col + 1))
+                _ = network.woven
+            made.append(network.woven)
+            kernels.install()
+        for name, ours, theirs in zip(Woven._fields, *made, strict=True):  # type: ignore[arg-type]
+            np.testing.assert_array_equal(ours, theirs, err_msg=name)
+
+
+def test_room_is_made_as_the_network_grows() -> None:
+    road = np.zeros((40, 40), np.uint8)
+    network = RoadNetwork(road)
+    assert network.woven is not None
+    small = len(network.woven.at)
+    # A comb: every other row is street, every third cell between them a way across.
+    for row in range(0, 40, 2):
+        road[row] = 1
+        road[min(39, row + 1), ::3] = 1
+        network.touch(Box(row, 0, min(40, row + 2), 40))
+        _ = network.woven
+    assert len(network.woven.at) > small
+    assert_network_is_current(network, road)
+    assert network.least == 1.0

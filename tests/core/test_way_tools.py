@@ -97,6 +97,14 @@ def test_ends_snap_to_road_and_doors_within_reach() -> None:
     assert straight.cells[-1].row == 5
 
 
+@pytest.mark.parametrize("course", list(Course))
+def test_a_press_alone_lays_the_cell_that_was_pressed(course: Course) -> None:
+    plan = draw("===...\n......")
+    stroke = drawn(plan, Drawing(course, reach=1), (3, 0))
+    stroke.finish()
+    assert shown(plan) == ["====..", "......"]
+
+
 def test_a_line_laid_by_a_star_minds_terrain_turns_road_and_slope() -> None:
     bog = draw("ccccc\n.ccc.\n.....")
     assert all(cell.row == 2 for cell in lay_line(bog, [Cell(0, 2), Cell(4, 2)], Weights()))

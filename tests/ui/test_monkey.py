@@ -61,6 +61,9 @@ KEYS = [
     "Shift+Left",
     "Shift+Up",
     "Ctrl+PgUp",
+    *"SUI",
+    *(f"Shift+{key}" for key in "DBEPSFAXJMUI"),
+    "Ctrl+Return",
 ]
 PLANS: dict[str, Callable[[], Plan]] = {
     "vale": open_demo,
@@ -108,7 +111,13 @@ class Monkey:
         elif what <= 6:
             self.drag(keys)
         elif what == 10:
-            box = user.window.bench.ground.view.overlay
+            ways = user.window.bench.ways
+            boxes = [
+                user.window.bench.ground.view.overlay,
+                *(ways.line.course, ways.line.kind, ways.sign.sign, ways.route.over),
+                *(ways.study.shown, ways.study.trips),
+            ]
+            box = boxes[rng.integers(len(boxes))]
             box.setCurrentIndex(int(rng.integers(box.count())))
         elif what == 7:
             at = QPointF(self.place())

@@ -51,7 +51,7 @@ STEPS = (
     ),
     Step(
         "Is it joined?",
-        "Two structures carry a broken thread. With “Find a route”, click the loom hall S1 and then "
+        "Four structures carry a broken thread. With the tool “Route”, click the loom hall S1 and then "
         "the dye works S11 in the south-west: the break is shown. Draw one cell of road across it.",
         Stage.WAYS,
     ),

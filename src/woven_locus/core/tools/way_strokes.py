@@ -67,6 +67,7 @@ class LineStroke(Stroke):
         self.verdict: Verdict = self._judged([])
 
     def start(self, cell: Cell) -> None:
+        self._pressed = cell
         self.first = caught(self.plan, cell, self.drawing.reach, self.what)
         self._trail = [self.first.cell]
         self.to(cell)
@@ -79,9 +80,9 @@ class LineStroke(Stroke):
         self.last = caught(self.plan, end, self.drawing.reach, self.what)
         if self._held and first.col != self.last.cell.col and first.row != self.last.cell.row:
             self.last = Caught(end)  # straightness goes before snapping
-        if len(self._trail) == 1 and cell == first:
-            # A press alone is one cell, whatever else is near.
-            self.last = Caught(first, self.first.to if self.first else "")
+        if cell == self._pressed:
+            # A press alone reaches no further than itself.
+            self.last = Caught(cell)
         if not self._held and cell != self._trail[-1]:
             self._trail += staircase(self._trail[-1], cell)[1:]
         self.again()

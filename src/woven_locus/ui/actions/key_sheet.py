@@ -27,8 +27,8 @@ if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
 _COLUMNS = (
-    ("Plan", "On the sheet", "Help"),
-    ("Edit", "Stage"),
+    ("Plan", "Stage", "Help"),
+    ("Edit",),
     ("View", "Build"),
     ("Survey", "Ground"),
     ("Ways",),
@@ -73,7 +73,7 @@ class KeySheet(QDialog):
     def _page(self, columns: tuple[tuple[str, ...], ...], keyed: bool) -> QWidget:
         """Actions that are made with a key, or those without, menu by menu."""
         grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
+        grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(1)
         for at, menus in enumerate(columns):
             line = 0
@@ -82,23 +82,22 @@ class KeySheet(QDialog):
                 line = self._fill(grid, menu, 2 * at, line + 1, keyed)
             grid.setRowStretch(line, 1)
         page = QWidget()
-        page.setLayout(grid)
+        column = QVBoxLayout(page)
+        column.addLayout(grid)
+        if keyed:
+            column.addSpacing(6)
+            column.addWidget(heading("On the sheet"))
+            column.addLayout(_sheet_keys())
         return page
 
     def _fill(self, grid: QGridLayout, menu: str, column: int, line: int, keyed: bool) -> int:
-        if menu == "On the sheet":
-            for key, words in SHEET_KEYS:
-                grid.addWidget(figures(key), line, column)
-                grid.addWidget(_words(words), line, column + 1)
-                line += 1
-            return line
         for action in ACTIONS:
             if action.menu.replace("&", "") != menu or bool(action.key) is not keyed:
                 continue
             text = action.text.replace("&", "").rstrip("…")
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
-            edit.setFixedWidth(88)
+            edit.setFixedWidth(98)
             edit.setAccessibleName(f"Key for: {text}")
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit
@@ -126,6 +125,18 @@ class KeySheet(QDialog):
         self.problem.setText("")
         for name, edit in self.edits.items():
             edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
+
+
+def _sheet_keys() -> QGridLayout:
+    """What is pressed on the sheet and is no action, in three columns."""
+    grid = QGridLayout()
+    grid.setHorizontalSpacing(10)
+    grid.setVerticalSpacing(2)
+    for at, (key, words) in enumerate(SHEET_KEYS):
+        row, pair = divmod(at, 3)
+        grid.addWidget(figures(key), row, 2 * pair)
+        grid.addWidget(_words(words), row, 2 * pair + 1)
+    return grid
 
 
 def _scrolled(page: QWidget) -> QScrollArea:

@@ -13,6 +13,17 @@ if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
 
+_WORDS = {
+    WayTool.ROAD: "Draw a road",
+    WayTool.BARRIER: "Draw a barrier",
+    WayTool.ERASE: "Erase roads",
+    WayTool.PUSH: "Push a piece",
+    WayTool.SIGN: "Sign a road",
+    WayTool.ROUTE: "Find a route",
+    WayTool.SELECT: "Select",
+}
+
+
 def _in_ways(window: Window) -> bool:
     return window.session.stage is Stage.WAYS
 
@@ -71,7 +82,7 @@ WAYS: tuple[Action, ...] = (
         Action(
             f"ways.{tool.name.lower()}",
             "&Ways",
-            TOOLS[tool][2].split(":")[0] if tool is not WayTool.ROUTE else "Find a route",
+            _WORDS[tool],
             TOOLS[tool][1],
             lambda w, tool=tool: w.session.set_way_tool(tool),  # type: ignore[misc]
             _in_ways,

@@ -50,7 +50,7 @@ class RoutesTable(QWidget):
             if width:
                 self.table.setColumnWidth(column, width)
         self.empty = muted(
-            "No routes yet. In Ways, choose “Find a route”, then click two structures on the sheet."
+            "No routes yet. In Ways, take the tool “Route”, then click two structures on the sheet."
         )
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)

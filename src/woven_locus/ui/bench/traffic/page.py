@@ -95,7 +95,7 @@ class TrafficPage(Page):
         self.send.setEnabled(whole)
         if keeper.current is None:
             self.why.setText(
-                "No route yet: in Ways, choose “Find a route” and click two structures."
+                "No route yet: in Ways, take the tool “Route” and click two structures."
             )
         elif whole:
             assert isinstance(keeper.current.answer, Route)

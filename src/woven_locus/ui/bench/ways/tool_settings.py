@@ -186,6 +186,13 @@ class RouteSettings(QWidget):
         self.over.currentIndexChanged.connect(self._choose)
         self.moves.currentIndexChanged.connect(self._choose)
         self.size.valueChanged.connect(self._choose)
+        session.routes.changed.connect(self._show)
+
+    def _show(self) -> None:
+        manner = self._session.routes.manner
+        for box, value in ((self.over, manner.over), (self.moves, manner.moves)):
+            quietly(box, lambda box=box, value=value: box.setCurrentIndex(box.findData(value)))
+        quietly(self.size, lambda: self.size.setValue(manner.size))
 
     def _choose(self) -> None:
         self._session.routes.travel(
