@@ -299,6 +299,22 @@ def test_roads_are_signed_along_the_drag_but_for_junctions_and_ends() -> None:
     assert history.entries[1:] == ["Closed 1 cell of road", "Opened 5 cells of road"]
 
 
+def test_a_drag_that_crosses_itself_signs_each_cell_as_it_was_last_passed() -> None:
+    plan = draw("======")
+    stroke = SignStroke(plan, History(plan), Sign.NORTH)
+    stroke.start(Cell(1, 0))
+    for col in (4, 1, 3):
+        stroke.to(Cell(col, 0))
+    assert dict(stroke.signs()) == {
+        Cell(1, 0): Sign.EAST,
+        Cell(2, 0): Sign.EAST,
+        Cell(3, 0): Sign.EAST,
+        Cell(4, 0): Sign.WEST,
+    }
+    stroke.to(Cell(3, 0), held=True)
+    assert dict(stroke.signs())[Cell(2, 0)] is Sign.EAST
+
+
 def test_a_rectangle_of_road_and_barrier_is_erased_and_a_road_is_split() -> None:
     plan = draw("=====\n=...=\n=====")
     history = History(plan)

@@ -196,31 +196,29 @@ class SignStroke(LineStroke):
         return Verdict((), (), ())
 
     def signs(self) -> list[tuple[Cell, Sign]]:
-        """What each cell would get: junctions are left open, since a one-way cell has one way out."""
-        spec, road = self.plan.spec, self.plan.road
-        found: list[tuple[Cell, Sign]] = []
-        for k, cell in enumerate(self.cells):
-            if not spec.contains(cell) or not road[spec.slot(cell)]:
-                continue
-            if self.sign in (Sign.NONE, Sign.CLOSED):
-                found.append((cell, self.sign))
-                continue
-            after = self.cells[k + 1] if k + 1 < len(self.cells) else None
-            before = self.cells[k - 1] if k else None
-            if after is not None and spec.contains(after) and road[spec.slot(after)]:
-                side = SIDES.index((after.row - cell.row, after.col - cell.col))
-            elif before is not None:
-                side = SIDES.index((cell.row - before.row, cell.col - before.col))
+        """What each cell would get: junctions and ends are left open, since a one-way cell has one way out.
+        Where the drag came past twice, the last time counts."""
+        path = self.cells if self._held else self._trail
+        if self.sign in (Sign.NONE, Sign.CLOSED):
+            return [(cell, self.sign) for cell in dict.fromkeys(path) if self._is_road(cell)]
+        found: dict[Cell, Sign] = {}
+        for k, cell in enumerate(path):
+            after = path[k + 1] if k + 1 < len(path) else None
+            if after is None or not self._is_road(after):
+                # The drag ends here: on as it came.
+                if k == 0:
+                    continue
+                side = _side(path[k - 1], cell)
             else:
-                continue
-            near = (cell.moved(c, r) for r, c in SIDES)
-            ways = sum(1 for n in near if spec.contains(n) and road[spec.slot(n)])
-            # An end that leads nowhere would be a trap.
-            ahead = _step(cell, side)
-            leads = spec.contains(ahead) and bool(road[spec.slot(ahead)])
-            if ways == 2 and leads:
-                found.append((cell, Sign(side + 1)))
-        return found
+                side = _side(cell, after)
+            ways = sum(1 for turn in range(4) if self._is_road(_step(cell, turn)))
+            if self._is_road(cell) and ways == 2 and self._is_road(_step(cell, side)):
+                found[cell] = Sign(side + 1)
+        return list(found.items())
+
+    def _is_road(self, cell: Cell) -> bool:
+        spec = self.plan.spec
+        return spec.contains(cell) and bool(self.plan.road[spec.slot(cell)])
 
     def finish(self) -> None:
         signs = self.signs()
@@ -228,6 +226,11 @@ class SignStroke(LineStroke):
         count = len(signs)
         verb = {Sign.NONE: "Opened", Sign.CLOSED: "Closed"}.get(self.sign, "Made one-way")
         self.history.do(Edit(f"{verb} {count} cell{'s' * (count != 1)} of road", edit.changes))
+
+
+def _side(a: Cell, b: Cell) -> int:
+    """The side of a cell beyond which its neighbour lies."""
+    return SIDES.index((b.row - a.row, b.col - a.col))
 
 
 def _step(cell: Cell, side: int) -> Cell:
