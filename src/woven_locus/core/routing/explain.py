@@ -57,7 +57,8 @@ class Explained:
     steps : cells expanded.  seconds : that it took.
     g : (H, W) float64, cost from the start, of cells that were opened.  order, opened : (H, W) int32, the
     step at which a cell was expanded and opened, 0 for never.  goals : where it was to end.
-    scale : (3,) what a column, a row and a diagonal cost at least.  weight : on the heuristic.
+    highest : cost from the start of any cell that was expanded.
+    scale : (3,) what a column, a row and a diagonal cost at least.
     """
 
     heuristic: Heuristic
@@ -71,6 +72,7 @@ class Explained:
     goals: tuple[Slot, ...]
     scale: tuple[float, float, float]
     moves: int
+    highest: float
 
     def h(self, slot: Slot) -> float:
         """The estimate at a cell."""
@@ -162,6 +164,7 @@ def explain(
         tuple(goals),
         (width * least, height * least, float(np.hypot(width, height)) * least),
         manner.moves,
+        float(g[order > 0].max()) if steps else 0.0,
     )
 
 

@@ -6,6 +6,9 @@ Classes differ in lightness first, and carry a letter or a number where there is
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -18,6 +21,7 @@ from woven_locus.ui.stages import Shown, Stage
 from woven_locus.ui.theme import colour, number_font
 
 Codes = npt.NDArray[np.uint8]
+Slices = tuple[slice, slice]
 
 BANDS = 8
 # Cells looked at for one of the screen, along each axis.
@@ -71,14 +75,16 @@ class Sample:
 
     def most(self, layer: npt.NDArray[np.generic]) -> npt.NDArray[np.generic]:
         """The largest of a few cells in each place of the sample, so that thin lines are not lost."""
-        if self.skip == 1:
-            return self.of(layer)
-        best = self.of(layer).copy()
-        every = max(1, self.skip // _LOOKS)
-        for r in range(0, self.skip, every):
-            for c in range(0, self.skip, every):
-                box = self.box
-                part = layer[box.r0 + r : box.r1 : self.skip, box.c0 + c : box.c1 : self.skip]
+        return self.most_of(lambda at: layer[at])
+
+    def most_of(self, look: Callable[[Slices], npt.NDArray[Any]]) -> npt.NDArray[Any]:
+        """As `most`, of what `look` says of a part of the plan."""
+        box, skip = self.box, self.skip
+        best = look((slice(box.r0, box.r1, skip), slice(box.c0, box.c1, skip))).copy()
+        every = max(1, skip // _LOOKS)
+        for r in range(0, skip, every):
+            for c in range(0, skip, every):
+                part = look((slice(box.r0 + r, box.r1, skip), slice(box.c0 + c, box.c1, skip)))
                 held = best[: part.shape[0], : part.shape[1]]
                 np.maximum(held, part, out=held)
         return best
@@ -182,18 +188,20 @@ def letters(group: int) -> str:
 def _explained(canvas: Canvas, said: Explained) -> None:
     study = canvas.session.study
     sample = Sample(canvas)
-    order = np.asarray(sample.of(said.order), np.int64)
-    opened = np.asarray(sample.of(said.opened), np.int64)
-    closed = (order > 0) & (order <= study.step)
-    if study.by_cost:
-        g = np.asarray(sample.of(said.g))
-        top = float(said.g[said.opened > 0].max()) if said.steps else 1.0
-        rank = np.where(closed, g, 0) / (top or 1.0)
-    else:
-        rank = order / max(1, said.steps)
-    codes = np.zeros(order.shape, np.uint8)
-    codes[closed] = np.minimum((rank[closed] * BANDS).astype(np.uint8), BANDS - 1) + 1
-    front = (opened > 0) & (opened <= study.step) & ~closed
+    step, top = study.step, said.highest or 1.0
+
+    def rank(at: Slices) -> npt.NDArray[np.float64]:
+        """Of closed cells, from just above 0 to 1; 0 of all others. `g` is only set where one was opened."""
+        order = said.order[at]
+        closed = (order > 0) & (order <= step)
+        by = said.g[at] / top if study.by_cost else order / max(1, said.steps)
+        return np.where(closed, np.maximum(by, 1e-9), 0.0)
+
+    ranks = sample.most_of(rank)
+    seen = sample.most_of(lambda at: (said.opened[at] > 0) & (said.opened[at] <= step))
+    codes = np.where(ranks > 0, np.minimum((ranks * BANDS).astype(np.uint8), BANDS - 1) + 1, 0)
+    codes = codes.astype(np.uint8)
+    front = seen & (codes == 0)
     codes[front] = OPEN_CODE
     front_dye = rgb("#5B86A8")
     colours = [*ramp(canvas.palette.dark), tuple(int(part) for part in front_dye)]
