@@ -102,6 +102,10 @@ class SearchTab(QWidget):
         session.hovered.connect(self._read)
         self._show()
 
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._read()
+
     def _compare(self) -> None:
         pin = self._session.study.asked or self._session.routes.current
         if pin is not None:

@@ -1,8 +1,8 @@
-"""The tray: register, history, routes, the snap study, charts and funds."""
+"""The tray: register, history, routes, findings, a search explained, charts, funds and the snap study."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QTabWidget
+from PyQt6.QtWidgets import QTabWidget, QWidget
 
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
@@ -33,21 +33,24 @@ class Tray(QTabWidget):
         self.charts = ChartsTab(session, theme)
         self.findings = FindingsTab(session)
         self.search = SearchTab(session)
-        self.addTab(self.register_tab, "Register")
-        self.addTab(self.history, "History")
-        self.addTab(self.routes, "Routes")
-        self.addTab(self.study, "Snap study")
-        self.addTab(self.charts, "Charts")
-        self.addTab(self.funds, "Funds")
-        self.addTab(self.findings, "Findings")
-        self.addTab(self.search, "Search")
+        for tab, name in (
+            (self.register_tab, "Register"),
+            (self.history, "History"),
+            (self.routes, "Routes"),
+            (self.findings, "Findings"),
+            (self.search, "Search"),
+            (self.charts, "Charts"),
+            (self.funds, "Funds"),
+            (self.study, "Snap study"),
+        ):
+            self.addTab(tab, name)
         self.setMinimumHeight(96)
-        self._at_stage: dict[Stage, int] = {
-            Stage.SURVEY: 3,
-            Stage.GROUND: 1,
-            Stage.BUILD: 0,
-            Stage.WAYS: 2,
-            Stage.TRAFFIC: 2,
+        self._at_stage: dict[Stage, QWidget] = {
+            Stage.SURVEY: self.study,
+            Stage.GROUND: self.history,
+            Stage.BUILD: self.register_tab,
+            Stage.WAYS: self.routes,
+            Stage.TRAFFIC: self.routes,
         }
         session.stage_changed.connect(self._stage)
         session.profiled.connect(self._show_profile)
@@ -62,7 +65,7 @@ class Tray(QTabWidget):
         """A stage brings the tab that goes with it."""
         tab = self._at_stage.get(self._session.stage)
         if tab is not None:
-            self.setCurrentIndex(tab)
+            self.setCurrentWidget(tab)
 
     def _explained(self) -> None:
         """An explained search brings its tab, once."""
