@@ -124,7 +124,10 @@ def test_a_line_that_cannot_be_laid_says_so(make_window: Make) -> None:
     user = ways(make_window, "...k...\n...k...")
     user.choose(user.window.bench.ways.line.course, "Laid by A*")
     user.drag((0, 0), (6, 0))
-    assert user.said == "No line was found near there; draw around what is in the way"
+    why = "no way was found near there; draw around what is in the way"
+    assert user.said == f"No road was laid: {why}"
+    user.drag((0, 0), (3, 0))
+    assert "it cannot start or end there: Cliff cannot be built on" in user.said
     assert not user.plan.road.any()
     user.key("Ctrl+Return")
     assert not user.plan.road.any()

@@ -85,10 +85,14 @@ class RoadTool(StrokeTool):
             self._bending = None
         elif line is not None and line.drawing.course is Course.LAID and len(line.cells) != 1:
             if line.lost:
-                self.cancel()
-                self.session.say(
-                    "No line was found near there; draw around what is in the way", "no"
+                ends = self._judged(
+                    [end.cell for end in (line.first, line.last) if end is not None]
                 )
+                why = "no way was found near there; draw around what is in the way"
+                if not ends:
+                    why = f"it cannot start or end there: {ends.sentence()}"
+                self.cancel()
+                self.session.say(f"No {self.what.lower()} was laid: {why}", "no")
                 return
             self.waiting = True
             self.session.tool_changed.emit()
