@@ -7,11 +7,8 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -22,6 +19,7 @@ from woven_locus.core.tools.mending import mend
 from woven_locus.core.ways.misses import NearMiss
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Shown
+from woven_locus.ui.tables import reading_table
 from woven_locus.ui.widgets import muted
 
 COLUMNS = ("What", "Cell", "Finding", "Mend")
@@ -70,25 +68,7 @@ class FindingsTab(QWidget):
         super().__init__()
         self._session = session
         self.rows: list[Finding] = []
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setAccessibleName("Findings")
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setAlternatingRowColors(True)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert rows is not None
-        assert columns is not None
-        rows.hide()
-        rows.setDefaultSectionSize(22)
-        columns.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
-        columns.setHighlightSections(False)
-        columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in ((0, 128), (1, 66), (3, 92)):
-            self.table.setColumnWidth(column, width)
+        self.table = reading_table(COLUMNS, "Findings", 2, {0: 128, 1: 66, 3: 92})
         self.empty = muted("Nothing to find fault with.")
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)

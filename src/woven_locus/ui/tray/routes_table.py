@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -17,6 +14,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.routing import NoRoute
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.session import Session
+from woven_locus.ui.tables import reading_table
 from woven_locus.ui.theme import number_font
 from woven_locus.ui.widgets import muted
 
@@ -27,28 +25,9 @@ class RoutesTable(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setAccessibleName("Routes kept current")
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setAlternatingRowColors(True)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
+        widths = {1: 54, 2: 52, 3: 58, 4: 58, 5: 48, 6: 70, 7: 110}
+        self.table = reading_table(COLUMNS, "Routes kept current", 0, widths)
         self.table.setFont(number_font(9))
-        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert rows is not None
-        assert columns is not None
-        rows.hide()
-        rows.setDefaultSectionSize(22)
-        columns.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        columns.setMinimumSectionSize(40)
-        columns.setHighlightSections(False)
-        columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate((0, 54, 52, 58, 58, 48, 70, 110)):
-            if width:
-                self.table.setColumnWidth(column, width)
         self.empty = muted(
             "No routes yet. In Ways, take the tool “Route”, then click two structures on the sheet."
         )

@@ -6,13 +6,10 @@ import math
 
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
     QPushButton,
     QSlider,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -22,6 +19,7 @@ from woven_locus.core.geometry import cell_text
 from woven_locus.core.routing import Route
 from woven_locus.core.routing.explain import CLOSED, UNSEEN, WEIGHT, Explained, Heuristic
 from woven_locus.ui.session import Session
+from woven_locus.ui.tables import reading_table
 from woven_locus.ui.theme import number_font
 from woven_locus.ui.widgets import figures, muted, quietly
 
@@ -38,24 +36,9 @@ class SearchTab(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setAccessibleName("Heuristics side by side")
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
+        widths = {1: 72, 2: 72, 3: 92, 4: 80}
+        self.table = reading_table(COLUMNS, "Heuristics side by side", 0, widths)
         self.table.setFont(number_font(9))
-        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert rows is not None
-        assert columns is not None
-        rows.hide()
-        rows.setDefaultSectionSize(22)
-        columns.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        columns.setHighlightSections(False)
-        for column, width in ((1, 72), (2, 72), (3, 92), (4, 80)):
-            self.table.setColumnWidth(column, width)
         self.words = muted()
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setAccessibleName("Step of the search")

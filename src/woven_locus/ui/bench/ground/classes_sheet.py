@@ -10,7 +10,6 @@ from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QColorDialog,
     QComboBox,
@@ -19,7 +18,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -31,6 +29,7 @@ from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.tools import terrain_classes
 from woven_locus.ui.jobs.pool import AT_ONCE
 from woven_locus.ui.session import Session
+from woven_locus.ui.tables import plain_table
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted
 
@@ -47,16 +46,7 @@ class ClassesSheet(QDialog):
         self._session, self._theme = session, theme
         self._filling = False
         self.choose_dye: Callable[[str], str] = self._ask_dye
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setAccessibleName("Terrain classes")
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setShowGrid(False)
-        rows = self.table.verticalHeader()
-        assert rows is not None
-        rows.hide()
-        rows.setDefaultSectionSize(34)
+        self.table = plain_table(COLUMNS, "Terrain classes", 34)
         for column, width in enumerate((150, 56, 56, 62, 88, 96, 104, 92)):
             self.table.setColumnWidth(column, width)
         self.problem = QLabel()

@@ -11,9 +11,9 @@ from woven_locus.ui.bench.ground.scatter_sheet import ScatterSheet
 from woven_locus.ui.bench.ground.tool_panel import (
     BRUSHES,
     BrushPanel,
+    GroundTools,
     ObstaclePanel,
     SculptPanel,
-    ToolButtons,
 )
 from woven_locus.ui.bench.ground.view_panel import ViewPanel
 from woven_locus.ui.session import Session
@@ -28,7 +28,7 @@ class GroundPage(Page):
         self._session, self._theme = session, theme
         self.column.setSpacing(6)
         self.column.addWidget(heading("Tool"))
-        self.tools = ToolButtons(session, theme)
+        self.tools = GroundTools(session, theme)
         self.column.addWidget(self.tools)
         self.brush = BrushPanel(session)
         self.sculpt = SculptPanel(session)

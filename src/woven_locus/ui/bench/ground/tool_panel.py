@@ -6,11 +6,9 @@ from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QButtonGroup,
     QCheckBox,
     QComboBox,
     QFormLayout,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -22,7 +20,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.tools.heights import HIGHEST, Sculpt
 from woven_locus.core.tools.lines import LARGEST_BRUSH
-from woven_locus.ui.icons import dress
+from woven_locus.ui.bench.tool_buttons import ToolButtons
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import GroundTool
 from woven_locus.ui.theme import Theme
@@ -44,41 +42,15 @@ TOOLS = {
 BRUSHES = (GroundTool.BRUSH, GroundTool.LINE, GroundTool.SCULPT)
 
 
-class ToolButtons(QWidget):
-    """One button a tool, two to a row."""
-
+class GroundTools(ToolButtons[GroundTool]):
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self._session, self._theme = session, theme
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(4)
-        group = QButtonGroup(self)
-        self.buttons: dict[GroundTool, QPushButton] = {}
-        for at, (tool, (_icon, key, words)) in enumerate(TOOLS.items()):
-            button = QPushButton(tool.value)
-            button.setCheckable(True)
-            button.setToolTip(f"{words} ({key})")
-            button.setStyleSheet("text-align: left; padding-left: 6px; padding-right: 4px;")
-            button.clicked.connect(lambda _on, tool=tool: self._take(tool))
-            group.addButton(button)
-            grid.addWidget(button, at // 2, at % 2)
-            self.buttons[tool] = button
-        theme.changed.connect(self._dress)
-        session.tool_changed.connect(self._show)
-        self._dress()
-        self._show()
+        def take(tool: GroundTool) -> None:
+            session.set_ground(tool=tool)
+            session.taken_up.emit()
 
-    def _dress(self) -> None:
-        for tool, button in self.buttons.items():
-            dress(button, TOOLS[tool][0], self._theme.palette)
-
-    def _take(self, tool: GroundTool) -> None:
-        self._session.set_ground(tool=tool)
-        self._session.taken_up.emit()
-
-    def _show(self) -> None:
-        self.buttons[self._session.ground.tool].setChecked(True)
+        super().__init__(TOOLS, theme, take)
+        session.tool_changed.connect(lambda: self.show_chosen(session.ground.tool))
+        self.show_chosen(session.ground.tool)
 
 
 class BrushPanel(QWidget):

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
+from woven_locus.ui.bench.tool_buttons import ToolButtons
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
 from woven_locus.ui.bench.ways.study_panel import StudyPanel
@@ -14,7 +15,6 @@ from woven_locus.ui.bench.ways.tool_settings import (
     RouteSettings,
     SignSettings,
 )
-from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import WayTool
 from woven_locus.ui.theme import Theme
@@ -37,20 +37,9 @@ class WaysPage(Page):
         super().__init__("bench")
         self._session, self._theme = session, theme
         self.column.addWidget(heading("Tool"))
-        group = QButtonGroup(self)
-        grid = QGridLayout()
-        grid.setSpacing(4)
-        self.tools: dict[WayTool, QPushButton] = {}
-        for at, (tool, (_icon, key, words)) in enumerate(TOOLS.items()):
-            button = QPushButton(tool.value)
-            button.setCheckable(True)
-            button.setToolTip(f"{words} ({key})")
-            button.setStyleSheet("text-align: left; padding-left: 6px; padding-right: 4px;")
-            button.clicked.connect(lambda _on, tool=tool: self._take(tool))
-            group.addButton(button)
-            grid.addWidget(button, at // 2, at % 2)
-            self.tools[tool] = button
-        self.column.addLayout(grid)
+        self.tool_buttons = ToolButtons(TOOLS, theme, self._take)
+        self.tools = self.tool_buttons.buttons
+        self.column.addWidget(self.tool_buttons)
         self.line, self.erase = LineSettings(session), EraseSettings(session)
         self.sign, self.push = SignSettings(session), PushSettings()
         self.route = RouteSettings(session)
@@ -85,14 +74,8 @@ class WaysPage(Page):
         session.changed.connect(lambda _notice: self._show_links())
         session.replaced.connect(self._show_links)
         session.stage_changed.connect(self._show_links)
-        theme.changed.connect(self._dress)
-        self._dress()
         self._show()
         self._show_links()
-
-    def _dress(self) -> None:
-        for tool, button in self.tools.items():
-            dress(button, TOOLS[tool][0], self._theme.palette)
 
     def _take(self, tool: WayTool) -> None:
         self._session.set_way_tool(tool)
@@ -100,7 +83,7 @@ class WaysPage(Page):
 
     def _show(self) -> None:
         tool = self._session.way_tool
-        self.tools[tool].setChecked(True)
+        self.tool_buttons.show_chosen(tool)
         for panel in dict.fromkeys(self._of.values()):
             panel.setVisible(panel is self._of.get(tool))
         self.line.show_chosen()

@@ -8,14 +8,12 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QColorDialog,
     QDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -26,6 +24,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.tools import road_classes
 from woven_locus.core.ways.roads import MOST_LANES, RoadClass
 from woven_locus.ui.session import Session
+from woven_locus.ui.tables import plain_table
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted, whole_box
 
@@ -41,16 +40,7 @@ class RoadsSheet(QDialog):
         self._session = session
         self._filling = False
         self.choose_dye: Callable[[str], str] = self._ask_dye
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setAccessibleName("Road classes")
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setShowGrid(False)
-        rows = self.table.verticalHeader()
-        assert rows is not None
-        rows.hide()
-        rows.setDefaultSectionSize(34)
+        self.table = plain_table(COLUMNS, "Road classes", 34)
         for column, width in enumerate((180, 90, 90, 70, 100, 80)):
             self.table.setColumnWidth(column, width)
         self.problem = QLabel()

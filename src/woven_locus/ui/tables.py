@@ -1,0 +1,42 @@
+"""Tables that are read, and tables whose cells are widgets, made alike."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget
+
+
+def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWidget:
+    """A table of whole rows, one of which can be selected. name : its accessible name."""
+    table = QTableWidget(0, len(columns))
+    table.setHorizontalHeaderLabels(list(columns))
+    table.setAccessibleName(name)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setShowGrid(False)
+    rows = table.verticalHeader()
+    assert rows is not None
+    rows.hide()
+    rows.setDefaultSectionSize(row_height)
+    return table
+
+
+def reading_table(
+    columns: Sequence[str], name: str, stretch: int, widths: dict[int, int]
+) -> QTableWidget:
+    """A table that is only read. stretch : the column that takes the room that is left."""
+    table = plain_table(columns, name, 22)
+    table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+    table.setAlternatingRowColors(True)
+    table.setTabKeyNavigation(False)
+    header = table.horizontalHeader()
+    assert header is not None
+    header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
+    header.setMinimumSectionSize(40)
+    header.setHighlightSections(False)
+    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    for column, width in widths.items():
+        table.setColumnWidth(column, width)
+    return table
