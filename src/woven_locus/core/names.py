@@ -15,6 +15,13 @@ def fresh_key(name: str, taken: Collection[str], fallback: str, longest: int | N
     return key
 
 
+def change_label(before: str, after: str) -> str:
+    """What is said of something that was changed, or given another name."""
+    if before != after:
+        return f"Renamed {before.lower()} to {after.lower()}"
+    return f"Changed {after.lower()}"
+
+
 def fresh_name(name: str, taken: Collection[str]) -> str:
     """The name as it is, or with a number behind it when it is taken."""
     if name not in taken:

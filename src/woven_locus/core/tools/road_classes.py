@@ -25,9 +25,7 @@ def change_class(plan: Plan, code: int, item: RoadClass) -> Edit:
     old, classes[code] = classes[code], item
     if old == item:
         return Edit("", ())
-    label = f"Changed {item.name.lower()}"
-    if old.name != item.name:
-        label = f"Renamed {old.name.lower()} to {item.name.lower()}"
+    label = names.change_label(old.name, item.name)
     return Edit(label, (RoadTableChange(plan.road_table, RoadTable(classes)),))
 
 

@@ -45,9 +45,7 @@ def change_class(plan: Plan, code: int, item: TerrainClass) -> Edit:
     old, classes[code] = classes[code], item
     if old == item:
         return Edit("", ())
-    label = f"Changed {item.name.lower()}"
-    if old.name != item.name:
-        label = f"Renamed {old.name.lower()} to {item.name.lower()}"
+    label = names.change_label(old.name, item.name)
     return Edit(label, (TableChange(plan.terrain_table, TerrainTable(classes)),))
 
 

@@ -1,21 +1,16 @@
 """The terrain classes as a table: what each is called, allows, costs and looks like, and how much of
-the map it covers. Every change is a step of the history at once."""
+the map it covers."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QColorDialog,
     QComboBox,
-    QDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTableWidgetItem,
@@ -24,12 +19,11 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.editing import Edit
-from woven_locus.core.errors import WovenError
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.tools import terrain_classes
+from woven_locus.ui.class_sheet import ClassSheet
 from woven_locus.ui.jobs.pool import AT_ONCE
 from woven_locus.ui.session import Session
-from woven_locus.ui.tables import plain_table
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted
 
@@ -37,31 +31,18 @@ COLUMNS = ("Name", "Build", "Walk", "Bridge", "Move cost", "Dye", "Pattern", "Ce
 _FRESH = TerrainClass("", "New ground", "", True, True, 1.0, "#9DA37A", "plain")
 
 
-class ClassesSheet(QDialog):
+class ClassesSheet(ClassSheet):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Terrain classes")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        super().__init__(
+            "Terrain classes", COLUMNS, (150, 56, 56, 62, 88, 96, 104, 92), session, parent
+        )
         self.resize(760, 420)
-        self._session, self._theme = session, theme
-        self._filling = False
-        self.choose_dye: Callable[[str], str] = self._ask_dye
-        self.table = plain_table(COLUMNS, "Terrain classes", 34)
-        for column, width in enumerate((150, 56, 56, 62, 88, 96, 104, 92)):
-            self.table.setColumnWidth(column, width)
-        self.problem = QLabel()
-        self.problem.setObjectName("bad")
-        self.problem.setWordWrap(True)
-        self.add = QPushButton("Add a class")
-        self.remove = QPushButton("Remove it")
         self.into = QComboBox()
         self.into.setAccessibleName("Class to merge into")
         self.merge = QPushButton("Merge it into")
-        self.shut = QPushButton("Close")
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         self.merge.clicked.connect(self._merge)
-        self.shut.clicked.connect(self.accept)
         row = QHBoxLayout()
         row.addWidget(self.add)
         row.addWidget(self.remove)
@@ -83,11 +64,6 @@ class ClassesSheet(QDialog):
         self._fill()
         self.table.selectRow(0)
         self.shut.setDefault(True)
-
-    @property
-    def code(self) -> int:
-        """The class that is selected."""
-        return max(0, self.table.currentRow())
 
     def _fill(self, _notice: object = None) -> None:
         plan, chosen = self._session.plan, self.code
@@ -134,34 +110,25 @@ class ClassesSheet(QDialog):
         walk.toggled.connect(lambda on: self._change(code, passable=on))
         cost = WorldBox(item.cost, 0.0001, 1e6)
         cost.editingFinished.connect(lambda: self._change(code, cost=cost.value()))
-        dye = QPushButton(item.dye)
-        dye.setStyleSheet(f"border-left: 18px solid {item.dye};")
-        dye.clicked.connect(lambda: self._change(code, dye=self.choose_dye(item.dye)))
+        dye = self._dye_button(item.dye, lambda chosen: self._change(code, dye=chosen))
         pattern = QComboBox()
         pattern.addItems(PATTERNS)
         pattern.setCurrentText(item.pattern)
         pattern.currentTextChanged.connect(lambda text: self._change(code, pattern=text))
-        for column, (widget, words) in enumerate(
-            (
-                (name, "Name of"),
-                (build, "May be built on:"),
-                (walk, "May be walked on:"),
-                (bridge, "Road may bridge:"),
-                (cost, "Move cost of"),
-                (dye, "Dye of"),
-                (pattern, "Pattern of"),
-            )
-        ):
-            widget.setAccessibleName(f"{words} {item.name}")
-            self.table.setCellWidget(code, column, widget)
+        widgets: list[tuple[QWidget, str]] = [
+            (name, "Name of"),
+            (build, "May be built on:"),
+            (walk, "May be walked on:"),
+            (bridge, "Road may bridge:"),
+            (cost, "Move cost of"),
+            (dye, "Dye of"),
+            (pattern, "Pattern of"),
+        ]
+        self._put_row(code, item.name, widgets)
         cells = QTableWidgetItem("…")
         cells.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         cells.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         self.table.setItem(code, len(COLUMNS) - 1, cells)
-
-    def _ask_dye(self, now: str) -> str:
-        chosen = QColorDialog.getColor(QColor(now), self, "Dye")
-        return chosen.name().upper() if chosen.isValid() else now
 
     def _change(self, code: int, **changes: object) -> None:
         table = self._session.plan.terrain_table
@@ -178,15 +145,6 @@ class ClassesSheet(QDialog):
             )
         )
 
-    def _do(self, make: Callable[[], Edit]) -> None:
-        self.problem.setText("")
-        try:
-            edit = make()
-        except WovenError as err:
-            self.problem.setText(str(err))
-            return
-        self._session.document.history.do(edit)
-
     def _add(self) -> None:
         plan = self._session.plan
 
@@ -197,11 +155,7 @@ class ClassesSheet(QDialog):
             return terrain_classes.add_class(plan, replace(_FRESH, key=key, mark=mark))
 
         self._do(make)
-        self.table.selectRow(len(self._session.plan.terrain_table) - 1)
-        name = self.table.cellWidget(self.code, 0)
-        if isinstance(name, QLineEdit):
-            name.setFocus()
-            name.selectAll()
+        self._name_last()
 
     def _remove(self) -> None:
         self._do(lambda: terrain_classes.remove_class(self._session.plan, self.code))
