@@ -10,6 +10,7 @@ from scipy import ndimage
 
 from tests.core.test_routing import dijkstra_cost
 from tests.helpers.builders import HUT, draw, put
+from woven_locus.core import kernels
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.ground import TerrainTable
@@ -23,6 +24,7 @@ from woven_locus.core.routing.reach import bands, times_from
 from woven_locus.core.routing.trips import all_pairs, road_load, route_matrix
 from woven_locus.core.routing.weak import weak_points
 from woven_locus.core.tools import edits
+from woven_locus.core.tools.laying import Weights, lay_line
 
 HOUSE = replace(HUT, key="house", footprint=Footprint.block(1, 1, [Door(0, 0, 0)]))
 
@@ -225,3 +227,36 @@ def test_times_over_ground_are_dijkstras(seed: int) -> None:
         # Meadow costs 1, at half the pace of the plain road's 4 units a second.
         units = dijkstra_cost(code, [plan.spec.slot(start)], [Slot(*at)], 4, (1.0, 1.0))
         assert times[tuple(at)] == pytest.approx(units / 2)
+
+
+def test_the_compiled_explanation_is_its_twin(compiled_kernels: None) -> None:
+    rng = np.random.default_rng(6)
+    for _ in range(40):
+        text = "\n".join("".join(row) for row in rng.choice(list("..bk="), (9, 11)))
+        plan = draw(text, cell=(2.0, 3.0))
+        moves = int(rng.choice([4, 8]))
+        ends = [Cell(int(rng.integers(11)), int(rng.integers(9))) for _ in range(2)]
+        query = prepare_route(plan, *ends, Manner(Over.GROUND, moves))
+        if isinstance(query, NoRoute):
+            continue
+        heuristic = list(Heuristic)[rng.integers(4)]
+        kernels.install()
+        ours = explain(query, heuristic)
+        kernels.use_twins()
+        theirs = explain(query, heuristic)
+        assert (ours.cost, ours.steps) == (theirs.cost, theirs.steps)
+        for name in ("slots", "order", "opened"):
+            np.testing.assert_array_equal(getattr(ours, name), getattr(theirs, name))
+
+
+def test_the_compiled_line_is_its_twin(compiled_kernels: None) -> None:
+    rng = np.random.default_rng(7)
+    for _ in range(40):
+        plan = draw("\n".join("".join(row) for row in rng.choice(list("...ck="), (8, 9))))
+        plan.heights = rng.normal(size=plan.spec.shape).astype(np.float32)
+        a, b = (Cell(int(rng.integers(9)), int(rng.integers(8))) for _ in range(2))
+        weights = Weights(*rng.uniform(0, 2, 3).tolist(), float(rng.uniform()))
+        kernels.install()
+        ours = lay_line(plan, [a, b], weights)
+        kernels.use_twins()
+        assert ours == lay_line(plan, [a, b], weights)

@@ -1,5 +1,6 @@
 """Ways in the real window: every way of drawing, mending, pushing, signing, explaining, studying."""
 
+import json
 from collections.abc import Callable
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from woven_locus.core.ways.roads import Sign, sign_of
 from woven_locus.ui import way_study
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
+from woven_locus.ui.sheet.overlays.tints import letters, ramp
 from woven_locus.ui.stages import Shown, Stage, WayTool
 
 Make = Callable[..., Driver]
@@ -531,3 +533,81 @@ def test_costs_between_structures_are_shown_and_taken_out(
     sheet.close()
     user.back()
     np.testing.assert_allclose(sheet.numbers, (1, 2, 3))
+
+
+def test_the_routes_that_were_asked_for_go_out(make_window: Make, tmp_path: Path) -> None:
+    user = routed(make_window)
+    user.key("U")
+    user.key("Shift+U")
+    exchange = user.window.exchange
+    out = tmp_path / "routes"
+    exchange.choose_out = lambda _title, _start: str(out)
+    user.window.actions_.by_name["file.out_routes_csv"].trigger()
+    user.idle()
+    lines = out.with_suffix(".csv").read_text().splitlines()
+    assert lines[0] == "route,from,to,step,col,row,x,y,cost"
+    assert {line.split(",")[0] for line in lines[1:]} == {"1"}
+    user.session.routes.ask(2, 1)
+    user.window.actions_.by_name["file.out_routes_lines"].trigger()
+    user.idle()
+    assert len(json.loads(out.with_suffix(".geojson").read_text())["features"]) == 2
+    user.window.actions_.by_name["file.out_roads_csv"].trigger()
+    user.idle()
+    assert out.with_suffix(".csv").read_text().count("\n") == user.plan.road.astype(bool).sum() + 1
+    exchange.choose_out = lambda _title, _start: str(tmp_path / "nowhere" / "j.graphml")
+    user.window.actions_.by_name["file.out_junctions_graphml"].trigger()
+    user.idle()
+    assert "j.graphml" in user.said
+    assert "The plan is as it was" in user.said
+
+
+def test_before_the_engine_is_ready_that_is_said(
+    make_window: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("woven_locus.core.ways.network.TWIN_LIMIT", 3)
+    monkeypatch.setattr("woven_locus.core.kernels.compiled_ready", lambda: False)
+    user = ways(make_window, TOWN, [(2, 0), (9, 0)])
+    panel = user.window.bench.ways.study
+    user.choose(panel.shown, "Weak points")
+    assert "still being made ready" in panel.words.text()
+    user.choose(panel.shown, "What is joined")
+    assert user.colour_at((3, 1), 0, 4) != user.colour_at((3, 5), 0, 4)
+    user.push(user.window.bench.ways.matrix)
+    sheet = user.sheet_of(MatrixSheet)
+    assert "still being made ready" in sheet.words.text()
+    sheet.close()
+    user.back()
+    assert "2 of 2 structures" in user.window.bench.ways.links.text()
+    pin = user.session.routes.ask(1, 2)
+    user.idle()
+    assert isinstance(pin.answer, Route)  # type: ignore[union-attr]
+
+
+def test_a_matrix_is_stopped_and_an_outdated_one_dropped(make_window: Make) -> None:
+    user = ways(make_window, TOWN, [(2, 0), (9, 0)])
+    user.push(user.window.bench.ways.matrix)
+    sheet = user.sheet_of(MatrixSheet)
+    sheet.stop.click()
+    user.idle()
+    assert sheet.model.matrix is None or not sheet.stop.isVisible()
+    sheet.close()
+    user.back()
+    user.push(user.window.bench.ways.matrix)
+    sheet = user.sheet_of(MatrixSheet)
+    user.session.attempt(edits.erase_road, user.plan, [Cell(5, 1)])
+    user.idle()
+    if sheet.model.matrix is None:
+        assert "Dropped, since the plan changed" in sheet.words.text()
+    sheet.close()
+    user.back()
+
+
+@pytest.mark.parametrize(("group", "text"), [(1, "A"), (26, "Z"), (27, "AA"), (53, "BA"), (0, "")])
+def test_groups_are_lettered(group: int, text: str) -> None:
+    assert letters(group) == text
+
+
+def test_the_ramp_grows_darker_or_lighter_all_the_way() -> None:
+    for dark in (False, True):
+        light = [0.2126 * r + 0.7152 * g + 0.0722 * b for r, g, b in ramp(dark)]
+        assert light == sorted(light, reverse=not dark)
