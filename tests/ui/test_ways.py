@@ -24,6 +24,7 @@ from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
 from woven_locus.ui.sheet.overlays.tints import letters, ramp
 from woven_locus.ui.stages import Shown, Stage, WayTool
+from woven_locus.ui.theme import number_font
 
 Make = Callable[..., Driver]
 
@@ -447,6 +448,8 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     assert first != plain
     assert user.colour_at((3, 5), 0, 4) != first  # another piece, another dye
     user.choose(panel.shown, "Load of trips")
+    user.colour_at((3, 1))
+    assert not number_font(8).bold()  # a font that others share is not changed
     assert study.load is not None
     assert study.load.trips == 2
     assert "2 trips, at most 2 over one cell; 4 find no way." in panel.words.text()

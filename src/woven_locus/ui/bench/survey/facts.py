@@ -6,9 +6,9 @@ from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.grid.snapping import number
 
-# Bytes a cell in the layers of an open plan: terrain, reserved, road, blocks and movement 1 each,
-# occupant and road labels 4 each; heights, in a plan that has them, 4 more.
-BYTES_A_CELL, BYTES_OF_HEIGHT = 13, 4
+# Bytes a cell in the layers of an open plan: terrain, reserved, road, barrier, doors, blocks and movement
+# 1 each, occupant and road runs 4 each; heights, in a plan that has them, 4 more.
+BYTES_A_CELL, BYTES_OF_HEIGHT = 15, 4
 
 
 def grid_facts(spec: GridSpec, heights: bool = False) -> list[tuple[str, str]]:

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage, QPen
+from PyQt6.QtGui import QFont, QImage, QPen
 
 from woven_locus.core.render.palette import mix, rgb
 from woven_locus.core.routing.explain import Explained
@@ -115,7 +115,7 @@ class Sample:
         if self.skip > 1 or canvas.cell_px < 14 or int(texts.sum()) > MOST_TEXTS:
             return
         painter = canvas.painter
-        font = number_font(8)
+        font = QFont(number_font(8))  # shared: not to be changed
         font.setPixelSize(int(min(13, canvas.cell_px * 0.42)))
         font.setBold(True)
         painter.setFont(font)
