@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFont, QFontMetricsF, QPen
+from PyQt6.QtGui import QFontMetricsF, QPen
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register import Structure
@@ -114,7 +114,7 @@ def _longest_run(cells: tuple[tuple[int, int], ...]) -> tuple[int, int, int]:
 
 def _codes(canvas: Canvas, shown: list[Structure]) -> None:
     painter, kinds = canvas.painter, canvas.session.plan.kinds
-    font = QFont(text_font(bold=True))
+    font = text_font(bold=True)
     font.setPixelSize(int(min(30, max(8, canvas.cell_px * 0.5))))
     painter.setFont(font)
     metrics = QFontMetricsF(font)
