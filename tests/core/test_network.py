@@ -1,5 +1,7 @@
 """The junction graph and the groups, against their definition and against SciPy."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -156,6 +158,18 @@ def test_the_compiled_graph_is_its_twin_array_for_array(compiled_kernels: None) 
             kernels.install()
         for name, ours, theirs in zip(Woven._fields, *made, strict=True):  # type: ignore[arg-type]
             np.testing.assert_array_equal(ours, theirs, err_msg=name)
+
+
+def test_another_name_for_a_class_leaves_the_graph_and_another_cost_does_not() -> None:
+    road = np.ones((1, 4), np.uint8)
+    network = RoadNetwork(road, TWO)
+    before = network.woven
+    network.reweave(RoadTable([replace(TWO[0], name="Lane", dye="#010203"), TWO[1]]))
+    assert network.woven is before
+    network.reweave(RoadTable([replace(TWO[0], cost=3.0), TWO[1]]))
+    assert network.woven is not before
+    assert network.least == 3.0
+    assert_network_is_current(network, road)
 
 
 def test_room_is_made_as_the_network_grows() -> None:

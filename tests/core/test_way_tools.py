@@ -231,6 +231,18 @@ def test_a_run_is_pushed_and_drags_its_joints(
     assert recorded(plan) == start
 
 
+def test_a_pushed_run_keeps_its_signs_and_its_joints_have_none() -> None:
+    plan = draw("=....\n=====\n....=\n.....")
+    history = History(plan)
+    signed = [Cell(col, 1) for col in range(1, 4)]
+    history.do(edits.put_signs(plan, [*signed, Cell(0, 1)], [Sign.EAST] * 4))
+    run = run_at(plan, Cell(2, 1))
+    assert run is not None
+    history.do(push_edit(plan, judge_push(plan, run, 2)))
+    assert [sign_of(int(byte)) for byte in plan.road[3]] == [Sign.EAST] * 4 + [Sign.NONE]
+    assert not (plan.road[:3, 0] >> 5).any()
+
+
 def test_a_push_is_refused_whole_where_something_stands() -> None:
     plan = draw("....\n====\n....\n..k.")
     history = History(plan)

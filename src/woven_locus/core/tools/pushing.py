@@ -9,6 +9,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import SIDES, Cell, cell_text
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
+from woven_locus.core.ways.roads import class_of, road_byte
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +138,9 @@ def _drag(
             at = _next(at, side)
             if not _code(plan, what, at):
                 break
+    # New road to the joint has its class, but no sign: that pointed along the run.
     code = _code(plan, what, joint)
+    code = road_byte(class_of(code)) if what == "road" else code
     gone = abs(at.col - joint.col) + abs(at.row - joint.row)
     for _ in range(steps - gone):
         laid.setdefault(at, _code(plan, what, at) or code)

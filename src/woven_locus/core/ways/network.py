@@ -51,8 +51,11 @@ class RoadNetwork:
         self._labels: npt.NDArray[np.int32] | None = None
 
     def reweave(self, table: RoadTable | None = None) -> None:
-        """Everything may be different: other classes, or most of the map."""
-        self.table = table or self.table
+        """Everything may be different: other classes, or most of the map. Classes that have only another
+        name or look leave the graph as it is."""
+        before, self.table = self.table, table or self.table
+        if table is not None and np.array_equal(before.costs, table.costs):
+            return
         if self._woven is not None:
             self._epochs += int(self._woven.head[EPOCH]) + 1
         self._woven = self._plain = self._labels = None
