@@ -220,7 +220,9 @@ def test_of_two_answers_the_newer_question_wins_whichever_comes_last(
     user = make_window(plan)
     waiting: list[tuple[Callable[..., object], Callable[[object], None]]] = []
     monkeypatch.setattr(
-        user.session.jobs, "start", lambda _label, work, done: waiting.append((work, done))
+        user.session.jobs,
+        "start",
+        lambda _label, work, done, **_more: waiting.append((work, done)),
     )
     user.session.routes.manner = Manner(moves=8)
     pin = user.session.routes.ask(1, 2)

@@ -14,12 +14,12 @@ from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current
 from tests.ui.conftest import Driver
 from woven_locus.core.geometry import Cell
-from woven_locus.core.routing import NoRoute, Route
+from woven_locus.core.routing import Manner, NoRoute, Route
 from woven_locus.core.routing.explain import Heuristic
 from woven_locus.core.tools import edits
 from woven_locus.core.tools.way_strokes import Course
 from woven_locus.core.ways.roads import Sign, sign_of
-from woven_locus.ui import way_study
+from woven_locus.ui import route_keeper, way_study
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
 from woven_locus.ui.sheet.overlays.tints import letters, ramp
@@ -603,6 +603,36 @@ def test_a_matrix_is_stopped_and_an_outdated_one_dropped(make_window: Make) -> N
         assert "Dropped, since the plan changed" in sheet.words.text()
     sheet.close()
     user.back()
+
+
+def test_what_is_stopped_says_so_and_can_be_asked_again(
+    make_window: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(way_study, "AT_ONCE", 0)
+    monkeypatch.setattr(route_keeper, "AT_ONCE", 0)
+    user = ways(make_window, TOWN, [(2, 0), (9, 0)])
+    study, panel = user.session.study, user.window.bench.ways.study
+    user.idle()
+    study.show(Shown.LOAD)
+    for job in user.session.jobs.running:
+        job.stop()
+    user.idle()
+    assert not study.working
+    assert study.stale
+    user.push(panel.again)
+    user.idle()
+    assert study.load is not None
+    user.session.routes.manner = Manner(moves=8)
+    pin = user.session.routes.ask(1, 2)
+    assert pin is not None
+    user.session.jobs.stop_all()
+    user.idle()
+    assert isinstance(pin.answer, NoRoute)
+    assert "the search was stopped" in pin.answer.why
+    user.push(user.window.bench.ways.tools[WayTool.ROAD])
+    user.click((0, 6))
+    user.idle()
+    assert isinstance(pin.answer, Route)
 
 
 @pytest.mark.parametrize(("group", "text"), [(1, "A"), (26, "Z"), (27, "AA"), (53, "BA"), (0, "")])

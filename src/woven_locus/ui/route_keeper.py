@@ -166,7 +166,15 @@ class RouteKeeper(QObject):
             self._answer(pin, finish_route(document.plan, query, path))  # type: ignore[arg-type]
             self.changed.emit()
 
-        self._session.jobs.start(f"Routing {pin.title}", lambda _stopped: query.search(), done)
+        def stopped() -> None:
+            if self._newest.get(pin) == ticket and self._session.document is document:
+                self._answer(pin, NoRoute("the search was stopped; the next edit asks again"))
+                pin.stale = True
+                self.changed.emit()
+
+        self._session.jobs.start(
+            f"Routing {pin.title}", lambda _stopped: query.search(), done, stopped=stopped
+        )
 
     def _answer(self, pin: PinnedRoute, answer: object) -> None:
         first = pin.answer is None

@@ -199,8 +199,20 @@ class WayStudy(QObject):
             self.changed.emit()
 
         self._job = session.jobs.start(
-            label, lambda stopped: make(plan.snapshot(), stopped), arrived, self._failed
+            label,
+            lambda stopped: make(plan.snapshot(), stopped),
+            arrived,
+            self._failed,
+            lambda: self._was_stopped(job),
         )
+        job = self._job
+
+    def _was_stopped(self, job: Job) -> None:
+        """The user has had enough; a job that another has taken the place of is no news."""
+        if job is self._job:
+            self._job = None
+            self.stale = True
+            self.changed.emit()
 
     def _failed(self, error: Exception) -> None:
         self._job = None
@@ -243,8 +255,14 @@ class WayStudy(QObject):
                     document.misses.learn(every)
                 self.changed.emit()
 
+        def stopped() -> None:
+            self._looking = None
+
         session.jobs.start(
-            "Looking for near misses", lambda _stopped: candidates(plan.snapshot()), done
+            "Looking for near misses",
+            lambda _stopped: candidates(plan.snapshot()),
+            done,
+            stopped=stopped,
         )
 
     # --- a search explained --------------------------------------------------------------------
@@ -291,8 +309,13 @@ class WayStudy(QObject):
         else:
             self._stop()
             self._job = session.jobs.start(
-                f"{label} {pin.title}", lambda stopped: make(query, stopped), done, self._failed
+                f"{label} {pin.title}",
+                lambda stopped: make(query, stopped),
+                done,
+                self._failed,
+                lambda: self._was_stopped(job),
             )
+            job = self._job
             self.changed.emit()
 
     def _preferred(self, found: list[Explained], manner: Manner) -> Explained:

@@ -63,9 +63,10 @@ class Jobs(QObject):
         function: Callable[[Callable[[], bool]], Any],
         done: Callable[[Any], None],
         failed: Callable[[Exception], None] | None = None,
+        stopped: Callable[[], None] | None = None,
     ) -> Job:
-        """Run `function` elsewhere; `done` or `failed` is called here, unless it was stopped. After
-        `shut` nothing is run any more."""
+        """Run `function` elsewhere; `done` or `failed` is called here, or, once it has ended after it was
+        stopped, `stopped`. After `shut` nothing is run any more."""
         job = Job(label, function)
 
         def finish(answer: Any) -> None:
@@ -83,6 +84,8 @@ class Jobs(QObject):
             if sip.isdeleted(self):
                 return  # it came in after its window was gone
             self.running.remove(job)
+            if job.stopped and stopped is not None and not self._shut:
+                stopped()
             self.changed.emit()
 
         job.signals.done.connect(finish)

@@ -147,6 +147,7 @@ class MatrixSheet(QDialog):
             f"Costs between {len(numbers):,} structures",
             lambda stopped: route_matrix(plan.snapshot(), numbers, stopped, share),
             done,
+            stopped=self._stopped,
         )
         self.bar.setRange(0, 100)
         self._timer = self.startTimer(100)
@@ -155,10 +156,15 @@ class MatrixSheet(QDialog):
         self.bar.setValue(int(self._share * 100))
 
     def _stop(self) -> None:
-        if self._job is not None and not self._job.stopped and self.model.matrix is None:
+        if self._job is not None and self.model.matrix is None:
             self._job.stop()
-            self.words.setText("Stopped.")
         self._ended()
+
+    def _stopped(self) -> None:
+        """Here, or by the window's own Stop."""
+        if not sip.isdeleted(self):
+            self.words.setText("Stopped.")
+            self._ended()
 
     def _ended(self) -> None:
         self.stop.hide()
