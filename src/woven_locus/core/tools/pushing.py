@@ -9,7 +9,10 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import SIDES, Cell, cell_text
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
-from woven_locus.core.ways.roads import class_of, road_byte
+from woven_locus.core.ways.roads import Sign, class_of, road_byte, sign_of
+
+# The signs along a run that is pushed to the north or south, and to the east or west.
+_ALONG = {True: (Sign.EAST, Sign.WEST), False: (Sign.NORTH, Sign.SOUTH)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +146,9 @@ def _drag(
     code = road_byte(class_of(code)) if what == "road" else code
     gone = abs(at.col - joint.col) + abs(at.row - joint.row)
     for _ in range(steps - gone):
-        laid.setdefault(at, _code(plan, what, at) or code)
+        there = _code(plan, what, at)
+        pointed = what == "road" and at == joint and sign_of(there) in _ALONG[side % 2 == 0]
+        laid.setdefault(at, code if pointed else there or code)
         at = _next(at, side)
 
 
