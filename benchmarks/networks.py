@@ -156,8 +156,7 @@ def _connection(plan: Plan) -> list[Row]:
     for network in (small, plan.network):
         cells = np.flatnonzero(network.road)
         a, b = int(cells[0]), int(cells[-1])
-        took, _ = _edits(network)
-        del took
+        _edits(network)
         found.append(
             best_of(
                 lambda network=network, a=a, b=b: [

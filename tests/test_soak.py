@@ -17,7 +17,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.plan import Plan
-from woven_locus.demo import starter_kinds
+from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.document.document import starter_terrain
 from woven_locus.files import plan_json
@@ -37,7 +37,7 @@ def test_random_edits_leave_what_a_rebuild_gives() -> None:
         "Soak",
         spec,
         table,
-        Catalogue([*starter_kinds(), *KINDS]),
+        Catalogue([*open_demo().kinds, *KINDS]),
         terrain=terrain,
         funds=Funds(100_000),
     )

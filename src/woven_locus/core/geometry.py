@@ -21,6 +21,11 @@ class Cell(NamedTuple):
     def moved(self, cols: int, rows: int) -> Cell:
         return Cell(self.col + cols, self.row + rows)
 
+    def beyond(self, side: int, steps: int = 1) -> Cell:
+        """So many cells further on, over a side 0 to 3 in the order of `SIDES`."""
+        d_row, d_col = SIDES[side]
+        return self.moved(d_col * steps, d_row * steps)
+
 
 def cell_text(cell: Cell) -> str:
     """A cell in a sentence: ``14, 9``, with a true minus sign."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from importlib import resources
 
 from woven_locus.core.errors import Unknown
-from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
 
@@ -18,8 +17,3 @@ def open_demo(name: str = NAMES[0]) -> Plan:
         raise Unknown(f"no demo {name!r}; there is {', '.join(NAMES)}")
     file = resources.files("woven_locus.demo").joinpath(f"{name}.plan.json")
     return plan_json.parse(file.read_bytes(), f"demo {name}")
-
-
-def starter_kinds() -> Catalogue:
-    """The kinds on the shelf of a new plan: those of the first demo."""
-    return open_demo().kinds

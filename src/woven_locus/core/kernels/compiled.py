@@ -90,7 +90,7 @@ def warm() -> None:
     )
     one, free = ends + 1, np.zeros(1)
     travel(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
-    order = spread_out(graph, one, free, False, np.inf, costs, runs)
+    order = spread_out(graph, one, free, costs, runs)
     pour(graph, order, runs, np.zeros(len(costs)), np.zeros(len(costs)), np.zeros(len(graph.ends)))
     low_links(graph, 1, *(np.zeros(len(costs), np.int32) for _ in range(5)))
     asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))

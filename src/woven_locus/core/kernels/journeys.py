@@ -136,12 +136,10 @@ def travel(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, 
     return best, best_goal, explored
 
 
-def spread_out(w, starts, spent, reverse, most, g, came):  # type: ignore[no-untyped-def]
+def spread_out(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
     """Cheapest costs from the starts to every node, Dijkstra's way.
 
-    reverse : whether it is the costs to the starts that are asked for.
-    most : what costs more is left out.  g : (N,) float64, filled, inf where nobody comes.
-    came : (N,) int64, filled as by `travel`; in reverse it leads on towards the starts.
+    g : (N,) float64, filled, inf where nobody comes.  came : (N,) int64, filled as by `travel`.
     Returns the nodes reached in order of cost, int32.
     """
     g[:] = np.inf
@@ -175,8 +173,8 @@ def spread_out(w, starts, spent, reverse, most, g, came):  # type: ignore[no-unt
                 continue
             way = 0 if w.ends[run, 0] == node and w.side[run, 0] == side else 1
             other = w.ends[run, 1 - way]
-            there = cost + w.toll[run, 1 - way if reverse else way]
-            if there >= g[other] or there > most:
+            there = cost + w.toll[run, way]
+            if there >= g[other]:
                 continue
             g[other] = there
             came[other] = 2 * run + way

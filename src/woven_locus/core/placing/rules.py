@@ -155,6 +155,17 @@ def derive_cells(plan: Plan, box: Box) -> None:
 _DERIVED = (Reason.RESERVED, Reason.OBSTACLE, Reason.OCCUPIED, Reason.ROAD, Reason.BARRIER)
 
 
+def way_bars(plan: Plan, box: Box, what: str) -> npt.NDArray[np.uint8]:
+    """(box rows, box cols) uint8: the bits of the rules that forbid road (or, for `what` "barrier", a
+    barrier) on each cell, as `judge_road` and `judge_barrier` ask them."""
+    own = Reason.ROAD if what == "road" else Reason.BARRIER
+    bars = plan.blocks[box.slices] & np.uint8(ALL_BITS & ~BIT[own])
+    if own is Reason.ROAD and plan.terrain_table.bridge.any():
+        bridged = plan.terrain_table.bridge[plan.terrain[box.slices]]
+        bars[bridged] &= np.uint8(ALL_BITS & ~BIT[Reason.TERRAIN])
+    return bars
+
+
 def block_bits(plan: Plan, box: Box) -> npt.NDArray[np.uint8]:
     """The blocks layer worked out afresh for a box: (box rows, box cols) uint8."""
     bits = np.zeros(box.shape, np.uint8)

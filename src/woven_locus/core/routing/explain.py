@@ -14,7 +14,7 @@ from woven_locus.core.geometry import Slot
 from woven_locus.core.kernels import exploring
 from woven_locus.core.routing.room import with_room
 from woven_locus.core.routing.route import RouteQuery
-from woven_locus.core.routing.search import NO_EXITS
+from woven_locus.core.routing.search import NO_EXITS, open_ends
 
 
 class Heuristic(Enum):
@@ -112,22 +112,13 @@ def explain(
     layer = with_room(query.layer, query.costs, manner.size)
     rows, cols = layer.shape
     least = float(query.costs[np.isfinite(query.costs)].min())
-    starts, goals = (
-        sorted(
-            {
-                Slot(int(row), int(col))
-                for row, col in ends
-                if 0 <= row < rows and 0 <= col < cols and np.isfinite(query.costs[layer[row, col]])
-            }
-        )
-        for ends in query.ends()
-    )
+    starts, goals = (open_ends(layer, query.costs, ends) for ends in query.ends())
     g = np.empty(layer.size)
     came = np.zeros(layer.size, np.uint8)
     order, opened = np.zeros(layer.size, np.int32), np.zeros(layer.size, np.int32)
     path: npt.NDArray[np.int64] = np.empty(0, np.int64)
     cost, steps, seconds = np.inf, 0, 0.0
-    if starts and goals:
+    if len(starts) and len(goals):
         kind, weight = kind_of(chosen, manner.moves)
         begun = clock()
         path, cost, steps = kernels.explore(
@@ -139,8 +130,8 @@ def explain(
             float(query.cell[0]),
             float(query.cell[1]),
             manner.moves,
-            np.array([row * cols + col for row, col in starts], np.int64),
-            np.array([row * cols + col for row, col in goals], np.int64),
+            starts,
+            goals,
             least,
             kind,
             weight,
@@ -161,7 +152,7 @@ def explain(
         g.reshape(layer.shape),
         order.reshape(layer.shape),
         opened.reshape(layer.shape),
-        tuple(goals),
+        tuple(Slot(*divmod(at, cols)) for at in goals.tolist()),
         (width * least, height * least, float(np.hypot(width, height)) * least),
         manner.moves,
         float(g[order > 0].max()) if steps else 0.0,

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Cell, Slot
-from woven_locus.core.placing.rules import BIT, Reason
+from woven_locus.core.placing.rules import way_bars
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import End
 from woven_locus.core.routing.search import find_path
@@ -40,12 +40,7 @@ def propose_join(plan: Plan, start: End, goal: End) -> Proposal:
     for end in (start, goal):
         cells = [end] if isinstance(end, Cell) else plan.approaches_of(plan.register[end])
         ends.append([spec.slot(cell) for cell in cells if spec.contains(cell)])
-    path = find_path(layer, _COSTS, *ends)
-    return Proposal(
-        tuple(
-            spec.cell_of_slot(slot) for slot in path.slots.tolist() if layer[tuple(slot)] == _FREE
-        )
-    )
+    return Proposal(_missing(plan, layer, *ends))
 
 
 def join_from(plan: Plan, cell: Cell) -> tuple[Cell, ...]:
@@ -59,21 +54,21 @@ def join_from(plan: Plan, cell: Cell) -> tuple[Cell, ...]:
     cells = np.flatnonzero(layer == _ROAD)
     others = cells[plan.network.groups_at(cells) != group]
     goals = [Slot(*divmod(at, spec.cols)) for at in others.tolist()]
-    path = find_path(layer, _COSTS, [spec.slot(cell)], goals)
-    return tuple(
-        spec.cell_of_slot(slot) for slot in path.slots.tolist() if layer[tuple(slot)] == _FREE
-    )
+    return _missing(plan, layer, [spec.slot(cell)], goals)
+
+
+def _missing(
+    plan: Plan, layer: npt.NDArray[np.uint8], starts: list[Slot], goals: list[Slot]
+) -> tuple[Cell, ...]:
+    """The cells of the cheapest way that are no road yet."""
+    slots = find_path(layer, _COSTS, starts, goals).slots.tolist()
+    return tuple(plan.spec.cell_of_slot(slot) for slot in slots if layer[tuple(slot)] == _FREE)
 
 
 def _layer(plan: Plan) -> npt.NDArray[np.uint8]:
     """What each cell is to the search: closed to it, open road, or one that may become road."""
-    bars = plan.blocks.copy()
-    bars &= np.uint8(~BIT[Reason.ROAD] & 0xFF)
-    # A bridge may cross terrain that nothing else may stand on.
-    bridged = plan.terrain_table.bridge[plan.terrain] if plan.terrain_table.bridge.any() else None
-    if bridged is not None:
-        bars[bridged] &= np.uint8(~BIT[Reason.TERRAIN] & 0xFF)
-    layer = np.where(bars == 0, np.uint8(_FREE), np.uint8(_NO))
+    free = way_bars(plan, plan.spec.box, "road") == 0
+    layer = np.where(free, np.uint8(_FREE), np.uint8(_NO))
     road = plan.road != 0
     layer[road] = np.where(np.isfinite(plan.road_table.costs[plan.road[road]]), _ROAD, _NO)
     return np.asarray(layer, np.uint8)

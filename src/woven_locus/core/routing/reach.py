@@ -12,7 +12,7 @@ from woven_locus.core.geometry import Slot
 from woven_locus.core.plan import ON_ROAD, Plan
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.route import End, Manner, NoRoute, Over, ends_of
-from woven_locus.core.routing.search import NO_EXITS
+from woven_locus.core.routing.search import NO_EXITS, open_ends
 
 # A walker's pace on ground of move cost 1, as a share of the slowest road's speed.
 PACE = 0.5
@@ -58,8 +58,6 @@ def _spread(
     room = with_room(layer, table, manner.size)
     rows, cols = room.shape
     starts = slots if manner.size == 1 else reaching(slots, manner.size)
-    inside = [s for s in starts if 0 <= s[0] < rows and 0 <= s[1] < cols]
-    flat = [r * cols + c for r, c in inside if np.isfinite(table[room[r, c]])]
     g = np.full(room.size, np.inf)
     signs = manner.over is Over.ROADS and plan.road_table.exits.any()
     kernels.explore(
@@ -71,7 +69,7 @@ def _spread(
         plan.spec.cell_w,
         plan.spec.cell_h,
         manner.moves,
-        np.array(sorted(set(flat)), np.int64),
+        open_ends(room, table, starts),
         np.empty(0, np.int64),
         1.0,
         0,

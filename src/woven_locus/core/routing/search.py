@@ -27,6 +27,19 @@ class Path:
         return len(self.slots) > 0
 
 
+def open_ends(
+    code: npt.NDArray[np.uint8], costs: npt.NDArray[np.float64], ends: Sequence[Slot]
+) -> npt.NDArray[np.int64]:
+    """The flat slots of those ends that lie within the grid and can be entered, ascending, each once."""
+    rows, cols = code.shape
+    kept = [
+        row * cols + col
+        for row, col in ends
+        if 0 <= row < rows and 0 <= col < cols and np.isfinite(costs[code[row, col]])
+    ]
+    return np.array(sorted(set(kept)), np.int64)
+
+
 def find_path(
     code: npt.NDArray[np.uint8],
     costs: npt.NDArray[np.float64],
@@ -57,15 +70,7 @@ def find_path(
     rows, cols = code.shape
     open_costs = costs[np.isfinite(costs)]
 
-    def flat(ends: Sequence[Slot]) -> npt.NDArray[np.int64]:
-        kept = [
-            row * cols + col
-            for row, col in ends
-            if 0 <= row < rows and 0 <= col < cols and np.isfinite(costs[code[row, col]])
-        ]
-        return np.array(sorted(set(kept)), np.int64)
-
-    a, b = flat(starts), flat(goals)
+    a, b = open_ends(code, costs, starts), open_ends(code, costs, goals)
     if not len(a) or not len(b) or not len(open_costs):
         return Path(np.empty((0, 2), np.int64), np.inf, 0)
     path, cost, explored = kernels.search(

@@ -71,7 +71,7 @@ class _Doors:
         nodes = self.nodes[number]
         free = np.zeros(len(nodes))
         order: npt.NDArray[np.int32] = kernels.spread_out(
-            self.woven, nodes, free, False, np.inf, self.g, self.came
+            self.woven, nodes, free, self.g, self.came
         )
         return order
 

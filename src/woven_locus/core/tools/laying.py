@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Box, Cell
-from woven_locus.core.placing.rules import BIT, Reason
+from woven_locus.core.placing.rules import way_bars
 from woven_locus.core.plan import Plan
 
 # A line is looked for this far around its points, and over at most so many cells: that is what can be
@@ -96,16 +96,11 @@ def _around(plan: Plan, a: Cell, b: Cell) -> Box:
 
 def _costs(plan: Plan, box: Box, weights: Weights, what: str) -> npt.NDArray[np.float64]:
     """(box rows, box cols) float64: what it costs to come onto each cell, inf where it may not be."""
-    mine = Reason.ROAD if what == "road" else Reason.BARRIER
-    bars = plan.blocks[box.slices] & np.uint8(~BIT[mine] & 0xFF)
-    ground = plan.terrain[box.slices]
-    if what == "road":
-        bars[plan.terrain_table.bridge[ground]] &= np.uint8(~BIT[Reason.TERRAIN] & 0xFF)
     factors = np.ones(256)
     for code, item in enumerate(plan.terrain_table):
         factors[code] = 1.0 + weights.terrain * max(0.0, item.cost - 1.0)
-    cost = factors[ground]
+    cost = factors[plan.terrain[box.slices]]
     there = getattr(plan, what)[box.slices] != 0
     cost[there] *= max(0.01, 1.0 - weights.reuse)
-    cost[bars != 0] = np.inf
+    cost[way_bars(plan, box, what) != 0] = np.inf
     return np.asarray(cost)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from woven_locus.core.editing import Edit, Patch
 from woven_locus.core.errors import Refused
-from woven_locus.core.geometry import SIDES, Cell, cell_text
+from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import Sign, class_of, road_byte, sign_of
@@ -31,13 +31,9 @@ def _code(plan: Plan, what: str, cell: Cell) -> int:
     return int(getattr(plan, what)[plan.spec.slot(cell)])
 
 
-def _next(cell: Cell, side: int) -> Cell:
-    return cell.moved(SIDES[side][1], SIDES[side][0])
-
-
 def _joined(plan: Plan, what: str, cell: Cell) -> list[int]:
     """The sides beyond which it goes on."""
-    return [side for side in range(4) if _code(plan, what, _next(cell, side))]
+    return [side for side in range(4) if _code(plan, what, cell.beyond(side))]
 
 
 def run_at(plan: Plan, cell: Cell) -> Run | None:
@@ -65,12 +61,12 @@ def _is_joint(plan: Plan, what: str, cell: Cell, along: int) -> bool:
 def _line(plan: Plan, what: str, cell: Cell, side: int) -> list[Cell]:
     """The cells that follow one beyond a side, up to and with the first joint."""
     cells: list[Cell] = []
-    at = _next(cell, side)
+    at = cell.beyond(side)
     while _code(plan, what, at):
         cells.append(at)
         if _is_joint(plan, what, at, side):
             break
-        at = _next(at, side)
+        at = at.beyond(side)
     return cells
 
 
@@ -110,7 +106,7 @@ def judge_push(plan: Plan, run: Run, by: int) -> Push:
             ]
             _drag(plan, what, cell, side, steps, others, values, laid)
         for cell in run.cells:
-            to = cell.moved(SIDES[side][1] * steps, SIDES[side][0] * steps)
+            to = cell.beyond(side, steps)
             laid[to] = _code(plan, what, cell)
     values.update(laid)
     new = [cell for cell in laid if not _code(plan, what, cell)]
@@ -138,7 +134,7 @@ def _drag(
             if at != joint and _joined(plan, what, at) != both:
                 break
             values[at] = 0
-            at = _next(at, side)
+            at = at.beyond(side)
             if not _code(plan, what, at):
                 break
     # New road to the joint has its class, but no sign: that pointed along the run.
@@ -149,7 +145,7 @@ def _drag(
         there = _code(plan, what, at)
         pointed = what == "road" and at == joint and sign_of(there) in _ALONG[side % 2 == 0]
         laid.setdefault(at, code if pointed else there or code)
-        at = _next(at, side)
+        at = at.beyond(side)
 
 
 def push_edit(plan: Plan, push: Push) -> Edit:

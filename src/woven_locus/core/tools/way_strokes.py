@@ -211,8 +211,8 @@ class SignStroke(LineStroke):
                 side = _side(path[k - 1], cell)
             else:
                 side = _side(cell, after)
-            ways = sum(1 for turn in range(4) if self._is_road(_step(cell, turn)))
-            if self._is_road(cell) and ways == 2 and self._is_road(_step(cell, side)):
+            ways = sum(1 for turn in range(4) if self._is_road(cell.beyond(turn)))
+            if self._is_road(cell) and ways == 2 and self._is_road(cell.beyond(side)):
                 found[cell] = Sign(side + 1)
         return list(found.items())
 
@@ -231,10 +231,6 @@ class SignStroke(LineStroke):
 def _side(a: Cell, b: Cell) -> int:
     """The side of a cell beyond which its neighbour lies."""
     return SIDES.index((b.row - a.row, b.col - a.col))
-
-
-def _step(cell: Cell, side: int) -> Cell:
-    return cell.moved(SIDES[side][1], SIDES[side][0])
 
 
 class PushStroke(Stroke):

@@ -16,6 +16,7 @@ from PyQt6.QtGui import QFont, QImage, QPen
 
 from woven_locus.core.render.palette import mix, rgb
 from woven_locus.core.routing.explain import Explained
+from woven_locus.core.routing.reach import bands
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Shown, Stage
 from woven_locus.ui.theme import colour, number_font
@@ -133,9 +134,7 @@ class Sample:
 def _times(canvas: Canvas, times: npt.NDArray[np.float64]) -> None:
     sample = Sample(canvas)
     seen = np.asarray(sample.of(times), np.float64)
-    with np.errstate(invalid="ignore"):
-        band = np.floor(seen / canvas.session.ways.band)
-    codes = np.where(np.isfinite(band) & (band < BANDS), band + 1, 0).astype(np.uint8)
+    codes = bands(seen, canvas.session.ways.band, BANDS)
     sample.paint(codes, ramp(canvas.palette.dark), 185)
     places = np.add.outer(np.arange(codes.shape[0]), np.arange(codes.shape[1]))
     every = (places + sample.box.r0 + sample.box.c0) % 4 == 0

@@ -6,7 +6,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPen, QPolygonF
 
-from woven_locus.core.geometry import SIDES, Cell
+from woven_locus.core.geometry import Cell
 from woven_locus.core.tools.ends import Caught
 from woven_locus.core.tools.way_strokes import LineStroke, PushStroke, SignStroke
 from woven_locus.core.ways.misses import Miss
@@ -85,10 +85,7 @@ def _push(canvas: Canvas, stroke: PushStroke) -> None:
             painter.setPen(QPen(colour(canvas.palette.madder), 1.5, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(rect)
-    ends = [
-        cell.moved(SIDES[side][1] * steps, SIDES[side][0] * steps)
-        for cell in (run.cells[0], run.cells[-1])
-    ]
+    ends = [cell.beyond(side, steps) for cell in (run.cells[0], run.cells[-1])]
     a, b = (QPointF(*canvas.camera.middle_of(cell)) for cell in ends)
     dye = canvas.palette.indigo if push.verdict else canvas.palette.madder
     for wide, ink in ((7.0, canvas.palette.paper), (3.5, dye)):
@@ -116,9 +113,8 @@ def _signs(canvas: Canvas, stroke: SignStroke) -> None:
 
 
 def _arrow(canvas: Canvas, cell: Cell, side: int) -> None:
-    d_row, d_col = SIDES[side]
     middle = QPointF(*canvas.camera.middle_of(cell))
-    to = QPointF(*canvas.camera.middle_of(cell.moved(d_col, d_row)))
+    to = QPointF(*canvas.camera.middle_of(cell.beyond(side)))
     along = (to - middle) * 0.36
     across = QPointF(-along.y(), along.x())
     lines = [
