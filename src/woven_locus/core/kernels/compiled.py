@@ -51,7 +51,8 @@ _woven = _through(
 weave, trace = _woven["weave"], _woven["trace"]
 
 _travelled = _through(
-    *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.bound),
+    *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.roomier),
+    journeys.bound,
     *(journeys.travel, journeys.spread_out, journeys.unwind, journeys.spell, journeys.pour),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
 )

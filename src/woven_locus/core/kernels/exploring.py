@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.journeys import pop, push
+from woven_locus.core.kernels.journeys import HEAP_ROOM, pop, push, roomier
 
 ZERO, MANHATTAN, OCTILE = range(3)
 
@@ -49,9 +49,7 @@ def explore(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals
     seeks = len(goals) > 0
     h_w, h_h, h_d = cell_w * least, cell_h * least, diag * least
     signs = len(exits) > 0
-    room = 1024
-    while room <= len(starts):
-        room *= 2
+    room = max(HEAP_ROOM, len(starts))
     keys = np.empty(room, np.float64)
     items = np.empty(room, np.int64)
     waiting = 0
@@ -145,14 +143,8 @@ def explore(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals
                 d_c = max(left - col2, col2 - right, 0)
                 d_r = max(top - row2, row2 - bottom, 0)
                 f += weight * estimate(kind, d_c, d_r, h_w, h_h, h_d)
-            if waiting == room:
-                room *= 2
-                more_keys = np.empty(room, np.float64)
-                more_keys[:waiting] = keys
-                keys = more_keys
-                more_items = np.empty(room, np.int64)
-                more_items[:waiting] = items
-                items = more_items
+            if waiting == len(keys):
+                keys, items = roomier(keys, items)
             push(keys, items, waiting, f, node2)
             waiting += 1
     if found < 0:

@@ -12,6 +12,8 @@ from woven_locus.core.kernels.junctions import FIRST, beyond, joins
 
 # Entries of the open list that were put in last come first among equals: the low bits of a key.
 _LATE = 32
+# Entries for which a heap has room at first.
+HEAP_ROOM = 1024
 
 
 def push(keys, items, count, key, item):  # type: ignore[no-untyped-def]
@@ -51,6 +53,14 @@ def pop(keys, items, count):  # type: ignore[no-untyped-def]
     return item
 
 
+def roomier(keys, items):  # type: ignore[no-untyped-def]
+    """The arrays of a full heap, twice as long."""
+    return (
+        np.concatenate((keys, np.empty(len(keys), keys.dtype))),
+        np.concatenate((items, np.empty(len(items), items.dtype))),
+    )
+
+
 def bound(at, node, cols, box, h_w, h_h):  # type: ignore[no-untyped-def]
     """A cost that nothing from a node to the goals can be below."""
     row = at[node] // cols
@@ -70,9 +80,8 @@ def travel(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, 
     for each node on the way the run by which it is reached, with its direction: 2 * run + 1 when that is
     from the run's second end, 0 at a start.
     """
-    room = 1024
-    keys = np.empty(room, np.int64)
-    items = np.empty(room, np.int64)
+    keys = np.empty(HEAP_ROOM, np.int64)
+    items = np.empty(HEAP_ROOM, np.int64)
     waiting = 0
     late = (np.int64(1) << _LATE) - 1
     put = np.int64(0)
@@ -122,14 +131,8 @@ def travel(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, 
                 if goals[j] == other and there + extra[j] < best:
                     best = there + extra[j]
                     best_goal = j
-            if waiting == room:
-                more = np.empty(room * 2, np.int64)
-                more[:room] = keys
-                keys = more
-                more = np.empty(room * 2, np.int64)
-                more[:room] = items
-                items = more
-                room *= 2
+            if waiting == len(keys):
+                keys, items = roomier(keys, items)
             push(keys, items, waiting, (np.int64(f * inverse) << _LATE) | (late - put), other)
             waiting += 1
             put += 1
@@ -144,19 +147,16 @@ def spread_out(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
     """
     g[:] = np.inf
     came[:] = 0
-    room = 1024
-    keys = np.empty(room, np.float64)
-    items = np.empty(room, np.int64)
+    keys = np.empty(HEAP_ROOM, np.float64)
+    items = np.empty(HEAP_ROOM, np.int64)
     order = np.empty(len(g), np.int32)
     reached = 0
     waiting = 0
     for k in range(len(starts)):
         if spent[k] < g[starts[k]]:
             g[starts[k]] = spent[k]
-            if waiting == room:
-                room *= 2
-                keys = np.concatenate((keys, np.empty(room - waiting, np.float64)))
-                items = np.concatenate((items, np.empty(room - waiting, np.int64)))
+            if waiting == len(keys):
+                keys, items = roomier(keys, items)
             push(keys, items, waiting, spent[k], starts[k])
             waiting += 1
     while waiting > 0:
@@ -178,10 +178,8 @@ def spread_out(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
                 continue
             g[other] = there
             came[other] = 2 * run + way
-            if waiting == room:
-                room *= 2
-                keys = np.concatenate((keys, np.empty(room - waiting, np.float64)))
-                items = np.concatenate((items, np.empty(room - waiting, np.int64)))
+            if waiting == len(keys):
+                keys, items = roomier(keys, items)
             push(keys, items, waiting, there, other)
             waiting += 1
     return order[:reached]

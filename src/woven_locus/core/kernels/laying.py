@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.journeys import pop, push
+from woven_locus.core.kernels.journeys import HEAP_ROOM, pop, push, roomier
 
 
 def lay(cost, rise, cols, rows, turn, start, goal, least):  # type: ignore[no-untyped-def]
@@ -22,9 +22,8 @@ def lay(cost, rise, cols, rows, turn, start, goal, least):  # type: ignore[no-un
     n = rows * cols
     g = np.full(5 * n, np.inf)
     came = np.full(5 * n, -1, np.int64)
-    room = 1024
-    keys = np.empty(room, np.float64)
-    items = np.empty(room, np.int64)
+    keys = np.empty(HEAP_ROOM, np.float64)
+    items = np.empty(HEAP_ROOM, np.int64)
     goal_row = goal // cols
     goal_col = goal - goal_row * cols
     # Direction 4 is none: at the start nothing has been turned from.
@@ -66,14 +65,8 @@ def lay(cost, rise, cols, rows, turn, start, goal, least):  # type: ignore[no-un
                 continue
             g[state2] = there
             came[state2] = state
-            if waiting == room:
-                room *= 2
-                more_keys = np.empty(room, np.float64)
-                more_keys[:waiting] = keys
-                keys = more_keys
-                more_items = np.empty(room, np.int64)
-                more_items[:waiting] = items
-                items = more_items
+            if waiting == len(keys):
+                keys, items = roomier(keys, items)
             f = there + (abs(row2 - goal_row) + abs(col2 - goal_col)) * least
             push(keys, items, waiting, f, state2)
             waiting += 1
