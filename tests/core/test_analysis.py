@@ -1,12 +1,13 @@
 """What is worked out about a whole network, against brute force and SciPy."""
 
 from dataclasses import replace
+from itertools import combinations
 
+import networkx as nx
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy import ndimage
 
 from tests.core.test_routing import dijkstra_cost
 from tests.helpers.builders import HUT, draw, put
@@ -85,49 +86,109 @@ def test_the_load_is_the_sum_of_cheapest_routes() -> None:
     assert road_load(plan, all_pairs([a, b]), stopped=lambda: True) is None
 
 
-def lost_without(plan: Plan, slot: Slot) -> tuple[int, ...]:
-    """By brute force: which structures are parted when one road cell is gone."""
-    road = (plan.road != 0).astype(np.uint8)
-    before, _ = ndimage.label(road)
-    road[slot] = 0
-    after, _ = ndimage.label(road)
-    inside = {
-        n: {int(after[d]) for d in doors_of(plan, n) if before[d] == before[slot]} - {0}
+def joined_pairs(plan: Plan, without: Slot | None = None) -> set[tuple[int, int]]:
+    """By NetworkX: the pairs of structures that some piece of road joins, with one cell gone."""
+    cells = {tuple(slot) for slot in np.argwhere(plan.road).tolist()} - {without}
+    graph = nx.Graph()
+    graph.add_nodes_from(cells)
+    graph.add_edges_from(
+        ((r, c), near) for r, c in cells for near in ((r + 1, c), (r, c + 1)) if near in cells
+    )
+    piece = {cell: k for k, part in enumerate(nx.connected_components(graph)) for cell in part}
+    touched = {
+        n: {piece[tuple(d)] for d in doors_of(plan, n) if tuple(d) in piece}
         for n in plan.register.numbers()
     }
-    parts: dict[int, list[int]] = {}
-    for number, groups in inside.items():
-        for group in groups:
-            parts.setdefault(group, []).append(number)
-    sizes = {int(g): int((after == g).sum()) for g in np.unique(after[before == before[slot]]) if g}
-    if len(sizes) < 2:
-        return ()
-    keep = max(sizes, key=lambda g: (len(parts.get(g, ())), sizes[g]))
-    return tuple(sorted(n for g, numbers in parts.items() if g != keep for n in numbers))
+    return {(a, b) for a, b in combinations(sorted(touched), 2) if touched[a] & touched[b]}
 
 
-def test_weak_points_part_what_brute_force_says(compiled_kernels: None) -> None:
+def weak_cells(plan: Plan) -> set[tuple[int, int]]:
+    """By definition: the road cells whose loss unjoins two structures that were joined."""
+    before = joined_pairs(plan)
+    return {
+        (r, c)
+        for r, c in np.argwhere(plan.road).tolist()
+        if joined_pairs(plan, Slot(r, c)) < before
+    }
+
+
+def named_weak(plan: Plan) -> set[tuple[int, int]]:
+    """The cells that `weak_points` names, those of a run all together."""
+    found: set[tuple[int, int]] = set()
+    for weak in weak_points(plan):
+        slot = plan.spec.slot(weak.cell)
+        owner = int(plan.network.woven.owner[plan.spec.index(weak.cell)])  # type: ignore[union-attr]
+        slots = [slot]
+        if owner > 0:
+            flat = plan.network.cells_of_run(owner).tolist()
+            slots = [Slot(*divmod(at, plan.spec.cols)) for at in flat]
+        assert len(slots) == weak.cells
+        assert weak.structures
+        found |= {tuple(each) for each in slots}
+    return found
+
+
+SHED = replace(HUT, key="shed", footprint=Footprint.block(2, 2))
+HALL = replace(HUT, key="hall", footprint=Footprint.block(3, 3))
+
+
+def village(rng: np.random.Generator, side: int = 10) -> Plan:
+    """Random streets, and doorless structures of 1, 4 and 9 cells that lean on several of their cells."""
+    grid = rng.choice([".", "="], (side, side), p=[0.5, 0.5])
+    plan = draw("\n".join("".join(row) for row in grid))
+    plan.kinds = Catalogue([replace(HOUSE, key="hut", footprint=HUT.footprint), SHED, HALL])
+    kinds = [kind.key for kind in plan.kinds]
+    for _ in range(40):
+        key = kinds[int(rng.integers(3))]
+        cell = Cell(*(int(n) for n in rng.integers(0, side, 2)))
+        if judge(plan, plan.kinds[key], cell, 0):
+            put(plan, key, cell.col, cell.row)
+    return plan
+
+
+def test_weak_points_are_the_cells_whose_loss_unjoins_structures(compiled_kernels: None) -> None:
     rng = np.random.default_rng(9)
     compared = 0
-    for _ in range(60):
-        plan = hamlet(rng)
-        found = weak_points(plan)
-        for weak in found:
-            slot = plan.spec.slot(weak.cell)
-            # Equal parts may be told from either side.
-            expected = lost_without(plan, slot)
-            assert len(weak.structures) == len(expected)
-            compared += 1
-        cells = {plan.spec.slot(weak.cell) for weak in found}
-        cut = [
-            s for s in map(tuple, np.argwhere(plan.road).tolist()) if lost_without(plan, Slot(*s))
-        ]
-        covered = sum(weak.cells for weak in found)
-        assert covered == len(cut)
-        assert cells <= {Slot(*s) for s in cut}
-        order = [len(weak.structures) for weak in found]
+    for k in range(160):
+        plan = hamlet(rng) if k % 4 == 0 else village(rng, int(rng.integers(4, 11)))
+        expected = weak_cells(plan)
+        assert named_weak(plan) == expected
+        compared += len(expected)
+        order = [len(weak.structures) for weak in weak_points(plan)]
         assert order == sorted(order, reverse=True)
-    assert compared > 60
+    assert compared > 400
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("A===B==", {(0, 1), (0, 2), (0, 3)}),
+        ("===.\n=AB=", {(0, 1), (0, 2)}),
+        ("==A=\n==B=", set()),
+        ("A==B", {(0, 1), (0, 2)}),
+        ("A=B=C", {(0, 1), (0, 3)}),
+    ],
+)
+def test_what_leans_on_road_with_several_cells(
+    text: str, expected: set[tuple[int, int]], compiled_kernels: None
+) -> None:
+    plan = draw("".join(ch if ch in "=\n" else "." for ch in text))
+    for row, line in enumerate(text.split("\n")):
+        for col, ch in enumerate(line):
+            if ch.isalpha():
+                put(plan, "hut", col, row)
+    assert weak_cells(plan) == expected
+    assert named_weak(plan) == expected
+
+
+def test_a_weak_point_says_who_is_left_without(compiled_kernels: None) -> None:
+    plan = draw("=====\n..=..\n..=..\n.....")
+    a, b, c = put(plan, "hut", 0, 1), put(plan, "hut", 4, 1), put(plan, "hut", 2, 3)
+    told = {weak.cell: weak for weak in weak_points(plan)}
+    stem = told[Cell(2, 1)]
+    assert (stem.cells, stem.structures) == (1, (c,))
+    assert (told[Cell(2, 2)].structures, told[Cell(0, 0)].structures) == ((c,), (a,))
+    assert told[Cell(2, 0)].structures == (b, c) or len(told[Cell(2, 0)].structures) == 2
 
 
 @given(st.integers(0, 10_000))

@@ -6,7 +6,7 @@ Only `editing.History` changes a plan after it was made. What follows from the r
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from copy import copy
 
 import numpy as np
@@ -70,6 +70,11 @@ class Plan:
         self.name, self.spec, self.money = name, spec, money
         # Grows by one when an edit begins to write, and by one when it has ended; see `snapshot`.
         self.version = 0
+        # Which state this is: moves with everything that changes what is saved. Whoever works beside
+        # the document holds its answer against this one number.
+        self.revision = 0
+        # Whether a gesture is under way, of which only a part may be there.
+        self.in_gesture = False
         self.terrain_table = terrain_table
         self.kinds = kinds if kinds is not None else Catalogue()
         self.terrain = self._layer("terrain", terrain)
@@ -228,14 +233,28 @@ class Plan:
     def snapshot(self) -> Plan:
         """A copy of what is recorded, for work that goes on while this plan changes. What is
         derived is shared and not kept current, but for the road network: read the recorded layers and
-        the register only.
+        the register only. `revision` says which state it holds.
 
         It may be taken on another thread than the one that edits, so that a large copy holds nobody
         up: an edit that comes in between is noticed, and the copy made again.
         """
+        return self._between_writes(self._copied)
+
+    def twin(self) -> Plan:
+        """An independent copy that edits may be tried on, derived layers and all; otherwise as
+        `snapshot`."""
+        return self._between_writes(self._copied_whole)
+
+    def _between_writes(self, copied: Callable[[], Plan]) -> Plan:
         while True:
             before = self.version
-            twin = self._copied()
+            try:
+                twin = copied()
+            except (RuntimeError, KeyError, IndexError, ValueError):
+                # A dict, or a list of rows, changed while it was copied.
+                if before == self.version and before % 2 == 0:
+                    raise
+                continue
             if before == self.version and before % 2 == 0:
                 return twin
 
@@ -251,9 +270,8 @@ class Plan:
         twin.register = self.register.copied()
         return twin
 
-    def twin(self) -> Plan:
-        """An independent copy that edits may be tried on, derived layers and all."""
-        twin = self.snapshot()
+    def _copied_whole(self) -> Plan:
+        twin = self._copied()
         twin.occupant, twin.blocks = self.occupant.copy(), self.blocks.copy()
         twin.movement = self.movement.copy()
         twin.account = self.account.copied()

@@ -71,5 +71,9 @@ class MissBook:
         return box.has(plan.spec.slot(miss.at))
 
 
+# What changes neither where a way runs or could run, nor where a door is.
+_PASSING = frozenset({"heights", "funds", "actor"})
+
+
 def _concerns(notice: Notice) -> bool:
-    return bool(notice.structures) or not notice.layers or bool(notice.layers & {"road", "barrier"})
+    return notice.reformed or bool(notice.layers - _PASSING)

@@ -22,8 +22,6 @@ from woven_locus.core.register import Structure
 from woven_locus.core.ways.roads import RoadTable
 
 Boxes = tuple[Box, ...]
-# Which derived layers a change asks for besides its own: see `Edit.apply`.
-NO_LAYER = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +93,7 @@ class StructuresChange:
     gone: tuple[Structure, ...]
     come: tuple[Structure, ...]
 
-    layer = NO_LAYER
+    layer = "structures"
 
     @property
     def numbers(self) -> frozenset[int]:
@@ -134,7 +132,7 @@ class ObstaclesChange:
     gone: tuple[Obstacle, ...]
     come: tuple[Obstacle, ...]
 
-    layer = NO_LAYER
+    layer = "obstacles"
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)

@@ -43,7 +43,8 @@ class Notice:
     """What an edit touched; every view and cache follows from this.
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
-    "heights", "window", "kinds", "funds", "actor".  structures : numbers whose register row changed.  label : the edit, in words.
+    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "grid"; none when a gesture
+    ended, which changes nothing by itself.  structures : numbers whose register row changed.  label : the edit, in words.
     reformed : the grid, the classes of terrain or road, or the kinds are others; whatever was made for
     the old ones is void.
     """
@@ -98,13 +99,14 @@ class Edit:
                         boxes[box] = None
                         if change.layer not in _BY_ITSELF:
                             derive[box] = None
-                if change.layer:
-                    layers.add(change.layer)
+                layers.add(change.layer)
                 if isinstance(change, StructuresChange):
                     structures |= change.numbers
             for box in _fewer(derive):
                 plan.refresh(box, "road" in layers)
         finally:
+            # Within the write, so that a copy taken elsewhere knows which state it holds.
+            plan.revision += 1
             plan.version += 1
         reformed = any(
             isinstance(c, TableChange | RoadTableChange | KindsChange | GridChange)

@@ -235,7 +235,8 @@ class GridChange:
             self._other = dict(vars(self.question.work_out(plan)[0]))
         here = dict(vars(plan))
         vars(plan).update(self._other)
-        # The count of writes goes on, whichever state is there.
-        plan.version = int(here["version"])
+        # The counts go on, whichever state is there.
+        plan.version, plan.revision = here["version"], here["revision"]
+        plan.in_gesture = here["in_gesture"]
         self._other = here
         return (plan.spec.box,)

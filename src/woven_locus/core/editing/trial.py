@@ -12,9 +12,16 @@ from woven_locus.core.plan import Plan
 @contextmanager
 def tried(plan: Plan, edit: Edit) -> Iterator[None]:
     """The plan as it would be after an edit, for the length of a block. Nobody is told of it; the block
-    must not change the plan itself. The edit must fit the plan's cells."""
-    edit.apply(plan)
+    must not change the plan itself. The edit must fit the plan's cells. Copies taken meanwhile on other
+    threads wait until it is over; to whoever holds an answer against the revision nothing has changed."""
+    revision = plan.revision
+    plan.version += 1
     try:
-        yield
+        edit.apply(plan)
+        try:
+            yield
+        finally:
+            edit.apply(plan, undo=True)
     finally:
-        edit.apply(plan, undo=True)
+        plan.revision = revision
+        plan.version += 1

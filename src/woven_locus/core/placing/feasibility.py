@@ -178,6 +178,10 @@ class Feasibility:
             self._work_out(part, first=True)
         self.ask_again()
 
+    def now_of(self, plan: Plan) -> None:
+        """It was worked out on a copy of this plan, which is still the same."""
+        self._plan = plan
+
     def ask_again(self) -> None:
         """What holds everywhere may be another answer now."""
         self.always = always_refused(self._plan, self.kind, self.turn, self.lifted)

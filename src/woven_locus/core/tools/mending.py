@@ -16,11 +16,13 @@ from woven_locus.core.ways.roads import class_of
 
 def mend(plan: Plan, miss: NearMiss) -> Edit:
     """Close a near miss with road of the class that is there, or barrier. Raises Refused."""
-    where = cell_text(miss.mend[0])
+    where = cell_text(miss.gap)
     barrier = miss.what == "barrier"
-    verdict = (judge_barrier if barrier else judge_road)(plan, miss.mend)
+    verdict = (judge_barrier if barrier else judge_road)(plan, miss.mend or (miss.gap,))
     if not verdict:
         raise Refused(f"It cannot be mended at {where}: {verdict.sentence()}")
+    if not miss.mend:
+        raise Refused(f"It cannot be mended at {where}: what is there was put there on purpose")
     if barrier:
         edit = edits.raise_barrier(plan, miss.mend)
     else:

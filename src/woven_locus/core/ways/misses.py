@@ -1,7 +1,8 @@
 """Near misses: what looks joined, or was meant to be, and is not.
 
 Roads or barriers one cell apart, those that touch only at a corner, and doors one cell from a road. Each
-names the cells that would mend it.
+names the cells that would mend it, where the ground lets itself be built on. What was done on purpose is no
+miss: a gate (a road through a barrier), a wall or a house between two ends of road, a road that is closed.
 """
 
 from __future__ import annotations
@@ -15,12 +16,11 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import SIDES, Box, Cell, cell_text
+from woven_locus.core.placing.rules import way_bars
 from woven_locus.core.register import Structure
 
 if TYPE_CHECKING:
     from woven_locus.core.plan import Plan
-
-ByteGrid = npt.NDArray[np.uint8]
 
 
 class Miss(StrEnum):
@@ -32,13 +32,15 @@ class Miss(StrEnum):
 @dataclass(frozen=True, slots=True, order=True)
 class NearMiss:
     """what : "road" or "barrier".  at, to : the two cells that miss each other; of a door, the cell in
-    front of it and the road.  mend : the cells that would join them.  structure : whose door, or 0.
+    front of it and the road.  gap : the cell between them.  mend : the cells that would join them, none
+    where what lies there may not be built on.  structure : whose door, or 0.
     if_apart : it is none as long as the two are joined by another way."""
 
     kind: Miss
     what: str
     at: Cell
     to: Cell
+    gap: Cell
     mend: tuple[Cell, ...]
     structure: int = 0
     if_apart: bool = False
@@ -77,50 +79,76 @@ def candidates(plan: Plan, box: Box | None = None) -> list[NearMiss]:
     return sorted(found)
 
 
-def _of_layer(plan: Plan, what: str, box: Box | None) -> list[NearMiss]:
-    layer: ByteGrid = getattr(plan, what)
-    # What misses a cell of the block may lie two cells beyond it.
-    scan = plan.spec.box if box is None else box.grown(2).clipped(layer.shape)
-    at = np.argwhere(layer[scan.slices]) + np.array([scan.r0, scan.c0])
+def _present(plan: Plan, what: str, box: Box) -> npt.NDArray[np.bool_]:
+    """(box rows, box cols) bool: barrier, or road that is open; a closed cell joins nothing."""
+    if what == "barrier":
+        return np.asarray(plan.barrier[box.slices] != 0)
+    return np.asarray(np.isfinite(plan.road_table.costs)[plan.road[box.slices]])
+
+
+@dataclass(frozen=True, slots=True)
+class _Surroundings:
+    """The cells of a kind of way in a block, with two cells of nothing around them.
+
+    at : (N, 2) slots.  here : (N, 2) the same in the arrays.  there : bool, where one is.
+    free : bool, where one may be built.  taken : bool, where something stands between on purpose: a house,
+    a wall across a road or a gate in it, a road that was closed.  is_end : (N,) bool, at most one neighbour.
+    """
+
+    at: npt.NDArray[np.int64]
+    here: npt.NDArray[np.int64]
+    there: npt.NDArray[np.bool_]
+    free: npt.NDArray[np.bool_]
+    taken: npt.NDArray[np.bool_]
+    is_end: npt.NDArray[np.bool_]
+
+
+def _around(plan: Plan, what: str, scan: Box) -> _Surroundings | None:
+    at = np.argwhere(_present(plan, what, scan)) + np.array([scan.r0, scan.c0])
     if not len(at):
-        return []
-    # Two cells of nothing around the map, so that every cell has neighbours to look at.
+        return None
     low, high = at.min(axis=0) - 2, at.max(axis=0) + 3
-    around = Box(*low.tolist(), *high.tolist()).clipped(layer.shape)
-    wide = np.zeros(tuple(high - low), bool)
-    wide[around.seen_from(Box(*low.tolist(), *high.tolist())).slices] = layer[around.slices] != 0
+    whole = Box(*low.tolist(), *high.tolist())
+    inside = whole.clipped(plan.spec.shape)
+    part = inside.seen_from(whole).slices
+    there, free, taken = (np.zeros(whole.shape, bool) for _ in range(3))
+    there[part] = _present(plan, what, inside)
+    free[part] = way_bars(plan, inside, what) == 0
+    other = plan.barrier if what == "road" else plan.road
+    taken[part] = (plan.occupant[inside.slices] != 0) | (other[inside.slices] != 0)
+    if what == "road":
+        taken[part] |= (plan.road[inside.slices] != 0) & ~there[part]
+    free &= ~taken
     here = at - low
-    joined = sum(wide[here[:, 0] + r, here[:, 1] + c].astype(np.int8) for r, c in SIDES)
-    is_end = np.asarray(joined) <= 1
-    found = [
-        *_gaps(plan, what, at, here, wide, is_end),
-        *_corners(plan, what, at, here, wide, is_end),
-    ]
+    joined = sum(there[here[:, 0] + r, here[:, 1] + c].astype(np.int8) for r, c in SIDES)
+    return _Surroundings(at, here, there, free, taken, np.asarray(joined) <= 1)
+
+
+def _of_layer(plan: Plan, what: str, box: Box | None) -> list[NearMiss]:
+    # What misses a cell of the block may lie two cells beyond it.
+    scan = plan.spec.box if box is None else box.grown(2).clipped(plan.spec.shape)
+    around = _around(plan, what, scan)
+    if around is None:
+        return []
+    found = [*_gaps(plan, what, around), *_corners(plan, what, around)]
     return [miss for miss in found if box is None or box.has(plan.spec.slot(miss.at))]
 
 
-def _gaps(
-    plan: Plan,
-    what: str,
-    at: npt.NDArray[np.int64],
-    here: npt.NDArray[np.int64],
-    wide: npt.NDArray[np.bool_],
-    is_end: npt.NDArray[np.bool_],
-) -> list[NearMiss]:
+def _gaps(plan: Plan, what: str, around: _Surroundings) -> list[NearMiss]:
     """An end with one cell between it and another piece that it does not already lead to."""
     found: dict[frozenset[Cell], NearMiss] = {}
-    ends, places = here[is_end], at[is_end]
+    there = around.there
+    ends, places = around.here[around.is_end], around.at[around.is_end]
     for r, c in SIDES:
-        next_free = ~wide[ends[:, 0] + r, ends[:, 1] + c]
-        then = wide[ends[:, 0] + 2 * r, ends[:, 1] + 2 * c]
+        between = ends[:, 0] + r, ends[:, 1] + c
+        meant = ~there[between] & ~around.taken[between]
+        then = there[ends[:, 0] + 2 * r, ends[:, 1] + 2 * c]
         # It points there when it comes from the other side; sideways only another group is a miss.
-        points = wide[ends[:, 0] - r, ends[:, 1] - c]
-        for k in np.flatnonzero(next_free & then).tolist():
+        points = there[ends[:, 0] - r, ends[:, 1] - c]
+        for k in np.flatnonzero(meant & then).tolist():
             row, col = places[k].tolist()
             a = plan.spec.cell_of_slot((row, col))
             b, gap = a.moved(2 * c, 2 * r), a.moved(c, r)
-            if what == "road" and _taken(plan, gap):
-                continue
             loose = not points[k]
             if what == "barrier" and loose:
                 continue  # of barriers no pieces are kept
@@ -129,50 +157,40 @@ def _gaps(
             pair = frozenset((a, b))
             # Seen from both of its ends, it is certain if it is so from one of them.
             if pair not in found or found[pair].if_apart:
-                found[pair] = NearMiss(Miss.GAP, what, a, b, (gap,), 0, loose)
+                mend = (gap,) if around.free[ends[k, 0] + r, ends[k, 1] + c] else ()
+                found[pair] = NearMiss(Miss.GAP, what, a, b, gap, mend, 0, loose)
     return list(found.values())
 
 
 def _is_end(plan: Plan, what: str, cell: Cell) -> bool:
-    layer, spec = getattr(plan, what), plan.spec
-    near = (cell.moved(c, r) for r, c in SIDES)
-    return sum(1 for n in near if spec.contains(n) and layer[spec.slot(n)]) <= 1
+    spec = plan.spec
+    near = (spec.slot(n) for n in (cell.moved(c, r) for r, c in SIDES) if spec.contains(n))
+    return sum(1 for r, c in near if _present(plan, what, Box(r, c, r + 1, c + 1))[0, 0]) <= 1
 
 
-def _taken(plan: Plan, cell: Cell) -> bool:
-    """Whether something stands between: a road that ends at a house has missed nothing."""
-    slot = plan.spec.slot(cell)
-    return bool(plan.occupant[slot] or plan.barrier[slot])
-
-
-def _corners(
-    plan: Plan,
-    what: str,
-    at: npt.NDArray[np.int64],
-    here: npt.NDArray[np.int64],
-    wide: npt.NDArray[np.bool_],
-    is_end: npt.NDArray[np.bool_],
-) -> list[NearMiss]:
+def _corners(plan: Plan, what: str, around: _Surroundings) -> list[NearMiss]:
     """Two cells corner to corner of which one is an end, or that belong to different pieces."""
     found = []
-    end_at = {tuple(place) for place in at[is_end].tolist()}
+    here, there = around.here, around.there
+    end_at = {tuple(place) for place in around.at[around.is_end].tolist()}
     # Downwards only, so that each pair is met once.
     for r, c in ((1, 1), (1, -1)):
-        touches = wide[here[:, 0] + r, here[:, 1] + c]
-        touches &= ~wide[here[:, 0] + r, here[:, 1]] & ~wide[here[:, 0], here[:, 1] + c]
+        beside = here[:, 0], here[:, 1] + c
+        below = here[:, 0] + r, here[:, 1]
+        touches = there[here[:, 0] + r, here[:, 1] + c] & ~there[below] & ~there[beside]
+        touches &= ~(around.taken[below] & around.taken[beside])
         for k in np.flatnonzero(touches).tolist():
-            row, col = at[k].tolist()
+            row, col = around.at[k].tolist()
             a = plan.spec.cell_of_slot((row, col))
-            b = a.moved(c, r)
             ends = (row, col) in end_at or (row + r, col + c) in end_at
             if ends or what == "road":
-                mends = [
-                    cell for cell in (a.moved(c, 0), a.moved(0, r)) if plan.spec.contains(cell)
-                ]
-                free = [cell for cell in mends if not _taken(plan, cell)] or mends
-                if what == "road" and all(_taken(plan, cell) for cell in mends):
-                    continue
-                found.append(NearMiss(Miss.CORNER, what, a, b, (free[0],), 0, not ends))
+                both = ((a.moved(c, 0), beside), (a.moved(0, r), below))
+                free = [cell for cell, (rows, cols) in both if around.free[rows[k], cols[k]]]
+                open_ = [cell for cell, (rows, cols) in both if not around.taken[rows[k], cols[k]]]
+                gap = (free or open_)[0]
+                found.append(
+                    NearMiss(Miss.CORNER, what, a, a.moved(c, r), gap, tuple(free[:1]), 0, not ends)
+                )
     return found
 
 
@@ -189,16 +207,22 @@ def _of_doors(plan: Plan, rows: Iterable[Structure]) -> list[NearMiss]:
     """Structures with no door on a road, but one that is a cell away from it."""
     found = []
     spec, road = plan.spec, plan.road
+    is_open = np.isfinite(plan.road_table.costs)
     for row in rows:
         fronts = [c for c in plan.approaches_of(row) if spec.contains(c)]
         if any(road[spec.slot(cell)] for cell in fronts):
             continue
+        seen: list[NearMiss] = []
         for cell in fronts:
-            if plan.occupant[spec.slot(cell)] or plan.barrier[spec.slot(cell)]:
+            slot = spec.slot(cell)
+            if plan.occupant[slot] or plan.barrier[slot]:
                 continue
             near = [cell.moved(c, r) for r, c in SIDES]
-            roads = [n for n in near if spec.contains(n) and road[spec.slot(n)]]
+            roads = [n for n in near if spec.contains(n) and is_open[road[spec.slot(n)]]]
             if roads:
-                found.append(NearMiss(Miss.DOOR, "road", cell, roads[0], (cell,), row.number))
-                break
+                box = Box(slot[0], slot[1], slot[0] + 1, slot[1] + 1)
+                mend = () if way_bars(plan, box, "road")[0, 0] else (cell,)
+                seen.append(NearMiss(Miss.DOOR, "road", cell, roads[0], cell, mend, row.number))
+        if seen:
+            found.append(next((miss for miss in seen if miss.mend), seen[0]))
     return found
