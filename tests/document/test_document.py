@@ -9,6 +9,7 @@ from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.state import recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core.editing import Notice
+from woven_locus.core.editing.trial import tried
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
@@ -113,9 +114,51 @@ def test_listeners_hear_of_a_change_when_all_is_current() -> None:
         seen.append((notice.layers, document.is_linked(1), document.revision))
 
     document.listen(listen)
+    began = document.revision
     document.history.do(edits.erase_road(document.plan, [Cell(3, 1)]))
     document.history.undo()
-    assert seen == [(frozenset({"road"}), False, 1), (frozenset({"road"}), True, 2)]
+    road = frozenset({"road"})
+    assert seen == [(road, False, began + 1), (road, True, began + 2)]
+
+
+def test_an_error_of_one_listener_does_not_silence_the_others() -> None:
+    document = town()
+    heard: list[str] = []
+
+    def broken(_notice: Notice) -> None:
+        raise ZeroDivisionError("a bug")
+
+    document.listen(broken)
+    document.listen(lambda notice: heard.append(notice.label))
+    with pytest.raises(ZeroDivisionError):
+        document.history.do(edits.erase_road(document.plan, [Cell(3, 1)]))
+    assert heard == ["Erased road"]
+    told: list[Exception] = []
+    document.history.on_error = told.append
+    document.history.undo()
+    assert (len(heard), len(told)) == (2, 1)
+
+
+def test_a_listener_that_edits_is_caught() -> None:
+    document = town()
+
+    def meddles(_notice: Notice) -> None:
+        document.history.do(edits.lay_road(document.plan, [Cell(0, 2)]))
+
+    document.listen(meddles)
+    with pytest.raises(AssertionError, match="a listener edits"):
+        document.history.do(edits.erase_road(document.plan, [Cell(3, 1)]))
+    assert document.history.entries == ["Erased road"]
+    with pytest.raises(AssertionError, match="a listener edits"):
+        document.history.undo()
+
+
+def test_an_edit_on_trial_is_no_change() -> None:
+    document = town()
+    before = document.revision
+    with tried(document.plan, edits.erase_road(document.plan, [Cell(3, 1)])):
+        assert document.plan.road[1, 3] == 0
+    assert (document.revision, document.plan.road[1, 3]) == (before, 1)
 
 
 @given(plans(), st.integers(0, 2**32 - 1))

@@ -1,6 +1,8 @@
 import signal
+import sqlite3
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,12 +14,12 @@ from tests.helpers.builders import WHEN, draw, paint
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, heights
+from woven_locus.core.tools import edits, heights, kinds, money
 from woven_locus.document import Document
 from woven_locus.files import journal as journals
-from woven_locus.files import plan_json
+from woven_locus.files.atomic import FileChanged
 from woven_locus.files.edit_pack import pack, unpack
 from woven_locus.files.journal import left_over
 
@@ -71,14 +73,18 @@ def test_an_edit_goes_into_bytes_and_back() -> None:
         assert pack(again) == pack(edit)
 
 
-def test_what_was_written_ahead_is_restored_and_cleared_away(folder: Path) -> None:
+def test_what_was_written_ahead_is_restored_and_cleared_away(
+    folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     plan = draw("....\n....")
     before = recorded(plan)
     document = Document(plan)
     document.keep_journal(folder)
     assert document.journal is not None
     made = heights.set_heights(plan, np.ones(plan.spec.shape, np.float32), "Heights")
+    monkeypatch.setattr(journals, "LARGE", 1)
     document.prepare(made)
+    monkeypatch.undo()
     document.history.do(made)
     document.history.do(paint(plan, [Cell(1, 1)], 2))
     assert len(list(folder.glob("*.pack"))) == 2  # the plan that no file holds, and the edit
@@ -112,7 +118,7 @@ def test_a_killed_process_loses_nothing(folder: Path, tmp_path: Path) -> None:
     code = f"""
 import os, signal
 from pathlib import Path
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.tools import edits, ground
 from woven_locus.document import Document
 document = Document.open(Path({str(file)!r}))
@@ -127,10 +133,14 @@ os.kill(os.getpid(), signal.SIGKILL)
     done = subprocess.run([sys.executable, "-c", code], check=False)
     assert done.returncode == -signal.SIGKILL
     (journal,) = left_over(folder)
-    assert (journal.name, journal.steps) == ("Test plan", 5)
+    assert (journal.name, journal.steps) == ("Test plan", 6)
     again = Document.restore(journal)
     assert again.path == file
     assert again.plan.road[1].tolist() == [1, 1, 1, 0]
+    # What was shown of the stroke is there, as a step of its own.
+    assert again.plan.terrain[0].tolist() == [2, 0, 0, 0]
+    assert again.history.entries[-1].startswith("Painted")
+    again.history.undo()
     assert not again.plan.terrain.any()
     journal.throw_away()
     assert list(folder.iterdir()) == []
@@ -164,12 +174,12 @@ def test_steps_done_while_a_worker_saves_are_not_lost(folder: Path, tmp_path: Pa
     document.save(path)
     document.keep_journal(folder)
     document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
-    twin, revision = document.plan.snapshot(), document.revision
+    saving = document.begin_save(path)
+    saving.write()
     # Meanwhile as many steps as there were, but another one.
     document.history.undo()
     document.history.do(edits.lay_road(document.plan, [Cell(1, 0)]))
-    plan_json.save(twin, path)
-    document.now_saved(path, revision)
+    assert not document.saved(saving)
     assert not document.history.saved
     document.history.undo()
     assert not document.history.saved  # as it was opened, which the file no longer holds
@@ -180,6 +190,33 @@ def test_steps_done_while_a_worker_saves_are_not_lost(folder: Path, tmp_path: Pa
     again = Document.restore(journal)
     assert (again.path, again.plan.road.tolist()) == (path, [[0, 1, 1]])
     assert Document.open(path).plan.road.tolist() == [[1, 0, 0]]
+
+
+@pytest.mark.parametrize("what", ["clock", "funds", "actor", "price", "kind"])
+def test_every_edit_counts_as_one_while_a_worker_saves(what: str, tmp_path: Path) -> None:
+    path = tmp_path / "a.plan.json"
+    document = Document(draw("..."))
+    plan, history = document.plan, document.history
+    history.do(money.set_funds(plan, 100, 50))
+    document.save(path)
+    saving = document.begin_save(path)
+    saving.write()
+    before = document.revision
+    hut = plan.kinds["hut"]
+    history.do(
+        {
+            "clock": lambda: money.advance(plan, 5),
+            "funds": lambda: money.set_funds(plan, 200, 50),
+            "actor": lambda: money.place_actor(plan, Point(1, 1)),
+            "price": lambda: kinds.change_kind(plan, "hut", replace(hut, price=99)),
+            "kind": lambda: kinds.copy_kind(plan, "hut"),
+        }[what]()
+    )
+    assert document.revision > before
+    assert not document.saved(saving)
+    assert not history.saved
+    document.save()
+    assert recorded(Document.open(path).plan) == recorded(plan)
 
 
 def test_nothing_to_restore_is_cleared_away(folder: Path) -> None:
@@ -205,7 +242,9 @@ def test_what_was_restored_survives_a_second_crash(folder: Path) -> None:
     assert Document.restore(second).plan.road.tolist() == [[1, 0, 0]]
 
 
-def test_steps_are_not_forced_onto_a_file_that_changed(folder: Path, tmp_path: Path) -> None:
+def test_steps_come_out_as_a_plan_of_its_own_when_the_file_changed(
+    folder: Path, tmp_path: Path
+) -> None:
     path = tmp_path / "a.plan.json"
     Document(draw("...")).save(path)
     document = Document.open(path)
@@ -214,18 +253,41 @@ def test_steps_are_not_forced_onto_a_file_that_changed(folder: Path, tmp_path: P
     killed(document)
     Document(draw("sss")).save(path)
     (journal,) = left_over(folder)
-    with pytest.raises(FileProblem, match="has changed since"):
-        Document.restore(journal)
+    again = Document.restore(journal)
+    assert again.plan.road.tolist() == [[1, 0, 0]]
+    assert "has changed since" in again.file_changed()
+    # What the other program wrote is not written over unasked.
+    with pytest.raises(FileChanged, match="another program"):
+        again.save()
+    assert Document.open(path).plan.terrain.any()
+    again.save(over=True)
+    assert Document.open(path).plan.road.tolist() == [[1, 0, 0]]
+
+
+def test_the_journal_holds_what_was_read_not_what_the_file_holds_by_then(
+    folder: Path, tmp_path: Path
+) -> None:
+    path = tmp_path / "a.plan.json"
+    Document(draw("...")).save(path)
+    document = Document.open(path)
+    Document(draw("sss")).save(path)  # between reading and the first frame
+    document.keep_journal(folder)
+    document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
+    killed(document)
+    (journal,) = left_over(folder)
+    again = Document.restore(journal)
+    assert (again.plan.road.tolist(), again.plan.terrain.any()) == ([[1, 0, 0]], False)
 
 
 def test_a_broken_journal_is_refused_in_words(folder: Path) -> None:
     document = Document(draw("..."))
     document.keep_journal(folder)
     document.history.do(edits.lay_road(document.plan, [Cell(0, 0)]))
-    assert document.journal is not None
-    document.journal._run("update steps set edit = x'00ff'")
     killed(document)
     (journal,) = left_over(folder)
+    with sqlite3.connect(journal.path) as database:
+        database.execute("update steps set edit = x'00ff'")
+    database.close()
     with pytest.raises(FileProblem, match="this journal cannot be read"):
         Document.restore(journal)
     (folder / "junk.journal").write_bytes(b"no database at all")

@@ -543,7 +543,7 @@ def test_funds_are_kept_the_clock_runs_and_purchases_are_foretold(vale: Driver) 
     vale.settle()
     balance = vale.plan.account.balance
     assert f"there is  {balance:,}" in tab.says.text()
-    vale.choose(tab.size, "1 minute")
+    vale.choose(tab.step_size, "1 minute")
     vale.push(tab.step)
     assert vale.plan.account.balance > balance
     assert "clock     0:01:00" in tab.says.text()

@@ -242,7 +242,7 @@ def test_reserved_ground_is_painted_and_freed(make_window: Callable[..., Driver]
 def test_a_round_brush_leaves_the_corners(make_window: Callable[..., Driver]) -> None:
     user = on_ground(make_window)
     brush = user.window.bench.ground.brush
-    user.type(brush.size, "5")
+    user.type(brush.size_box, "5")
     user.tick(brush.round)
     user.click((7, 5))
     assert (user.plan.terrain == 2).sum() == 21
@@ -360,8 +360,8 @@ def test_a_profile_is_a_chart_and_goes_out_as_csv(vale: Driver) -> None:
     assert charts.words.text().startswith("10, 5 to 30, 5, 480 ells long")
     assert charts.distance[-1] == 480
     assert vale.plan.heights is not None
-    assert charts.height[0] == vale.plan.heights[5, 10]
-    assert charts.height[-1] == vale.plan.heights[5, 30]
+    assert charts.heights[0] == vale.plan.heights[5, 10]
+    assert charts.heights[-1] == vale.plan.heights[5, 30]
     assert charts.chart.plot.getPlotItem().listDataItems()
     vale.push(charts.copy)
     clipboard = QApplication.clipboard()

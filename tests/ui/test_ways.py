@@ -427,7 +427,7 @@ def test_a_wide_agent_takes_another_way(make_window: Make) -> None:
     page = user.window.bench.ways
     user.push(page.tools[WayTool.ROUTE])
     user.choose(page.route.over, "Ground, roads preferred")
-    user.type(page.route.size, "3")
+    user.type(page.route.agent_size, "3")
     user.click((0, 0))
     user.click((11, 7))
     answer = user.session.routes.current.answer  # type: ignore[union-attr]

@@ -57,7 +57,9 @@ def woven_locus(ctx: click.Context) -> None:
     Exit 0: fine. 1: the answer is "no". 2: bad usage or unreadable input.
     """
     if ctx.invoked_subcommand is None:
-        ctx.invoke(woven_locus.get_command(ctx, "open"), plan=None)  # type: ignore[attr-defined]
+        opened = woven_locus.get_command(ctx, "open")
+        assert opened is not None
+        ctx.invoke(opened, plan=None)
 
 
 def main(args: Sequence[str] | None = None) -> int:

@@ -14,13 +14,13 @@ from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 
-PLAN = click.Path(path_type=Path)  # type: ignore[type-var]
+PLAN = click.Path(path_type=Path)
 
 # Points such as -3.5,12 look like options; they are taken as they stand.
 NEGATIVE_POINTS = {"ignore_unknown_options": True}
 
 
-class _Numbers(click.ParamType):
+class _Numbers(click.ParamType[Any]):
     """Numbers with a separator between them."""
 
     def __init__(

@@ -2,22 +2,47 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 
 from woven_locus.core.editing import Edit, History, Notice
+from woven_locus.core.errors import FileProblem
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Connections, Links
 from woven_locus.document.misses import MissBook
+from woven_locus.document.restoring import restored
 from woven_locus.document.routes import RouteBook
+from woven_locus.document.saving import Saving, settled_snapshot
 from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
-from woven_locus.files.journal import Journal, LeftOver, Run, replay
+from woven_locus.files.atomic import check_unchanged, digest
+from woven_locus.files.journal import Base, Journal, LeftOver, Renewal
 
 Listener = Callable[[Notice], None]
+# run(work, done, failed): work somewhere, then done(its answer) or failed(its error) here, always one of
+# them. work is given `stopped`, to be asked while it waits.
+Run = Callable[
+    [Callable[[Callable[[], bool]], int], Callable[[int], None], Callable[[Exception], None]], None
+]
+# How long to wait before a journal that could not be written is tried again.
+RETRY_SECONDS = 1.0
+
+
+def _at_once(
+    work: Callable[[Callable[[], bool]], int],
+    done: Callable[[int], None],
+    failed: Callable[[Exception], None],
+) -> None:
+    try:
+        answer = work(lambda: False)
+    except FileProblem as error:
+        failed(error)
+    else:
+        done(answer)
 
 
 def starter_terrain() -> TerrainTable:
@@ -47,72 +72,192 @@ def new_plan(spec: GridSpec, name: str = "Untitled plan") -> Plan:
 class Document:
     """Plan, history and where it is kept.
 
-    revision : grows with every change of the plan; work done for an older one is out of date.
     path : the file, or None when it was never saved.
+    digest : of the file's bytes as they were when this document last read or wrote them, or None.
     """
 
-    def __init__(self, plan: Plan, path: Path | None = None) -> None:
+    def __init__(
+        self, plan: Plan, path: Path | None = None, *, history: History | None = None
+    ) -> None:
         self.plan, self.path = plan, path
-        self.history = History(plan)
-        self.history.listen(self._changed)
-        self.revision = 0
+        self.digest: str | None = None
+        self.history = history if history is not None else History(plan)
         self.journal: Journal | None = None
-        self._run: Run | None = None
+        # The bytes that the plan was read from, until the journal has them.
+        self._source: bytes | None = None
+        self._left: LeftOver | None = None
+        self._ready: Renewal | None = None
+        self._run: Run = _at_once
+        self._mending = False
+        self._tried = 0.0
         self.routes = RouteBook(plan)
         self.misses = MissBook(plan)
-        self._listeners: list[Listener] = []
         self._connections: Connections | None = None
         self._links: Links | None = None
         self._cut_off: frozenset[int] = frozenset()
         self._soundness: Soundness | None = None
+        self.history.listen(self._changed)
+
+    @property
+    def revision(self) -> int:
+        """Which state the plan is in: moves with every edit that changes anything that is saved. Work done
+        for another one is out of date."""
+        return self.plan.revision
 
     @classmethod
     def open(cls, path: Path) -> Document:
         """Raises FileProblem. What takes longest to derive is worked out here, off the interface
         when the interface asks in a job."""
-        document = cls(plan_json.load(path), path)
+        plan, data = plan_json.read(path)
+        document = cls(plan, path)
+        document.digest, document._source = digest(data), data
         document.links()
         document.unsound()
         return document
 
-    def save(self, path: Path | None = None) -> Path:
-        """Write the plan, to `path` from now on if given. Raises FileProblem."""
+    @classmethod
+    def restore(cls, journal: LeftOver) -> Document:
+        """The document of a process that was killed, as it was shown last; its journal goes once this one
+        has its own (see `keep_journal`). Raises FileProblem."""
+        plan, history, base = restored(journal)
+        document = cls(plan, base.path, history=history)
+        document.digest, document._left = base.digest, journal
+        document.history.mark_unsaved()
+        return document
+
+    # --- saving ------------------------------------------------------------------------------
+
+    def file_changed(self) -> str:
+        """What another program has done to the file since, in words; nothing when it is as it was."""
+        if self.path is None or self.digest is None:
+            return ""
+        try:
+            check_unchanged(self.path, self.digest)
+        except FileProblem as err:
+            return str(err)
+        return ""
+
+    def save(self, path: Path | None = None, *, over: bool = False) -> Path:
+        """Write the plan, to `path` from now on if given. Raises FileProblem, FileChanged when another
+        program wrote the file since and `over` is not given."""
         target = path or self.path
         if target is None:
             raise ValueError("a plan that was never saved needs a path")
-        digest = plan_json.save(self.plan, target)
-        self.now_saved(target, self.revision, digest)
+        saving = self.begin_save(target, over=over)
+        try:
+            saving.write()
+        except FileProblem:
+            self.not_saved(saving)
+            raise
+        self.saved(saving)
         return target
 
-    def now_saved(self, path: Path, revision: int, digest: str | None = None) -> None:
-        """The file holds the plan as it stood at `revision`; it may have changed since, while a
-        large plan was being written. Either way the journal begins anew, since what it began with
-        is no longer in the file."""
-        self.path = path
-        unsaved = self.revision != revision
-        if unsaved:
+    def begin_save(self, path: Path, *, over: bool = False) -> Saving:
+        """A file to be written by `Saving.write`, on any thread; then call `saved`, or `not_saved`."""
+        if self.history.in_gesture:
+            raise ValueError("half a stroke belongs into no file")
+        expected = None if over or path != self.path else self.digest
+        renewal = self.journal.renew() if self.journal is not None else None
+        return Saving(self.plan, path, expected, renewal)
+
+    def saved(self, saving: Saving) -> bool:
+        """The file was written; whether it holds the plan as it is now. It may have changed since, while a
+        large plan was being written."""
+        self.path, self.digest = saving.path, saving.digest
+        current = saving.revision == self.revision
+        if current:
+            self.history.mark_saved()
+        else:
             # What was saved before is no longer in the file either.
             self.history.mark_unsaved()
-        else:
-            self.history.mark_saved()
-        if self.journal is not None:
-            self.journal.begin(self.plan, path, unsaved=unsaved, digest=digest, run=self._run)
+        journal, renewal = self.journal, saving.renewal
+        if journal is not None and renewal is not None:
+            if saving.journal_error is not None:
+                journal.failed(renewal, saving.journal_error)
+            else:
+                base = Base(self.plan.name, self.path, self.digest, unsaved=False)
+                if not journal.begun(renewal, base, saving.revision) and not journal.problem:
+                    self._begin_anew(self._run)
+        return current
+
+    def not_saved(self, saving: Saving) -> None:
+        """The file could not be written: the journal goes on as it was."""
+        if self.journal is not None and saving.renewal is not None:
+            self.journal.dropped(saving.renewal)
+
+    # --- the journal -------------------------------------------------------------------------
+
+    def prepare_journal(self, folder: Path) -> None:
+        """Put by what the journal begins with, on any thread and before anybody edits."""
+        self.journal = Journal(folder, self._left)
+        self._left = None
+        renewal = self._ready = self.journal.renew()
+        if renewal is not None:
+            try:
+                renewal.put_base(self._source or plan_json.dump(self.plan))
+            except FileProblem as err:
+                self.journal.failed(renewal, err)
+                self._ready = None
+        self._source = None
 
     def keep_journal(self, folder: Path, run: Run | None = None) -> None:
-        """Record every step from here on in a journal in `folder`. run : see `Journal.begin`."""
-        self.journal, self._run = Journal(folder), run
-        self.journal.begin(self.plan, self.path, unsaved=not self.history.saved, run=run)
+        """Record every step from here on in a journal in `folder`.  run : how to do long work elsewhere;
+        at once by default."""
+        self._run = run or _at_once
+        if self.journal is None:
+            self.prepare_journal(folder)
+        assert self.journal is not None
+        if self._ready is not None:
+            self.journal.begun(self._ready, self._base(), self.revision)
+            self._ready = None
+        self.history.settle()
         self.history.watch(self._record)
 
+    def _base(self) -> Base:
+        return Base(self.plan.name, self.path, self.digest, unsaved=not self.history.saved)
+
     def _record(self, action: str, edit: Edit) -> None:
-        """Keep a step in the journal; one that goes back behind its beginning begins it anew."""
+        assert self.journal is not None
+        if not self.journal.record(action, edit, self.revision):
+            # It goes back behind the journal's beginning and cannot be told by itself.
+            self._begin_anew(_at_once)
+        elif self.journal.problem:
+            self.mend_journal()
+
+    def mend_journal(self) -> None:
+        """Try again to keep a journal, after the disk was full, say; not more often than each second."""
+        journal = self.journal
+        if journal is None or not journal.problem or self._mending or self.history.in_gesture:
+            return
+        if time.monotonic() - self._tried >= RETRY_SECONDS:
+            self._begin_anew(self._run)
+            self._tried = time.monotonic()
+
+    def _begin_anew(self, run: Run) -> None:
+        """A new book, from the plan as it is now; the old one counts until it is on disk."""
         journal = self.journal
         assert journal is not None
-        if journal.knows(action):
-            journal.record(action, edit)
-        else:
-            self.history.settle()
-            journal.begin(self.plan, self.path, unsaved=True, run=self._run)
+        renewal = journal.renew()
+        if renewal is None:
+            return
+        self._mending = True
+        self.history.settle()
+
+        def work(stopped: Callable[[], bool]) -> int:
+            twin = settled_snapshot(self.plan, stopped)
+            renewal.put_base(plan_json.dump(twin))
+            return twin.revision
+
+        def done(revision: int) -> None:
+            self._mending = False
+            if not journal.begun(renewal, self._base(), revision) and not journal.problem:
+                self._begin_anew(self._run)
+
+        def failed(error: Exception) -> None:
+            self._mending = False
+            journal.failed(renewal, error)
+
+        run(work, done, failed)
 
     def prepare(self, edit: Edit) -> None:
         """Pack a large edit for the journal ahead of doing it, on the thread that made it."""
@@ -124,22 +269,13 @@ class Document:
         if self.journal is not None:
             self.journal.close()
 
-    @classmethod
-    def restore(cls, journal: LeftOver) -> Document:
-        """The document of a process that was killed, with its steps. Raises FileProblem."""
-        plan, path, steps = journal.restore()
-        document = cls(plan, path)
-        replay(document.history, steps)
-        document.history.mark_unsaved()
-        return document
-
     @property
     def title(self) -> str:
         return self.plan.name
 
     def listen(self, listener: Listener) -> None:
         """Call `listener` after each change, once derived state is current."""
-        self._listeners.append(listener)
+        self.history.listen(listener)
 
     def links(self) -> Links:
         """What is joined by road now; worked out once per change."""
@@ -174,8 +310,6 @@ class Document:
         return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
 
     def _changed(self, notice: Notice) -> None:
-        if notice.boxes:
-            self.revision += 1
         if notice.reformed:
             # Whatever was worked out for the old classes, or the old grid, is void.
             self._soundness = None
@@ -190,5 +324,3 @@ class Document:
             self._links = None
         self.routes.follow(notice)
         self.misses.follow(notice)
-        for listener in self._listeners:
-            listener(notice)

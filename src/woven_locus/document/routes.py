@@ -39,10 +39,13 @@ class PinnedRoute:
         self.ends = frozenset(end for end in (self.start, self.goal) if isinstance(end, int))
 
 
+# What decides where a walker may go.
+_GROUND = frozenset({"terrain", "road", "barrier", "structures", "obstacles"})
+
+
 def _moves_ground(notice: Notice) -> bool:
-    """Whether a walker may find other ground; obstacles come without a layer of their own."""
-    passing = {"heights", "reserved", "window", "funds", "actor"}
-    return bool(notice.boxes) and not (notice.layers and notice.layers <= passing)
+    """Whether a walker may find other ground."""
+    return bool(notice.layers & _GROUND)
 
 
 class RouteBook:

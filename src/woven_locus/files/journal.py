@@ -1,168 +1,173 @@
 """The recovery journal: every step of an open plan, so that a killed process loses nothing.
 
-One SQLite file for each open plan, with a lock file that its process holds for as long as it lives, and
-a file beside it for each thing that is too large to be written while the window waits.
-A journal without a living holder is left over and can be replayed: the plan as it was opened or last
-saved (a file, or the document's bytes), then each step. See docs/format.md.
+A journal is a chain of *books*, of which one is in use. A book is an SQLite file with a base (the whole
+document as it was opened, saved or restored) and the steps since, a lock file that its process holds for as
+long as it lives, and a file beside it for each thing that is too large for a row.
+
+A new book begins whenever the plan was saved. It is written while the old one goes on; only when its base
+is on disk does it count, by one row in one transaction that names the book it follows, and only then is
+the old one removed. So at every moment there is a book that can be replayed. See docs/format.md.
 """
 
 from __future__ import annotations
 
 import fcntl
+import itertools
 import os
 import sqlite3
 import uuid
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-import msgspec
-
-from woven_locus.core.editing import Edit, History
-from woven_locus.core.errors import FileProblem, WovenError
-from woven_locus.core.plan import Plan
-from woven_locus.files import plan_json
-from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.core.editing import Edit, GridChange
+from woven_locus.core.errors import FileProblem
+from woven_locus.files.atomic import LARGEST_FILE, read_bytes, unpacked, write_bytes
 from woven_locus.files.edit_pack import pack, unpack
 
 SUFFIX = ".journal"
-
 PACK = ".pack"
 # Bytes of an edit that are written within a frame.
 LARGE = 1 << 20
 
-# run(work, done): work somewhere, then done(its answer) here.
-Run = Callable[[Callable[[], str], Callable[[str], None]], None]
+_SCHEMA = (
+    # A killed process loses nothing that was handed to the system; only a power cut could.
+    "pragma journal_mode = wal",
+    "pragma synchronous = off",
+    "create table base (name text, path blob, digest text, pack text, unsaved integer, follows text)",
+    "create table steps (seq integer primary key, action text, edit blob, pack text)",
+)
+
+# What a row of a book may say: what happened in the history (see `editing.history`), and beside that "back"
+# and "forth": undone and redone by itself, of a step that was done before the book began.
+ACTIONS = ("do", "join", "undo", "redo", "part", "commit", "cancel", "back", "forth")
 
 
-def _at_once(work: Callable[[], str], done: Callable[[str], None]) -> None:
-    done(work())
+@dataclass(frozen=True, slots=True)
+class Base:
+    """What a book begins with.
+
+    name : the plan's.  path : its file, or None.  digest : of that file's bytes as they were when they
+    were last read or written.  unsaved : no file holds the plan as it is.
+    """
+
+    name: str
+    path: Path | None
+    digest: str | None
+    unsaved: bool
 
 
-class Journal:
-    """The journal of one open plan. Nothing here raises: what fails is kept in `problem`."""
+@dataclass(frozen=True, slots=True)
+class _Row:
+    """One thing that happened, and the revision of the plan after it."""
+
+    revision: int
+    action: str
+    edit: Edit
+
+
+class CannotFollow(Exception):
+    """A step goes back behind a book's beginning and cannot be told by itself."""
+
+
+class Book:
+    """One file of steps. Raises OSError, sqlite3.Error or FileProblem, which `Journal` deals with."""
 
     def __init__(self, folder: Path) -> None:
-        self.problem = ""
+        self.path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
+        # Names are taken from two threads.
+        self._packs = itertools.count(1)
+        # Steps that a replay would have done, and undone, by now; and those undone before its beginning.
+        self._done = self._undone = self._behind = 0
+        folder.mkdir(parents=True, exist_ok=True)
+        self._lock: int | None = os.open(
+            self.path.with_suffix(".lock"), os.O_CREAT | os.O_RDWR | os.O_CLOEXEC, 0o600
+        )
+        fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         self._database: sqlite3.Connection | None = None
-        self._lock: int | None = None
-        self._ready: tuple[Edit, str] | None = None
-        self._packs = 0
-        # Steps that a replay would have done, and undone, by now.
-        self._done = self._undone = 0
-        self._path = folder / f"{uuid.uuid4().hex}{SUFFIX}"
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-            self._lock = os.open(self._path.with_suffix(".lock"), os.O_CREAT | os.O_RDWR, 0o600)
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            self._database = sqlite3.connect(self._path, isolation_level=None)
-            # A killed process loses nothing that was handed to the system; only a power cut could.
-            self._database.execute("pragma journal_mode = wal")
-            self._database.execute("pragma synchronous = off")
-            self._database.execute(
-                "create table base (name text, path text, digest text, pack text, unsaved integer)"
-            )
-            self._database.execute(
-                "create table steps (seq integer primary key, action text, edit blob, pack text)"
-            )
-        except (sqlite3.Error, OSError) as err:
-            self._fail(err)
 
-    def begin(
-        self,
-        plan: Plan,
-        path: Path | None,
-        *,
-        unsaved: bool = False,
-        digest: str | None = None,
-        run: Run | None = None,
-    ) -> None:
-        """Start again from the plan as it is now.
-
-        path : its file, or None.  digest : of that file, where it is known already.
-        unsaved : it is not as that file holds it (it was restored).
-        run : how to do work elsewhere, for a large plan that no file holds; at once by default.
-        """
-        if path is None or unsaved:
-            digest = None
-        elif digest is None:
-            try:
-                digest = plan_json.digest(read_bytes(path))
-            except FileProblem as err:
-                self._fail(err)
-        file = str(path.absolute()) if path is not None else None
-        self._run("begin")
-        self._run("delete from base")
-        self._run("delete from steps")
-        self._run("insert into base values (?, ?, ?, null, ?)", (plan.name, file, digest, unsaved))
-        self._run("commit")
-        self._done = self._undone = 0
-        self._ready = None
-        for old in _packs_of(self._path):
-            old.unlink(missing_ok=True)
-        if digest is None:
-            # A worker must not see the steps that come after this one, which are recorded too.
-            twin = plan.snapshot()
-            (run or _at_once)(
-                lambda: self._put_by(zlib.compress(plan_json.dump(twin), 1)),
-                lambda name: self._run("update base set pack = ?", (name,)),
-            )
-
-    def prepare(self, edit: Edit) -> None:
-        """Write a large edit ahead, on whatever thread it was made on; `record` then only names it."""
-        self._ready = (edit, self._put_by(pack(edit)))
-
-    def _put_by(self, data: bytes) -> str:
-        """Bytes into a file beside the journal; returns its name, or nothing when that failed."""
-        self._packs += 1
-        file = self._path.with_suffix(f".{self._packs}{PACK}")
-        try:
-            write_bytes(file, data)
-        except FileProblem as err:
-            self._fail(err)
-            return ""
+    def put_by(self, data: bytes) -> str:
+        """Bytes into a file beside the book, on whatever thread; returns its name. Raises FileProblem."""
+        file = self.path.with_suffix(f".{next(self._packs)}{PACK}")
+        write_bytes(file, data)
         return file.name
 
-    def knows(self, action: str) -> bool:
-        """Whether a replay could follow: it cannot undo what was done before the journal began."""
-        if action == "undo":
-            return self._done > 0
-        return action != "redo" or self._undone > 0
+    def take_over(self, pack_: Path) -> str:
+        """Another book's pack as one of this book's, without writing it again. Raises OSError."""
+        file = self.path.with_suffix(f".{next(self._packs)}{PACK}")
+        os.link(pack_, file)
+        return file.name
 
-    def record(self, action: str, edit: Edit) -> None:
-        """A step was done (by itself, or joined to the one before), undone or redone; see `knows`."""
+    def put_base(self, data: bytes) -> str:
+        """The bytes of the document that the book begins with. Raises FileProblem."""
+        return self.put_by(zlib.compress(data, 1))
+
+    def begin(self, base: Base, pack_: str, rows: list[_Row], follows: str, packs: _Packs) -> None:
+        """From here on the book counts. rows : what happened since its base."""
+        database = self._database = sqlite3.connect(self.path, isolation_level=None)
+        for command in _SCHEMA:
+            database.execute(command)
+        database.execute("begin")
+        for row in rows:
+            self.record(row, packs)
+        file = os.fsencode(base.path.absolute()) if base.path is not None else None
+        database.execute(
+            "insert into base values (?, ?, ?, ?, ?, ?)",
+            (_text(base.name), file, base.digest, pack_, base.unsaved, follows),
+        )
+        database.execute("commit")
+
+    def record(self, row: _Row, packs: _Packs) -> None:
+        """Write down a step. Raises CannotFollow."""
+        action = self._told(row)
         data, name = None, None
-        if action == "undo":
-            self._done, self._undone = self._done - 1, self._undone + 1
-        elif action == "redo":
-            self._done, self._undone = self._done + 1, self._undone - 1
-        else:
-            self._done, self._undone = self._done + (action == "do"), 0
-            action = "do"
-        if action == "do":
-            ready, self._ready = self._ready, None
-            if ready is not None and ready[0] is edit:
-                name = ready[1]
+        if action in ("do", "join", "part", "back", "forth"):
+            known = packs.of(row.edit)
+            if known is not None:
+                name = (
+                    known.name if known.name.startswith(self.path.stem) else self.take_over(known)
+                )
             else:
-                packed = pack(edit)
+                packed = pack(row.edit)
                 if len(packed) > LARGE:
-                    name = self._put_by(packed)
+                    name = self.put_by(packed)
+                    packs.keep(row.edit, self.path.with_name(name))
                 else:
                     data = packed
-        self._run("insert into steps (action, edit, pack) values (?, ?, ?)", (action, data, name))
+        elif action == "commit":
+            data = _text(row.edit.label).encode()
+        assert self._database is not None
+        self._database.execute(
+            "insert into steps (action, edit, pack) values (?, ?, ?)", (action, data, name)
+        )
 
-    def close(self) -> None:
-        """The plan was closed in good order: nothing is left over."""
-        self._release()
-        _remove(self._path)
+    def _told(self, row: _Row) -> str:
+        """How a replay has to hear of it: it cannot undo what was done before the book began."""
+        action = row.action
+        if action == "undo":
+            if self._done:
+                self._done, self._undone = self._done - 1, self._undone + 1
+                return "undo"
+            if any(isinstance(change, GridChange) for change in row.edit.changes):
+                raise CannotFollow
+            self._behind += 1
+            return "back"
+        if action == "redo":
+            if self._behind:
+                self._behind -= 1
+                return "forth"
+            if self._undone:
+                self._done, self._undone = self._done + 1, self._undone - 1
+                return "redo"
+            self._done += 1
+            return "do"
+        if action in ("do", "commit"):
+            self._done, self._undone, self._behind = self._done + 1, 0, 0
+        return action
 
-    def abandon(self) -> None:
-        """Let go as a killed process would; the files stay. For tests."""
-        self._release()
-
-    def _release(self) -> None:
+    def release(self) -> None:
         if self._database is not None:
             self._database.close()
             self._database = None
@@ -170,117 +175,335 @@ class Journal:
             os.close(self._lock)
             self._lock = None
 
-    def _run(self, command: str, values: tuple[object, ...] = ()) -> None:
-        if self._database is None or self.problem:
+    def remove(self) -> None:
+        """Nothing of it is needed any more. The lock is held to the last: others keep their hands off."""
+        if self._database is not None:
+            self._database.close()
+            self._database = None
+        remove_files(self.path)
+        self.release()
+
+
+class _Packs:
+    """Large edits of which a file exists already, so that another book can take it over."""
+
+    def __init__(self) -> None:
+        self._held: dict[int, tuple[Edit, Path]] = {}
+
+    def keep(self, edit: Edit, file: Path) -> None:
+        self._held[id(edit)] = edit, file
+
+    def of(self, edit: Edit) -> Path | None:
+        found = self._held.get(id(edit))
+        return found[1] if found is not None and found[1].exists() else None
+
+    def moved(self, old: Book, new: Book) -> None:
+        """What the old book held is the new one's from now on."""
+        for key, (edit, file) in list(self._held.items()):
+            if file.name.startswith(new.path.stem):
+                continue
+            try:
+                name = new.take_over(file)
+            except OSError:
+                del self._held[key]
+            else:
+                self._held[key] = edit, new.path.with_name(name)
+
+
+class Renewal:
+    """A book that is being begun. `put_base` may run on any thread; the rest belongs to `Journal`."""
+
+    def __init__(self, book: Book) -> None:
+        self.book = book
+        self.rows: list[_Row] = []
+        self._pack = ""
+
+    def put_base(self, data: bytes) -> None:
+        """The document's bytes. Raises FileProblem."""
+        self._pack = self.book.put_base(data)
+
+    @property
+    def pack(self) -> str:
+        return self._pack
+
+
+class Journal:
+    """The journal of one open plan. Nothing here raises: what fails is kept in `problem`, and from then
+    on no step is recorded until a new book was begun.
+
+    follows : a left-over journal whose work this one goes on with; it goes when this one counts.
+    """
+
+    def __init__(self, folder: Path, follows: LeftOver | None = None) -> None:
+        self.problem = ""
+        self.folder = folder
+        self._book: Book | None = None
+        self._coming: list[Renewal] = []
+        self._packs = _Packs()
+        self._left = follows
+        self._closed = False
+
+    @property
+    def path(self) -> Path | None:
+        """Of the book in use."""
+        return self._book.path if self._book is not None else None
+
+    @property
+    def working(self) -> bool:
+        """Whether every step is being written down, or will be as soon as the first book counts."""
+        return not self.problem
+
+    def renew(self) -> Renewal | None:
+        """Open a new book; all that happens from now on belongs into it. None when that fails."""
+        try:
+            renewal = Renewal(Book(self.folder))
+        except OSError as err:
+            self._fail(err)
+            return None
+        self._coming.append(renewal)
+        return renewal
+
+    def begun(self, renewal: Renewal, base: Base, revision: int) -> bool:
+        """The new book's base, the plan as of `revision`, is on disk: the book counts from now on, and
+        the old one goes. False when that fails, or another one has taken its place."""
+        if renewal not in self._coming:
+            renewal.book.remove()
+            return False
+        rows = [row for row in renewal.rows if row.revision > revision]
+        old, left = self._book, self._left
+        follows = old.path.stem if old is not None else left.path.stem if left is not None else ""
+        try:
+            renewal.book.begin(base, renewal.pack, rows, follows, self._packs)
+        except (OSError, sqlite3.Error, FileProblem) as err:
+            self.failed(renewal, err)
+            return False
+        except CannotFollow:
+            # Whoever asked begins again from the plan as it is now.
+            self._drop(renewal)
+            return False
+        # Renewals that were begun earlier than this one would only go back behind it.
+        for each in self._coming[: self._coming.index(renewal)]:
+            self._drop(each)
+        self._coming.remove(renewal)
+        self._book, self._left, self.problem = renewal.book, None, ""
+        if old is not None:
+            self._packs.moved(old, renewal.book)
+            old.remove()
+        if left is not None:
+            left.throw_away()
+        return True
+
+    def failed(self, renewal: Renewal, error: Exception) -> None:
+        """A new book could not be begun."""
+        self._drop(renewal)
+        self._fail(error)
+
+    def dropped(self, renewal: Renewal) -> None:
+        """A new book is not wanted after all: the file could not be written, say."""
+        self._drop(renewal)
+
+    def _drop(self, renewal: Renewal) -> None:
+        if renewal in self._coming:
+            self._coming.remove(renewal)
+            renewal.book.remove()
+
+    def prepare(self, edit: Edit) -> None:
+        """Write a large edit ahead, on whatever thread it was made on; `record` then only names it."""
+        book = self._book
+        if book is None or self.problem or self._closed:
             return
         try:
-            self._database.execute(command, values)
-        except sqlite3.Error as err:
+            packed = pack(edit)
+            if len(packed) > LARGE // 4:
+                self._packs.keep(edit, book.path.with_name(book.put_by(packed)))
+        except FileProblem:
+            return  # recording it says so
+
+    def record(self, action: str, edit: Edit, revision: int) -> bool:
+        """Something happened; see `editing.history`. False when a new book is needed at once, since this
+        cannot be told as it is."""
+        row = _Row(revision, action, edit)
+        for renewal in self._coming:
+            renewal.rows.append(row)
+        if self._book is None or self.problem:
+            return True
+        try:
+            self._book.record(row, self._packs)
+        except CannotFollow:
+            return False
+        except (OSError, sqlite3.Error, FileProblem) as err:
             self._fail(err)
+        return True
+
+    def close(self) -> None:
+        """The plan was closed in good order: nothing is left over."""
+        self._closed = True
+        for renewal in list(self._coming):
+            self._drop(renewal)
+        if self._book is not None:
+            self._book.remove()
+            self._book = None
+
+    def abandon(self) -> None:
+        """Let go as a killed process would; the files stay. For tests."""
+        for renewal in self._coming:
+            renewal.book.release()
+        if self._book is not None:
+            self._book.release()
 
     def _fail(self, err: Exception) -> None:
-        self.problem = f"the recovery journal cannot be written ({err}); save your work to a file"
+        why = getattr(err, "what", None) or getattr(err, "strerror", None) or err
+        self.problem = (
+            f"the recovery journal cannot be written ({why}); it is tried again, but save your work "
+            "to a file"
+        )
 
 
-def _packs_of(path: Path) -> list[Path]:
-    return sorted(path.parent.glob(f"{path.stem}.*{PACK}"))
+def _text(text: str) -> str:
+    """Text that any encoder takes: what is no character (half a surrogate) is a question mark."""
+    return text.encode("utf-8", "replace").decode("utf-8")
 
 
-def _remove(path: Path) -> None:
-    for pack_ in _packs_of(path):
-        with suppress(OSError):
-            pack_.unlink(missing_ok=True)
-    for suffix in (SUFFIX, ".lock", f"{SUFFIX}-wal", f"{SUFFIX}-shm"):
+def remove_files(path: Path) -> None:
+    """A book's files: first the one that makes it a book, its lock last."""
+    for suffix in (SUFFIX, f"{SUFFIX}-wal", f"{SUFFIX}-shm"):
         with suppress(OSError):
             path.with_suffix(suffix).unlink(missing_ok=True)
+    for pack_ in path.parent.glob(f"{path.stem}.*{PACK}"):
+        with suppress(OSError):
+            pack_.unlink(missing_ok=True)
+    with suppress(OSError):
+        path.with_suffix(".lock").unlink(missing_ok=True)
+
+
+# An action and its edit; the edit is None for "undo", "redo" and "cancel", a label for "commit".
+Step = tuple[str, Edit | str | None]
 
 
 @dataclass(frozen=True, slots=True)
 class LeftOver:
-    """A journal whose process is gone.  steps : how many it holds."""
+    """A book whose process is gone.  steps : how many it holds."""
 
     name: str
     steps: int
     path: Path
 
-    def restore(self) -> tuple[Plan, Path | None, list[tuple[str, Edit | None]]]:
-        """The plan to begin with, its file, and the steps to replay. Raises FileProblem."""
+    def read(self) -> tuple[bytes, Base, list[Step]]:
+        """The document that it begins with, and the steps to replay. Raises FileProblem."""
         try:
             with _reading(self.path) as database:
-                _name, file, digest, base, _unsaved = database.execute(
-                    "select * from base"
+                row = database.execute(
+                    "select name, path, digest, pack, unsaved from base"
                 ).fetchone()
+                if row is None:
+                    raise FileProblem(self.path, "", "this journal was never finished")
                 rows = database.execute(
                     "select action, edit, pack from steps order by seq"
                 ).fetchall()
-            steps = [(action, self._step(edit, pack_)) for action, edit, pack_ in rows]
-            if digest is None:
-                path = Path(file) if file is not None else None
-                data = zlib.decompress(self._put_by(base))
-                return plan_json.parse(data, self.path), path, steps
-        except (sqlite3.Error, msgspec.DecodeError, zlib.error, ValueError, TypeError) as err:
-            raise FileProblem(self.path, "", f"this journal cannot be read: {err}") from err
-        path = Path(file)
-        saved = read_bytes(path)
-        if plan_json.digest(saved) != digest:
-            raise FileProblem(
-                path, "", "has changed since; the unsaved steps no longer fit and were left alone"
-            )
-        return plan_json.parse(saved, path), path, steps
+            name, file, digest, pack_, unsaved = row
+            base = Base(str(name), Path(os.fsdecode(file)) if file else None, digest, bool(unsaved))
+            data = unpacked(self._put_by(pack_), LARGEST_FILE)
+            return data, base, [self._step(*row) for row in rows]
+        except FileProblem:
+            raise
+        except Exception as err:
+            raise unreadable(self.path, err) from err
 
-    def _step(self, edit: bytes | None, name: str | None) -> Edit | None:
+    def _step(self, action: str, edit: bytes | None, name: str | None) -> Step:
+        if action not in ACTIONS:
+            raise ValueError(f"no step is called {action!r}")
+        if action in ("undo", "redo", "cancel"):
+            return action, None
+        if action == "commit":
+            return action, (edit or b"").decode("utf-8", "replace")
         data = self._put_by(name) if name else edit
-        return unpack(data) if data else None
+        if not data:
+            raise ValueError(f"a step ({action}) without its edit")
+        return action, unpack(data)
 
     def _put_by(self, name: str | None) -> bytes:
         """What was put by under a name. Raises FileProblem."""
-        if not name or "/" in name:
+        if not isinstance(name, str) or not name or "/" in name or not name.endswith(PACK):
             raise FileProblem(self.path, "", "this journal was never finished")
         return read_bytes(self.path.with_name(name))
 
     def throw_away(self) -> None:
-        _remove(self.path)
+        remove_files(self.path)
 
 
-def replay(history: History, steps: list[tuple[str, Edit | None]]) -> None:
-    """Do recorded steps again on the plan that they began with."""
-    for action, edit in steps:
-        if edit is not None:
-            history.do(edit)
-        elif action == "undo":
-            history.undo()
-        else:
-            history.redo()
+def unreadable(path: Path, err: Exception) -> FileProblem:
+    """Whatever went wrong with a journal, in one line."""
+    words = " ".join(str(err).split()) or type(err).__name__
+    return FileProblem(path, "", f"this journal cannot be read: {words[:200]}")
 
 
 def left_over(folder: Path) -> Iterator[LeftOver]:
-    """The journals in a folder that nobody holds any more, newest first. Those with nothing to
-    restore are cleared away; those that cannot be read are left for a person to look at."""
-    try:
-        found = sorted(folder.glob(f"*{SUFFIX}"), key=lambda p: p.stat().st_mtime, reverse=True)
-    except OSError:
-        return
+    """The journals in a folder that nobody holds any more, newest first. Those with nothing to restore, or
+    of which another one tells all, are cleared away; those that cannot be read are left for a person to
+    look at."""
+    _sweep(folder)
+    found = sorted(
+        (path for path in _listed(folder, SUFFIX) if not _is_held(path)), key=_age, reverse=True
+    )
+    counting: dict[Path, tuple[str, int, bool]] = {}
+    followed: set[str] = set()
     for path in found:
-        if _is_held(path):
-            continue
         try:
             with _reading(path) as database:
-                base = database.execute("select name, unsaved from base").fetchone()
+                tables = database.execute(
+                    "select count(*) from sqlite_master where name in ('base', 'steps')"
+                ).fetchone()[0]
+                base = (
+                    database.execute("select name, unsaved, follows from base").fetchone()
+                    if tables == 2
+                    else None
+                )
+                if base is None:
+                    # It never came to count: the one before it tells all.
+                    remove_files(path)
+                    continue
                 count = database.execute("select count(*) from steps").fetchone()[0]
-        except (sqlite3.Error, WovenError):
+        except (sqlite3.Error, OSError, UnicodeError, OverflowError):
             continue
-        name, unsaved = base or ("", False)
+        name, unsaved, follows = base
+        counting[path] = str(name), count, bool(unsaved)
+        followed.add(str(follows))
+    for path, (name, count, unsaved) in counting.items():
         journal = LeftOver(name, count, path)
-        if count or unsaved:
+        if path.stem not in followed and (count or unsaved):
             yield journal
         else:
             journal.throw_away()
 
 
+def _listed(folder: Path, suffix: str) -> list[Path]:
+    try:
+        return [entry for entry in folder.iterdir() if entry.name.endswith(suffix)]
+    except OSError:
+        return []
+
+
+def _age(path: Path) -> float:
+    try:
+        return path.stat().st_mtime
+    except OSError:
+        return 0.0
+
+
+def _sweep(folder: Path) -> None:
+    """What is left of books that are gone: a process was killed while it removed or began one."""
+    for suffix in (PACK, ".lock", f"{SUFFIX}-wal", f"{SUFFIX}-shm", ".part"):
+        for path in _listed(folder, suffix):
+            book = folder / f"{path.name.lstrip('.').split('.')[0]}{SUFFIX}"
+            if not book.exists() and not _is_held(book):
+                with suppress(OSError):
+                    path.unlink(missing_ok=True)
+
+
 def _is_held(path: Path) -> bool:
     """Whether a living process has the journal open."""
     try:
-        lock = os.open(path.with_suffix(".lock"), os.O_RDWR)
+        lock = os.open(path.with_suffix(".lock"), os.O_RDWR | os.O_NONBLOCK | os.O_CLOEXEC)
     except OSError:
         return False
     try:
@@ -295,6 +518,8 @@ def _is_held(path: Path) -> bool:
 @contextmanager
 def _reading(path: Path) -> Iterator[sqlite3.Connection]:
     """A connection that is closed at the end of the block (sqlite3's own block only commits)."""
+    if not path.is_file():
+        raise FileProblem(path, "", "is no file")
     database = sqlite3.connect(path)
     try:
         yield database

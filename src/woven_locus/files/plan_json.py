@@ -6,7 +6,6 @@ loaded gives the same bytes.
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
@@ -25,7 +24,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import ByteGrid, Plan
 from woven_locus.core.ways.roads import CLASS_BITS, PLAIN, SIGN_SHIFT, RoadTable
 from woven_locus.files import height_rows, runs
-from woven_locus.files.atomic import give_back, read_bytes, write_bytes
+from woven_locus.files.atomic import digest, give_back, read_bytes, write_bytes
 from woven_locus.files.plan_rows import (
     FundsRow,
     GoneRow,
@@ -94,25 +93,30 @@ def schema() -> dict[str, Any]:
 
 def load(path: Path) -> Plan:
     """Read a plan. Raises FileProblem: file, place, what was expected."""
-    plan = parse(read_bytes(path), path)
+    return read(path)[0]
+
+
+def read(path: Path) -> tuple[Plan, bytes]:
+    """A plan and the very bytes that it was read from. Raises FileProblem."""
+    data = read_bytes(path)
+    plan = parse(data, path)
     if plan.terrain.size > height_rows.LARGE:
         give_back()
-    return plan
+    return plan, data
 
 
 def save(plan: Plan, path: Path) -> str:
-    """Write a plan, atomically; returns the digest of its bytes (see `digest`). Raises FileProblem;
-    the old file is then as it was."""
-    data = dump(plan)
+    """Write a plan, atomically; returns the digest of its bytes. Raises FileProblem; the old file is then
+    as it was."""
+    return write(dump(plan), path)
+
+
+def write(data: bytes, path: Path, expected: str | None = None) -> str:
+    """`save` of the bytes of a document.  expected : see `atomic.write_bytes`."""
     with ThreadPoolExecutor(1) as pool:
         known = pool.submit(digest, data)
-        write_bytes(path, data)
+        write_bytes(path, data, expected)
     return known.result()
-
-
-def digest(data: bytes) -> str:
-    """SHA-256 of a document's bytes, by which the journal knows it again."""
-    return hashlib.sha256(data).hexdigest()
 
 
 def parse(data: bytes, path: object = "plan") -> Plan:

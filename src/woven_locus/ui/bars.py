@@ -9,7 +9,6 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QProgressBar,
     QPushButton,
     QSizePolicy,
@@ -20,11 +19,13 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.stages import Stage, SurveyTool
 from woven_locus.ui.theme import Theme, number_font
+from woven_locus.ui.widgets import Label, tip
 
 # A note goes by itself; a refusal or an error stays until the next thing happens.
 NOTE_MSEC = 5000
@@ -40,7 +41,10 @@ class _Mark(QWidget):
         self.setFixedSize(18, 18)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = QRectF(1, 1, 16, 16)
         (marks.free if self.ok else marks.blocked)(painter, self._theme.palette, area)
@@ -53,7 +57,7 @@ class MessageBar(Floating):
         super().__init__(over, theme, "ink")
         self.level = ""
         self._mark = _Mark(theme)
-        self.label = QLabel()
+        self.label = Label()
         self.label.setWordWrap(True)
         self.label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.label.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -105,7 +109,7 @@ class AskBar(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("bar")
-        self.label = QLabel()
+        self.label = Label()
         self.save, self.discard, self.keep = QPushButton(), QPushButton(), QPushButton()
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 12, 6)
@@ -120,7 +124,11 @@ class AskBar(QFrame):
     def ask(
         self, text: str, answer: Callable[[str], None], labels: tuple[str, str, str] = SAVE_LABELS
     ) -> None:
-        """answer : called with "save", "discard" or "keep".  labels : of those three buttons."""
+        """answer : called with "save", "discard" or "keep".  labels : of those three buttons. A question
+        that was not answered yet is given up, as by "keep"."""
+        before, self._answer = self._answer, None
+        if before is not None:
+            before("keep")
         self.label.setText(text)
         for button, label in zip((self.save, self.discard, self.keep), labels, strict=True):
             button.setText(label)
@@ -150,14 +158,14 @@ class StatusLine(QStatusBar):
         super().__init__()
         self._session = session
         self.setSizeGripEnabled(False)
-        self.pointer, self.cell, self.hint = QLabel(), QLabel(), QLabel()
+        self.pointer, self.cell, self.hint = Label(), Label(), Label()
         self.pointer.setFont(number_font(9))
         self.cell.setFont(number_font(9))
         self.pointer.setMinimumWidth(190)
         self.cell.setMinimumWidth(150)
         self.hint.setObjectName("muted")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.work = QLabel()
+        self.work = Label()
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
         self.progress.setFixedWidth(90)
@@ -200,7 +208,7 @@ class StatusLine(QStatusBar):
         elif self._session.stage is Stage.TRAFFIC and self._session.armed is None:
             hint = "Choose a route, send an agent, pause or speed up the clock"
         self.hint.setText(hint)
-        self.hint.setToolTip(hint)
+        self.hint.setToolTip(tip(hint))
 
     def set_background(self, words: str) -> None:
         """Something that goes on by itself and needs no Stop."""

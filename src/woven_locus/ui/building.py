@@ -8,7 +8,6 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.placing import Blocker, nearest_spot
 from woven_locus.core.tools import blocks, edits, many
-from woven_locus.ui.jobs.pool import AT_ONCE
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
@@ -27,10 +26,9 @@ class Building:
         if ghost.verdict:
             self._session.say("It may stand here")
             return
-        plan = self._session.plan
 
         def done(spot: Cell | None) -> None:
-            if self._session.ghost is not ghost or self._session.plan is not plan:
+            if self._session.ghost is not ghost:
                 return
             if spot is None:
                 self._session.say(
@@ -42,17 +40,16 @@ class Building:
             self._session.say(f"{cell_text(spot)} is the nearest spot; Enter puts it there")
 
         spot = self._session.hand.near()
-        if spot is not None or plan.terrain.size <= AT_ONCE:
-            found = spot or nearest_spot(plan, ghost.kind, ghost.turn, ghost.cell, ghost.lifted)
-            done(found)
-        else:
-            self._session.jobs.start(
-                "Looking for the nearest spot",
-                lambda _stopped: nearest_spot(
-                    plan, ghost.kind, ghost.turn, ghost.cell, ghost.lifted
-                ),
-                done,
-            )
+        if spot is not None:
+            done(spot)
+            return
+        self._session.asking.ask(
+            "Looking for the nearest spot",
+            lambda plan, _control: nearest_spot(
+                plan, ghost.kind, ghost.turn, ghost.cell, ghost.lifted
+            ),
+            done,
+        )
 
     def go_to(self, blocker: Blocker) -> None:
         """Show what is in the way, and select it when it can be."""

@@ -8,12 +8,13 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QLabel, QStackedLayout, QWidget
+from PyQt6.QtWidgets import QStackedLayout, QWidget
 
 from woven_locus.core.render import Palette
 from woven_locus.ui.jobs.pool import Job, Jobs
 from woven_locus.ui.theme import Theme, colour, number_font
 from woven_locus.ui.tidy import set_aside
+from woven_locus.ui.widgets import Label
 
 # The first frames of a window go before its charts.
 AFTER_MSEC = 120
@@ -33,7 +34,7 @@ class Chart(QWidget):
         self.setAccessibleName(name)
         self.setMinimumSize(220, 90)
         self._stack = QStackedLayout(self)
-        self._wait = QLabel(wait or "Preparing the chart …")
+        self._wait = Label(wait or "Preparing the chart …")
         self._wait.setObjectName("muted")
         self._wait.setContentsMargins(12, 8, 12, 8)
         self._wait.setWordWrap(True)

@@ -6,12 +6,13 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QDialog, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QColorDialog, QDialog, QLineEdit, QPushButton, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.ui.session import Session
 from woven_locus.ui.tables import plain_table
+from woven_locus.ui.widgets import Label
 
 
 class ClassSheet(QDialog):
@@ -35,7 +36,7 @@ class ClassSheet(QDialog):
         self.table = plain_table(columns, title, 34)
         for column, width in enumerate(widths):
             self.table.setColumnWidth(column, width)
-        self.problem = QLabel()
+        self.problem = Label()
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)
         self.add, self.remove = QPushButton("Add a class"), QPushButton("Remove it")

@@ -61,8 +61,11 @@ class Clock(QObject):
         self._owed += self._wall.restart() / 1000 * self.speed
         if session.plan.funds is None:
             self.set_running(False)
-        elif not session.document.history.in_gesture and self._owed >= 1:
-            # A stroke in hand holds time back; it is made up afterwards.
+        elif session.document.history.in_gesture or session.asking.waiting:
+            # A stroke in hand holds time back, and so does a question of the plan as it is, whose answer
+            # would be dropped; it is made up afterwards.
+            return
+        elif self._owed >= 1:
             whole = int(self._owed)
             self._owed -= whole
             if not session.attempt(money.advance, session.plan, whole):

@@ -3,6 +3,8 @@ a cold cache, after a process of its own has filled it."""
 
 from __future__ import annotations
 
+import subprocess
+
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from woven_locus import warm
@@ -21,7 +23,7 @@ class Engine(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        self._process = None
+        self._process: subprocess.Popen[bytes] | None = None
         self._stopped = False
         self._poll = QTimer(self)
         self._poll.setInterval(_POLL_MSEC)

@@ -11,11 +11,14 @@ from PyQt6.QtWidgets import QFileDialog
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.plan import Plan
 from woven_locus.core.tools import many
+from woven_locus.document.saving import settled_snapshot
 from woven_locus.files import catalogue, formats, pictures, register_csv
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 from woven_locus.ui.bench.shelf.in_sheets import KindsInSheet, RegisterInSheet
+from woven_locus.ui.jobs.pool import Control
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
@@ -47,7 +50,7 @@ class Exchange:
             return
         path = Path(chosen)
 
-        def read(_stopped: Callable[[], bool]) -> tuple[formats.Source, formats.Spread, str]:
+        def read(_control: Control) -> tuple[formats.Source, formats.Spread, str]:
             source, what = formats.heights_source(path)
             return source, formats.Spread(source), what
 
@@ -90,20 +93,17 @@ class Exchange:
         if not chosen:
             return
         path, session = Path(chosen), self._window.session
-        plan, revision, when = session.plan, session.document.revision, session.document.now()
+        when = session.document.now()
 
-        def read(stopped: Callable[[], bool]) -> tuple[Edit, list[str], int]:
+        def read(plan: Plan, control: Control) -> tuple[Edit, list[str], int]:
             wishes, strange = register_csv.load(path)
-            edit, refused = many.place_all(plan.twin(), wishes, when, stopped)
+            edit, refused = many.place_all(plan, wishes, when, control)
             return edit, [*strange, *refused], len(wishes) + len(strange)
 
         def done(found: tuple[Edit, list[str], int]) -> None:
-            if session.plan is not plan or session.document.revision != revision:
-                session.say(f"{path.name}: dropped, since the plan changed meanwhile", "no")
-                return
             RegisterInSheet(session, *found, path.name, self._window).open()
 
-        session.jobs.start(f"Reading {path.name}", read, done, self._failed)
+        session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
 
     def take_out(self, name: str) -> None:
         """Ask where to, and write. name : one of formats.FORMATS."""
@@ -130,20 +130,20 @@ class Exchange:
         # Of routes, those that were asked for; without any, all between structures that are joined.
         pins = [(pin.start, pin.goal, pin.manner) for pin in session.routes.pins]
 
-        def write(_stopped: Callable[[], bool]) -> None:
+        def write(_control: Control) -> None:
+            twin = settled_snapshot(plan)
             if pins and name in (formats.ROUTES_CSV, formats.ROUTES_LINES):
-                formats.write_routes(plan.snapshot(), path, name, pins)
+                formats.write_routes(twin, path, name, pins)
             else:
-                form.write(plan.snapshot(), path, scale, base)
+                form.write(twin, path, scale, base)
 
         session.jobs.start(
             f"Writing {path.name}",
             write,
             lambda _nothing: session.say(f"Wrote {path}"),
             self._failed,
+            lambda: session.say(f"Stopped: {path.name} may have been written"),
         )
 
-    def _failed(self, error: Exception) -> None:
-        if not isinstance(error, WovenError):
-            raise error
+    def _failed(self, error: WovenError) -> None:
         self._window.session.say(f"{error}. The plan is as it was.", "error")

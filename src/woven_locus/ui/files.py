@@ -1,5 +1,5 @@
-"""Opening and saving, with nothing lost: a broken file leaves the open plan alone, and unsaved
-changes are asked about in the window."""
+"""Opening and saving, with nothing lost: a broken file leaves the open plan alone, unsaved changes are
+asked about in the window, and what another program wrote is not written over unasked."""
 
 from __future__ import annotations
 
@@ -10,18 +10,26 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog
 
 from woven_locus.core.errors import WovenError
+from woven_locus.core.grid import GridSpec
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.document.document import new_plan
 from woven_locus.files import plan_json
+from woven_locus.files.atomic import FileChanged
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
+from woven_locus.ui.file_names import file_name
+from woven_locus.ui.jobs.pool import AT_ONCE, Control
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
 _FILTER = f"Plans (*{plan_json.SUFFIX});;All files (*)"
-# Plans up to this many cells are written within a frame.
-AT_ONCE = 256 * 256
+CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
+THERE_LABELS = ("Write over it", "Another name…", "Keep working")
+
+
+def _nothing() -> None:
+    pass
 
 
 class Files:
@@ -39,7 +47,7 @@ class Files:
 
     def _ask_save(self) -> str:
         document = self._window.session.document
-        start = str(document.path or Path(f"{document.plan.name}{plan_json.SUFFIX}"))
+        start = str(document.path or file_name(document.plan.name, plan_json.SUFFIX))
         return QFileDialog.getSaveFileName(self._window, "Save the plan", start, _FILTER)[0]
 
     # --- the menu ----------------------------------------------------------------------------
@@ -52,12 +60,15 @@ class Files:
     def _make(self, sheet: GridSheet) -> None:
         spec, name = sheet.spec, sheet.name.text().strip() or "Untitled plan"
         if spec is not None:
-            self.when_safe(lambda: self._begin(Document(new_plan(spec, name))))
+            self.when_safe(lambda: self._begin(spec, name))
 
-    def _begin(self, document: Document) -> None:
-        self._window.session.open(document)
-        self._window.session.say(
-            "An empty plan: paint the ground (F3), then take a kind off the shelf (F4) and place it"
+    def _begin(self, spec: GridSpec, name: str) -> None:
+        self.bring(
+            f"Making {name}",
+            lambda: Document(new_plan(spec, name)),
+            "An empty plan: paint the ground (F3), then take a kind off the shelf (F4) and place it",
+            at_once=spec.cols * spec.rows <= AT_ONCE,
+            safe=True,
         )
 
     def change_grid(self) -> None:
@@ -74,26 +85,56 @@ class Files:
 
     def open_path(self, path: Path) -> None:
         """Read the file first; only a plan that was read whole takes the open one's place."""
-        session = self._window.session
+        self.bring(f"Opening {path.name}", lambda: Document.open(path), f"Opened {path}")
+
+    def bring(
+        self,
+        label: str,
+        make: Callable[[], Document],
+        words: str,
+        *,
+        at_once: bool = False,
+        safe: bool = False,
+        refused: Callable[[WovenError], object] | None = None,
+    ) -> None:
+        """Make a document, put by what its journal begins with, and show it in place of the open one, which
+        may have to be saved first.  safe : that was asked already."""
+        session, recovery = self._window.session, self._window.recovery
+
+        def made(_control: Control | None = None) -> Document:
+            document = make()
+            recovery.prepare(document)
+            return document
+
+        def show(document: Document) -> None:
+            session.open(document)
+            session.say(words)
 
         def done(document: Document) -> None:
-            self.when_safe(lambda: self._show(document))
+            if safe:
+                show(document)
+            else:
+                # A document that is not wanted after all leaves no journal.
+                self.when_safe(lambda: show(document), document.close)
 
-        session.jobs.start(
-            f"Opening {path.name}", lambda _stopped: Document.open(path), done, self._failed
-        )
+        no = refused or self._failed
+        if at_once:
+            try:
+                document = made()
+            except WovenError as err:
+                no(err)
+            else:
+                done(document)
+            return
+        session.jobs.start(label, made, done, no)
 
-    def _show(self, document: Document) -> None:
-        self._window.session.open(document)
-        self._window.session.say(f"Opened {document.path}")
-
-    def _failed(self, error: Exception) -> None:
-        if not isinstance(error, WovenError):
-            raise error
+    def _failed(self, error: WovenError) -> None:
         self._window.session.say(f"{error}. The open plan is as it was.", "error")
 
+    # --- saving ------------------------------------------------------------------------------
+
     def save(self, then: Callable[[], object] | None = None) -> None:
-        """Save; `then` is called only when that went well."""
+        """Save; `then` is called only when the file holds the plan as it is."""
         path = self._window.session.document.path
         if path is None:
             self.save_as(then)
@@ -104,57 +145,97 @@ class Files:
         chosen = self.choose_save()
         if not chosen:
             return
-        path = Path(chosen)
+        path, document = Path(chosen), self._window.session.document
         if not path.suffix:
+            # The dialog asked about another name than the one that is written.
             path = path.with_name(path.name + plan_json.SUFFIX)
-        self._write(path, then)
+            if path.exists() and path != document.path:
+                self.ask_over(
+                    path, lambda: self._write(path, then, True), lambda: self.save_as(then)
+                )
+                return
+        self._write(path, then, over=path != document.path)
 
-    def _write(self, path: Path, then: Callable[[], object] | None) -> None:
+    def ask_over(
+        self, path: Path, go_on: Callable[[], object], another: Callable[[], object]
+    ) -> None:
+        """Ask before a file is written over about which nobody was asked."""
+
+        def answered(word: str) -> None:
+            if word == "save":
+                go_on()
+            elif word == "discard":
+                another()
+
+        self._window.ask_bar.ask(f"{path} is there already.", answered, THERE_LABELS)
+
+    def _write(self, path: Path, then: Callable[[], object] | None, over: bool = False) -> None:
+        """over : whatever the file holds."""
         session = self._window.session
         document = session.document
         if document.history.in_gesture:
             session.say("Not saved: end the stroke in hand first, or drop it with Esc", "no")
             return
-        revision = document.revision
+        if session.jobs.acting:
+            # One after the other: each has to know what the one before has written.
+            session.jobs.after_acting(lambda: self._write_on(document, path, then, over))
+            return
+        saving = document.begin_save(path, over=over)
 
-        def done(digest: str) -> None:
-            document.now_saved(path, revision, digest)
+        def done(_nothing: object = None) -> None:
+            current = document.saved(saving)
             self._window.show_title()
-            session.say(f"Saved {path}")
-            if then is not None:
-                then()
+            if current:
+                session.say(f"Saved {path}")
+                if then is not None:
+                    then()
+                return
+            session.say(f"Saved {path}; what was changed since is not in it yet")
+            if then is not None and session.document is document:
+                self.when_safe(then)
+
+        def failed(error: WovenError) -> None:
+            document.not_saved(saving)
+            if isinstance(error, FileChanged):
+                self._ask_changed(error, path, then)
+            else:
+                session.say(f"{error}. Nothing was lost: the plan is still open.", "error")
 
         if document.plan.terrain.size <= AT_ONCE:
             try:
-                digest = plan_json.save(document.plan, path)
+                saving.write()
             except WovenError as err:
-                session.say(f"{err}. Nothing was lost: the plan is still open.", "error")
-                return
-            done(digest)
+                failed(err)
+            else:
+                done()
             return
-        plan = document.plan
+        session.jobs.act(f"Saving {path.name}", saving.write, done, failed)
 
-        def write(_stopped: Callable[[], bool]) -> str:
-            nonlocal revision
-            while True:
-                revision = document.revision
-                twin = plan.snapshot()
-                if revision == document.revision:
-                    return plan_json.save(twin, path)
+    def _write_on(
+        self, document: Document, path: Path, then: Callable[[], object] | None, over: bool
+    ) -> None:
+        if self._window.session.document is document:
+            self._write(path, then, over)
 
-        session.jobs.start(
-            f"Saving {path.name}",
-            write,
-            done,
-            lambda err: session.say(f"{err}. Nothing was lost: the plan is still open.", "error"),
-        )
+    def _ask_changed(
+        self, error: FileChanged, path: Path, then: Callable[[], object] | None
+    ) -> None:
+        def answered(word: str) -> None:
+            if word == "save":
+                self._write(path, then, over=True)
+            elif word == "discard":
+                self.save_as(then)
+
+        self._window.ask_bar.ask(f"Not saved: {error}.", answered, CHANGED_LABELS)
 
     # --- unsaved changes ---------------------------------------------------------------------
 
-    def when_safe(self, go_on: Callable[[], object]) -> None:
+    def when_safe(
+        self, go_on: Callable[[], object], otherwise: Callable[[], object] = _nothing
+    ) -> None:
         """Do `go_on` at once when nothing would be lost, else ask first."""
         document = self._window.session.document
-        if document.history.saved:
+        if document.history.saved and not document.history.in_gesture:
             go_on()
             return
 
@@ -163,5 +244,7 @@ class Files:
                 go_on()
             elif word == "save":
                 self.save(go_on)
+            else:
+                otherwise()
 
         self._window.ask_bar.ask(f"“{document.title}” has changes that are not saved.", answered)

@@ -8,11 +8,12 @@ from PyQt6.QtWidgets import (
     QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
+
+from woven_locus.ui.widgets import Label
 
 
 class FormSheet(QDialog):
@@ -28,7 +29,7 @@ class FormSheet(QDialog):
         self.top.addLayout(self.form)
         self.top.addSpacing(16)
         self.top.addLayout(self.side, 1)
-        self.problem = QLabel()
+        self.problem = Label()
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)
         kinds = QDialogButtonBox.StandardButton

@@ -7,17 +7,19 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import platformdirs
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, QTimer
 
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
 from woven_locus.files.journal import LeftOver, left_over
-from woven_locus.ui.files import AT_ONCE
+from woven_locus.ui.jobs.pool import AT_ONCE
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
 
 LABELS = ("Restore it", "Throw it away", "Later")
+# How often a journal that could not be written is tried again while nobody edits.
+MEND_MSEC = 2000
 
 
 def folder() -> Path:
@@ -32,30 +34,44 @@ class Recovery(QObject):
         super().__init__(window)
         self._window = window
         self._document: Document | None = None
-        self._told = False
+        self._started = False
+        self._problem = ""
+        self._mend = QTimer(self)
+        self._mend.setInterval(MEND_MSEC)
+        self._mend.timeout.connect(self._try_again)
         window.session.replaced.connect(self._follow)
         window.session.changed.connect(lambda _notice: self._look())
 
     def start(self) -> None:
         """After the first frame: offer what was left over, then keep a journal."""
         waiting = list(left_over(folder()))
+        self._started = True
         self._follow()
         if waiting:
             self._offer(waiting[0])
 
+    def prepare(self, document: Document) -> None:
+        """Put by what a document's journal begins with, before it is shown; on any thread."""
+        if self._started and document.journal is None:
+            document.prepare_journal(folder())
+
     def _follow(self) -> None:
-        """Another document is open: the old one's journal goes, this one gets its own."""
+        """Another document is open: it gets a journal, the old one's goes."""
         document = self._window.session.document
-        if document is not self._document:
-            self.end()
-            self._document = document
+        if document is not self._document and self._started:
             large = document.plan.terrain.size > AT_ONCE
             document.keep_journal(folder(), self._elsewhere if large else None)
+            self.end()
+            self._document = document
             self._look()
 
-    def _elsewhere(self, work: Callable[[], bytes], done: Callable[[bytes], None]) -> None:
-        jobs = self._window.session.jobs
-        jobs.start("Beginning the journal", lambda _stopped: work(), done)
+    def _elsewhere(
+        self,
+        work: Callable[[Callable[[], bool]], int],
+        done: Callable[[int], None],
+        failed: Callable[[Exception], None],
+    ) -> None:
+        self._window.session.jobs.act("Beginning the journal", work, done, failed)
 
     def end(self) -> None:
         if self._document is not None:
@@ -63,10 +79,23 @@ class Recovery(QObject):
             self._document = None
 
     def _look(self) -> None:
+        """Say when the journal cannot be written, and when it can again."""
         journal = self._document.journal if self._document is not None else None
-        if journal is not None and journal.problem and not self._told:
-            self._told = True
-            self._window.session.say(journal.problem[0].upper() + journal.problem[1:], "error")
+        problem = journal.problem if journal is not None else ""
+        if bool(problem) == bool(self._problem):
+            return
+        self._problem = problem
+        if problem:
+            self._window.session.say(problem[0].upper() + problem[1:], "error")
+            self._mend.start()
+        else:
+            self._window.session.say("The recovery journal is kept again, from now on")
+            self._mend.stop()
+
+    def _try_again(self) -> None:
+        if self._document is not None:
+            self._document.mend_journal()
+            self._look()
 
     def _offer(self, journal: LeftOver) -> None:
         steps = f"{journal.steps} step{'s' * (journal.steps != 1)}" if journal.steps else "its work"
@@ -84,19 +113,15 @@ class Recovery(QObject):
         )
 
     def _restore(self, journal: LeftOver) -> None:
+        """Its own journal goes only once the restored plan has one."""
         session = self._window.session
 
-        def done(document: Document) -> None:
-            session.open(document)
-            # It has a journal of its own now, which begins with all that was restored.
-            journal.throw_away()
-            session.say(f"Restored “{document.title}”: save it when you have looked at it")
+        def refused(error: WovenError) -> None:
+            session.say(f"It could not be restored: {error}. It was left as it is.", "error")
 
-        def failed(error: Exception) -> None:
-            if not isinstance(error, WovenError):
-                raise error
-            session.say(f"It could not be restored: {error}", "error")
-
-        session.jobs.start(
-            f"Restoring {journal.name}", lambda _stopped: Document.restore(journal), done, failed
+        self._window.files.bring(
+            f"Restoring {journal.name}",
+            lambda: Document.restore(journal),
+            f"Restored “{journal.name}”: save it when you have looked at it",
+            refused=refused,
         )

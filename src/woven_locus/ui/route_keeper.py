@@ -10,8 +10,10 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.routing import End, Manner, NoRoute, Over, RouteQuery, finish_route
 from woven_locus.core.routing.joining import Proposal, propose_join
+from woven_locus.core.routing.search import Path
 from woven_locus.core.tools.mending import lay_all
 from woven_locus.document import PinnedRoute
+from woven_locus.ui.jobs.pool import Job
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
@@ -29,16 +31,16 @@ class RouteKeeper(QObject):
         super().__init__(session)
         self._session = session
         self.current: PinnedRoute | None = None
-        # The number of the newest question that a worker has for a pin.
-        self._newest: dict[PinnedRoute, int] = {}
-        self._asked = 0
+        # The search that a worker does for a pin.
+        self._searching: dict[PinnedRoute, Job] = {}
         self.manner = Manner()
         self.proposed: tuple[Cell, ...] = ()  # road that would mend the current route
         session.changed.connect(lambda _notice: self.refresh())
         session.replaced.connect(self._replaced)
 
     def _replaced(self) -> None:
-        self._newest.clear()
+        for pin in list(self._searching):
+            self._give_up(pin)
         self.current, self.proposed = None, ()
         self.changed.emit()
 
@@ -64,7 +66,7 @@ class RouteKeeper(QObject):
 
     def drop(self, pin: PinnedRoute) -> None:
         self._session.document.routes.unpin(pin)
-        self._newest.pop(pin, None)
+        self._give_up(pin)
         if self.current is pin:
             self.current = self.pins[-1] if self.pins else None
         self.changed.emit()
@@ -86,11 +88,8 @@ class RouteKeeper(QObject):
         if any(end not in session.plan.register for end in pin.ends):
             session.say(f"Nothing can be proposed: {pin.answer.why}", "no")
             return
-        document, revision = session.document, session.document.revision
 
         def done(found: Proposal) -> None:
-            if session.document is not document or document.revision != revision:
-                return
             self.proposed = found.cells
             count = len(found.cells)
             if found:
@@ -103,15 +102,12 @@ class RouteKeeper(QObject):
                 )
             self.changed.emit()
 
-        if session.plan.terrain.size <= AT_ONCE:
-            done(propose_join(session.plan, pin.start, pin.goal))
-        else:
-            plan = session.plan
-            session.jobs.start(
-                f"Looking for a road for {pin.title}",
-                lambda _stopped: propose_join(plan, pin.start, pin.goal),
-                done,
-            )
+        session.asking.ask(
+            f"Looking for a road for {pin.title}",
+            lambda plan, _control: propose_join(plan, pin.start, pin.goal),
+            done,
+            at_once=session.plan.terrain.size <= AT_ONCE,
+        )
 
     def accept(self) -> bool:
         """Lay the road that is proposed; False when there is none, or the rules refuse it."""
@@ -143,7 +139,7 @@ class RouteKeeper(QObject):
 
     def _work_out(self, pin: PinnedRoute) -> None:
         book = self._session.document.routes
-        self._newest.pop(pin, None)
+        self._give_up(pin)
         query = book.question(pin)
         if isinstance(query, NoRoute):
             self._answer(pin, query)
@@ -154,27 +150,30 @@ class RouteKeeper(QObject):
             self._send(pin, query.snapshot())
 
     def _send(self, pin: PinnedRoute, query: RouteQuery) -> None:
+        """query : one of copies. An edit that concerns the pin gives this search up and asks again; one
+        that does not leaves its answer good, so that it need not be of the newest revision."""
         document = self._session.document
-        self._asked += 1
-        ticket = self._newest[pin] = self._asked
 
-        def done(path: object) -> None:
-            if self._session.document is not document or pin not in self.pins:
-                return
-            if self._newest.get(pin) != ticket:
-                return  # it was asked again meanwhile, and only the newest question counts
-            self._answer(pin, finish_route(document.plan, query, path))  # type: ignore[arg-type]
+        def done(path: Path) -> None:
+            del self._searching[pin]
+            self._answer(pin, finish_route(document.plan, query, path))
             self.changed.emit()
 
         def stopped() -> None:
-            if self._newest.get(pin) == ticket and self._session.document is document:
+            if self._searching.get(pin) is job:
+                del self._searching[pin]
                 self._answer(pin, NoRoute("the search was stopped; the next edit asks again"))
                 pin.stale = True
                 self.changed.emit()
 
-        self._session.jobs.start(
-            f"Routing {pin.title}", lambda _stopped: query.search(), done, stopped=stopped
+        job = self._searching[pin] = self._session.jobs.start(
+            f"Routing {pin.title}", lambda _control: query.search(), done, stopped=stopped
         )
+
+    def _give_up(self, pin: PinnedRoute) -> None:
+        job = self._searching.pop(pin, None)
+        if job is not None:
+            job.stop()
 
     def _answer(self, pin: PinnedRoute, answer: object) -> None:
         first = pin.answer is None

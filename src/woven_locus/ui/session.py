@@ -29,11 +29,13 @@ from woven_locus.core.tools.way_strokes import LineStroke
 from woven_locus.document import Document
 from woven_locus.ui.building import Building
 from woven_locus.ui.hand import BlockGhost, Ghost, Hand
-from woven_locus.ui.jobs.pool import AT_ONCE, Jobs
+from woven_locus.ui.jobs.asking import Asking
+from woven_locus.ui.jobs.pool import Control, Jobs
 from woven_locus.ui.route_keeper import RouteKeeper
 from woven_locus.ui.settings import BuildSettings, GroundSettings, SurveySettings, WaysSettings
-from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.choose import ToolBox
+from woven_locus.ui.tools.survey import ActorTool
 from woven_locus.ui.walk import Walk
 from woven_locus.ui.way_study import WayStudy
 from woven_locus.ui.where_keeper import WhereKeeper
@@ -66,6 +68,7 @@ class Session(QObject):
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.jobs = Jobs(self)
+        self.asking = Asking(self)
         self.stage = Stage.SURVEY
         self.snap_settings = SnapSettings()
         self.ground = GroundSettings()
@@ -151,33 +154,48 @@ class Session(QObject):
         self.ground = replace(ground, view=view)
 
     def _changed(self, notice: Notice) -> None:
+        """First all that is held here is made to fit the plan, then the others hear of it: nobody may find
+        something in hand or selected that is no longer there. Never an edit: that would push a step."""
+        tools = self._fit(notice)
+        chosen = tuple(number for number in self.chosen if number in self.plan.register)
+        selection = chosen != self.chosen or (notice.reformed and self.area is not None)
+        if selection:
+            self.chosen, self.area = chosen, None
+        self.hand.judge()
+        if selection:
+            self.selected.emit()
+        if tools:
+            self.tool_changed.emit()
+        self.changed.emit(notice)
+        self.hovered.emit()
+
+    def _fit(self, notice: Notice) -> bool:
+        """Whether what is in hand, or set on the bench, is another thing now."""
+        tools = False
         if notice.reformed:
             # The pointer's place was worked out on another grid.
             self.hover, self._range = None, None
-            self.end_stroke()
-            self._fit_ground()
-            self.tool_changed.emit()
+            self.tools.current.cancel()
+            tools = True
+        gone = self.armed is not None and self.armed not in self.plan.kinds
+        if gone or (self.lifted and self.lifted not in self.plan.register):
+            self.tools.current.cancel()
+            self.hand.drop()
+            tools = True
+        if self.route_start and self.route_start not in self.plan.register:
+            self.route_start = 0
         if "actor" in notice.layers or "grid" in notice.layers:
             self._follow_actor()
+            tools = True
         if "heights" in notice.layers:
             self._heights_moved = True
         if self._heights_moved and not self.document.history.in_gesture:
             # Once a stroke: the range of all heights takes a look at all of them.
             self._heights_moved, self._range = False, None
+            tools = True
+        if tools:
             self._fit_ground()
-            self.tool_changed.emit()
-        if notice.reformed:
-            self.area = None
-        if any(number not in self.plan.register for number in self.chosen):
-            self.select_all([n for n in self.chosen if n in self.plan.register])
-        gone = self.armed is not None and self.armed not in self.plan.kinds
-        if gone or (self.lifted and self.lifted not in self.plan.register):
-            self.disarm()
-        if self.route_start and self.route_start not in self.plan.register:
-            self.route_start = 0
-        self.hand.judge()
-        self.changed.emit(notice)
-        self.hovered.emit()
+        return tools
 
     # --- words -------------------------------------------------------------------------------
 
@@ -198,51 +216,34 @@ class Session(QObject):
     def work(
         self,
         label: str,
-        make: Callable[[Plan, Callable[[], bool]], Edit],
+        make: Callable[[Plan, Control], Edit],
         done: Callable[[], object] | None = None,
     ) -> None:
-        """Make an edit that may take long and do it: at once on a small plan, else in a worker from a
-        copy of the plan, with progress and Stop. A refusal is said; an answer for a plan that has
-        changed meanwhile is dropped."""
+        """Make an edit that may take long and do it; see `Asking`. A refusal is said; an answer for a plan
+        that has changed meanwhile is dropped."""
         document = self.document
         if document.history.in_gesture:
             self.say("Not now: end the stroke in hand first", "no")
             return
+        at_once = self.asking.is_small()
+
+        def made(plan: Plan, control: Control) -> Edit:
+            edit = make(plan, control)
+            if not at_once:
+                document.prepare(edit)
+            return edit
 
         def finish(edit: Edit) -> None:
+            if document.history.in_gesture:
+                self.say(f"{label}: dropped, since a stroke was in hand; do it again", "no")
+                return
             document.history.do(edit)
             if not edit.changes:
                 self.say("Nothing would change there")
             if done is not None:
                 done()
 
-        if self.plan.terrain.size <= AT_ONCE:
-            try:
-                edit = make(self.plan, lambda: False)
-            except WovenError as err:
-                self.say(str(err), "no")
-                return
-            finish(edit)
-            return
-        plan, revision = self.plan, document.revision
-
-        def elsewhere(stopped: Callable[[], bool]) -> Edit:
-            edit = make(plan.snapshot(), stopped)
-            document.prepare(edit)
-            return edit
-
-        def arrived(edit: Edit) -> None:
-            if self.document is not document or document.revision != revision:
-                self.say(f"{label}: dropped, since the plan changed meanwhile; do it again", "no")
-            else:
-                finish(edit)
-
-        def failed(error: Exception) -> None:
-            if not isinstance(error, WovenError):
-                raise error
-            self.say(str(error), "no")
-
-        self.jobs.start(label, elsewhere, arrived, failed)
+        self.asking.ask(label, made, finish, at_once=at_once)
 
     # --- stage and tools ---------------------------------------------------------------------
 
@@ -287,6 +288,13 @@ class Session(QObject):
         self.in_hand()
         return True
 
+    def put_tool_down(self) -> bool:
+        """Back to selecting; False where nothing else was taken up."""
+        if self.stage is Stage.SURVEY and self.survey.tool is not SurveyTool.SELECT:
+            self.set_survey(tool=SurveyTool.SELECT)
+            return True
+        return False
+
     def turn_ghost(self, quarter_turns: int) -> None:
         """Turn what is in hand, or the selected structure where it stands."""
         if not self.hand.empty:
@@ -329,8 +337,11 @@ class Session(QObject):
             self.disarm()
 
     def demolish_selection(self) -> None:
+        """Demolish what is selected; the actor goes while its tool is in hand."""
         if self.chosen:
             self.attempt(edits.demolish, self.plan, self.chosen)
+        elif isinstance(self.tools.current, ActorTool) and self.survey.actor is not None:
+            self.set_survey(actor=None)
         else:
             self.say("Select a structure first, then demolish it", "no")
 

@@ -52,7 +52,7 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     QTimer.singleShot(0, window.recovery.start)
     # Not to somebody who has come to open a file or has work to get back.
     if document.path is None:
-        QTimer.singleShot(0, lambda: window.ask_bar.isVisible() or window.tour.offer())
+        QTimer.singleShot(0, window.offer_tour)
     return app, window
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from woven_locus.core.geometry import Cell
 from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage, WayTool
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import heading
+from woven_locus.ui.widgets import Label, heading
 
 if TYPE_CHECKING:
     from woven_locus.ui.sheet.view import Sheet
@@ -72,10 +72,10 @@ class Tour(Floating):
         self._session = session
         self.at = 0
         self.title = heading("")
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         self.words.setIndent(0)
-        self.count = QLabel()
+        self.count = Label()
         self.count.setObjectName("muted")
         self.back, self.on = QPushButton("Back"), QPushButton("Next")
         self.end = QPushButton("End the tour")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.routing import Route
 from woven_locus.core.traffic import Walkers
 from woven_locus.document import PinnedRoute
@@ -37,7 +38,7 @@ class Walk(QObject):
         self.clear()
         session.replaced.connect(self.clear)
         # On another grid nobody is where they were.
-        session.changed.connect(lambda notice: "grid" in notice.layers and self.clear())
+        session.changed.connect(self._edited)
         session.routes.changed.connect(self._follow_routes)
 
     def clear(self) -> None:
@@ -50,6 +51,10 @@ class Walk(QObject):
         self._due = 0.0
         self.changed.emit()
         self.moved.emit()
+
+    def _edited(self, notice: Notice) -> None:
+        if "grid" in notice.layers:
+            self.clear()
 
     @property
     def running(self) -> bool:

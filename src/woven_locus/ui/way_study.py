@@ -12,6 +12,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from woven_locus.core.editing import Notice
+from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Manner, NoRoute
@@ -91,8 +92,8 @@ class WayStudy(QObject):
     # --- when ----------------------------------------------------------------------------------
 
     def _edited(self, notice: Notice) -> None:
-        if not notice.boxes and not notice.structures:
-            return
+        if not notice.layers - {"funds", "actor", "heights", "reserved", "window"}:
+            return  # nothing of which a way or its cost is made
         if self.explained is not None:
             self.stop_explaining()
         if self._session.ways.shown is Shown.NOTHING:
@@ -181,42 +182,38 @@ class WayStudy(QObject):
         done: Callable[[Any], None],
     ) -> None:
         session = self._session
-        document, plan = session.document, session.plan
-        if plan.network.woven is None:
+        if session.plan.network.woven is None:
             self.why = "The engine is still being made ready; ask again in a moment."
             return
-        if self._is_small():
-            done(make(plan, lambda: False))
-            return
-        revision = document.revision
 
         def arrived(answer: Any) -> None:
             self._job = None
-            if session.document is document and document.revision == revision:
-                done(answer)
-            else:
-                self.stale = True
+            done(answer)
             self.changed.emit()
 
-        self._job = session.jobs.start(
+        job = self._job = session.asking.ask(
             label,
-            lambda stopped: make(plan.snapshot(), stopped),
+            make,
             arrived,
-            self._failed,
-            lambda: self._was_stopped(job),
+            at_once=self._is_small(),
+            of=Plan.snapshot,
+            dropped=lambda: self._out_of_date(job),
+            refused=lambda error: self._refused(error),
+            stopped=lambda: self._out_of_date(job),
         )
-        job = self._job
 
-    def _was_stopped(self, job: Job) -> None:
-        """The user has had enough; a job that another has taken the place of is no news."""
+    def _out_of_date(self, job: Job | None) -> None:
+        """The plan moved on, or the user has had enough; a job that another has taken the place of is no
+        news."""
         if job is self._job:
             self._job = None
             self.stale = True
             self.changed.emit()
 
-    def _failed(self, error: Exception) -> None:
+    def _refused(self, error: WovenError) -> None:
         self._job = None
-        raise error
+        self.why = str(error)
+        self.changed.emit()
 
     def _timed(self, answer: Times | NoRoute) -> None:
         if isinstance(answer, NoRoute):
@@ -236,7 +233,7 @@ class WayStudy(QObject):
         """Those that are known; on a large plan they are worked out elsewhere the first time."""
         document = self._session.document
         book = document.misses
-        if book.ready or self._session.plan.terrain.size <= AT_ONCE:
+        if book.ready or self._session.asking.is_small():
             return book.found
         if self._looking is not document:
             self._looking = document
@@ -246,22 +243,24 @@ class WayStudy(QObject):
     _looking: object = None
 
     def _look(self, document: Any) -> None:
-        session, plan, revision = self._session, document.plan, document.revision
-
         def done(every: list[NearMiss]) -> None:
             self._looking = None
-            if session.document is document:
-                if document.revision == revision:
-                    document.misses.learn(every)
-                self.changed.emit()
+            document.misses.learn(every)
+            self.changed.emit()
+
+        def ended() -> None:
+            # Whoever asks next asks for the plan as it is then.
+            self._looking = None
+            self.changed.emit()
 
         def stopped() -> None:
             self._looking = None
 
-        session.jobs.start(
+        self._session.asking.ask(
             "Looking for near misses",
-            lambda _stopped: candidates(plan.snapshot()),
+            lambda plan, _control: candidates(plan),
             done,
+            dropped=ended,
             stopped=stopped,
         )
 
@@ -292,31 +291,36 @@ class WayStudy(QObject):
         if isinstance(query, NoRoute):
             session.say(f"Nothing to explain: {query.why}", "no")
             return
-        document, revision = session.document, session.document.revision
-        small = session.plan.terrain.size <= AT_ONCE
+        small = session.asking.is_small()
+        # Copied here: the layers of a question are the plan's own.
         query = query if small else query.snapshot()
+        job: Job | None = None
 
         def done(found: list[Explained]) -> None:
             self._job = None
-            if session.document is not document or document.revision != revision or not found:
+            if not found:
+                self.changed.emit()
                 return
             self.asked = pin
             self.compared = found if len(found) > 1 else []
             self.look_at(found[0] if len(found) == 1 else self._preferred(found, pin.manner))
 
-        if small:
-            done(make(query, lambda: False))
-        else:
-            self._stop()
-            self._job = session.jobs.start(
-                f"{label} {pin.title}",
-                lambda stopped: make(query, stopped),
-                done,
-                self._failed,
-                lambda: self._was_stopped(job),
-            )
-            job = self._job
-            self.changed.emit()
+        def ended() -> None:
+            if job is self._job:
+                self._job = None
+                self.changed.emit()
+
+        self._stop()
+        job = self._job = session.asking.ask(
+            f"{label} {pin.title}",
+            lambda _plan, control: make(query, control),
+            done,
+            at_once=small,
+            of=lambda plan: plan,  # it is the query's own copies that are searched
+            dropped=ended,
+            stopped=ended,
+        )
+        self.changed.emit()
 
     def _preferred(self, found: list[Explained], manner: Manner) -> Explained:
         sure = [each for each in found if each.heuristic.sure(manner.moves)]

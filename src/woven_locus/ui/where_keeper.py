@@ -3,7 +3,6 @@ worker otherwise."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -11,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from woven_locus.core.editing import Notice
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.placing.feasibility import looked_at
-from woven_locus.ui.jobs.pool import AT_ONCE, Job
+from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.stages import Where
 
 if TYPE_CHECKING:
@@ -63,36 +62,37 @@ class WhereKeeper(QObject):
                 self.changed.emit()
             return
         session = self._session
-        plan, hand = session.plan, session.hand
+        hand = session.hand
         assert hand.kind is not None
-        kind, turn, lifted = plan.kinds[hand.kind], hand.turn, hand.lifted
-        if plan.terrain.size <= AT_ONCE:
-            self.map = Feasibility(plan, kind, turn, lifted)
-            self.changed.emit()
-            return
-        version = plan.version
-        self.changed.emit()
+        kind, turn, lifted = session.plan.kinds[hand.kind], hand.turn, hand.lifted
 
-        def make(stopped: Callable[[], bool]) -> Feasibility | None:
-            try:
-                return Feasibility(plan, kind, turn, lifted, stopped)
-            except (RuntimeError, KeyError, IndexError):
-                # The plan changed under its hands; then the answer would be dropped anyway.
-                if plan.version == version:
-                    raise
-                return None
-
-        def arrived(found: Feasibility | None) -> None:
+        def arrived(found: Feasibility) -> None:
             self._job = None
-            if self._asked != asked:
-                return
-            if found is None or plan.version != version:
-                self._begin(asked)
-                return
-            self.map = found
-            self.changed.emit()
+            if self._asked == asked:
+                found.now_of(session.plan)
+                self.map = found
+                self.changed.emit()
 
-        self._job = session.jobs.start("Looking where it could go", make, arrived)
+        def dropped() -> None:
+            self._job = None
+            if self._asked == asked:
+                self._begin(asked)
+
+        def stopped() -> None:
+            # By the user's Stop, not by another question: the next edit or move asks again.
+            if self._asked == asked and self._job is job:
+                self._job = self._asked = None
+                self.changed.emit()
+
+        job = self._job = session.asking.ask(
+            "Looking where it could go",
+            lambda plan, control: Feasibility(plan, kind, turn, lifted, control),
+            arrived,
+            dropped=dropped,
+            stopped=stopped,
+        )
+        if self.map is None:
+            self.changed.emit()
 
     def _edited(self, notice: Notice) -> None:
         if self._asked is None:

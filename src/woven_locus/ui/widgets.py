@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from html import escape
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QGuiApplication
@@ -22,15 +23,30 @@ from PyQt6.QtWidgets import (
 from woven_locus.ui.theme import number_font
 
 
+class Label(QLabel):
+    """Plain text: what a plan, a file or a journal says is shown as it stands, and nothing is loaded
+    because it looks like markup."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+
+def tip(text: str) -> str:
+    """A tooltip that says just this. Qt guesses whether one is markup; here it never is."""
+    return f"<qt>{escape(text)}</qt>" if "<" in text or "&" in text else text
+
+
 def heading(text: str) -> QLabel:
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName("heading")
     label.setIndent(0)
     return label
 
 
 def muted(text: str = "") -> QLabel:
-    label = QLabel(text)
+    label = Label(text)
     label.setObjectName("muted")
     label.setIndent(0)
     label.setWordWrap(True)
@@ -43,9 +59,8 @@ def figures(text: str = "") -> QLabel:
     Not selectable: a label that is lays its text out as a document at every change, and these
     change with every move of the pointer.
     """
-    label = QLabel(text)
+    label = Label(text)
     label.setFont(number_font(9))
-    label.setTextFormat(Qt.TextFormat.PlainText)
     copy = QAction("Copy", label)
     copy.triggered.connect(lambda: _copy(label.text()))
     label.addAction(copy)
@@ -147,6 +162,14 @@ def quietly(widget: QWidget, change: Callable[[], object]) -> None:
     blocked = widget.blockSignals(True)
     change()
     widget.blockSignals(blocked)
+
+
+def set_quietly(box: QSpinBox | QDoubleSpinBox, value: float) -> None:
+    """A number into a box without its telling anybody."""
+    if isinstance(box, QSpinBox):
+        quietly(box, lambda: box.setValue(int(value)))
+    else:
+        quietly(box, lambda: box.setValue(value))
 
 
 class Page(QScrollArea):

@@ -32,9 +32,22 @@ JOBS_MSEC = 3000
 
 
 class Window(QMainWindow):
+    theme: Theme
+    session: Session
+    files: Files
+    exchange: Exchange
+    recovery: Recovery
+    bench: Bench
+    sheet: Sheet
+    messages: MessageBar
+    tour: Tour
+    reading: Reading
+    tray: Tray
+
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
+        self._let_go = False
         self.session = Session(document, self)
         self.engine = Engine(self.session)
         self.tidy = Tidy(self.session)
@@ -111,6 +124,11 @@ class Window(QMainWindow):
                 self.messages.hide()
             self.sheet.back_out()
 
+    def offer_tour(self) -> None:
+        """Unless something more urgent is asked."""
+        if not self.ask_bar.isVisible():
+            self.tour.offer()
+
     def show_keys(self) -> None:
         KeySheet(self).open()
 
@@ -128,7 +146,12 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if not self.session.document.history.saved:
+        if self.session.jobs.acting:
+            # A file is being written: its end decides whether anything would be lost.
+            event.ignore()
+            self.session.jobs.after_acting(self.close)
+            return
+        if not self.session.document.history.saved and not self._let_go:
             event.ignore()
             self.files.when_safe(self._close_anyway)
             return
@@ -136,8 +159,10 @@ class Window(QMainWindow):
         event.accept()
 
     def _close_anyway(self) -> None:
-        self.session.document.history.mark_saved()
+        """Nothing is lost, or the user lets it go."""
+        self._let_go = True
         self.close()
+        self._let_go = False
 
     def _end(self) -> None:
         settings = QSettings()

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
-from woven_locus.ui.widgets import figures, heading, muted
+from woven_locus.ui.widgets import Label, figures, heading, muted
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
@@ -51,7 +51,7 @@ class KeySheet(QDialog):
         inner = self._page(_COLUMNS, keyed=True)
         pages.addTab(_scrolled(inner), "Keys")
         pages.addTab(_scrolled(self._page(_OTHERS, keyed=False)), "Without a key")
-        self.problem = QLabel()
+        self.problem = Label()
         self.problem.setObjectName("bad")
         self.reset = QPushButton("All keys as they were made")
         self.reset.clicked.connect(self._reset)

@@ -8,7 +8,8 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
-from woven_locus.ui.actions.table import ACTIONS, Action
+from woven_locus.ui.actions.action import Action
+from woven_locus.ui.actions.table import ACTIONS
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import Raster, Scale
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
 
@@ -96,8 +97,11 @@ class Lens(QWidget):
         return self._image
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette, hover = self._theme.palette, self._session.hover
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         frame = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
         painter.fillRect(frame, colour(palette.paper))

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_rows
 from woven_locus.core.plan import Plan
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, colour, text_font
 
@@ -130,8 +131,11 @@ class VerdictView(QWidget):
         return super().event(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setFont(text_font(10, bold=True))

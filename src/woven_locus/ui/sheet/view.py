@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QEnterEvent,
@@ -19,6 +21,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import GroundView, Overlay, Raster, Scale
 from woven_locus.core.render.scale import STEPS
+from woven_locus.ui.drawing import apart, painting
 from woven_locus.ui.session import Hover, Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import (
@@ -212,41 +215,58 @@ class Sheet(QWidget):
             # Only now has the window its real size.
             self._fitted = True
             self.camera.show_whole()
+        with painting(self, "The sheet") as painter:
+            self._paint(painter)
+        (self._again if self.unfinished else self._idle).start()
+        self.painted.emit()
+
+    def _paint(self, painter: QPainter) -> None:
+        """The map, then one thing after the other over it: what fails is left out, the rest is drawn."""
         session, palette = self._session, self._theme.palette
-        painter = QPainter(self)
         area = (scales.LEFT, scales.TOP, self.camera.width, self.camera.height)
         painter.fillRect(*area, colour(palette.paper))
         painter.save()
         painter.setClipRect(*area)
         painter.translate(scales.LEFT, scales.TOP)
         canvas = Canvas(painter, self.camera, session, palette)
-        missing = self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
+        self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
         lines = not session.hand.empty or session.stage is not Stage.TRAFFIC
-        grid.draw(canvas, lines)
+        apart(painter, "The grid", lambda: grid.draw(canvas, lines))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for name, draw in (
+            ("The contours", self._draw_contours),
+            ("The window", self._draw_window),
+            ("What lies over the map", tints.draw),
+            ("The structures' marks", structures.draw),
+            ("The routes", routes.draw),
+            ("The marks of Ways", ways.draw),
+            ("The agents", agents.draw),
+            ("The stage's marks", self._draw_stage),
+            ("The ghost", lambda canvas: ghost.draw(canvas, session.tools.current)),
+            ("The plumb lines", plumb.draw),
+        ):
+            apart(painter, name, partial(draw, canvas))
+        painter.restore()
+        apart(
+            painter,
+            "The scales",
+            lambda: scales.draw(painter, self.camera, session, palette, self._span()),
+        )
+        if self.hasFocus():
+            painter.setPen(colour(palette.indigo))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
+
+    def _draw_contours(self, canvas: Canvas) -> None:
         if self._tiles.raster.view.contours:
             stale = self._contours.draw(canvas, self.patient or self._quiet_now)
             self._quiet_now = False
             if stale:
                 self._quiet.start()
-        if session.plan.window is not None:
-            ground.window(canvas, session.plan.window)
-        tints.draw(canvas)
-        structures.draw(canvas)
-        routes.draw(canvas)
-        ways.draw(canvas)
-        agents.draw(canvas)
-        self._draw_stage(canvas)
-        ghost.draw(canvas, self._session.tools.current)
-        plumb.draw(canvas)
-        painter.restore()
-        scales.draw(painter, self.camera, session, palette, self._span())
-        if self.hasFocus():
-            painter.setPen(colour(palette.indigo))
-            painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
-        painter.end()
-        (self._again if missing else self._idle).start()
-        self.painted.emit()
+
+    def _draw_window(self, canvas: Canvas) -> None:
+        if self._session.plan.window is not None:
+            ground.window(canvas, self._session.plan.window)
 
     def _be_patient(self) -> None:
         self._quiet_now = True
@@ -466,7 +486,9 @@ class Sheet(QWidget):
         session = self._session
         if session.tools.current.cancel() or session.disarm():
             self._pressing = False
-        elif session.routes.withdraw() or session.study.stop_explaining():
+        elif (
+            session.routes.withdraw() or session.study.stop_explaining() or session.put_tool_down()
+        ):
             return
         elif self._session.chosen:
             self._session.select(0)

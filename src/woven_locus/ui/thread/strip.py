@@ -8,6 +8,7 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme, colour, text_font
@@ -55,8 +56,11 @@ class StageButton(QAbstractButton):
         return max(16.0, metrics.horizontalAdvance(self._badge_text) + 8)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = self.height() / 2
         bead = QRectF(8, middle - _BEAD, 2 * _BEAD, 2 * _BEAD)
@@ -145,8 +149,11 @@ class Thread(QWidget):
         )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         painter.fillRect(self.rect(), colour(palette.panel))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         pen = QPen(colour(palette.madder), 2)

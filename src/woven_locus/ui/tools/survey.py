@@ -20,7 +20,7 @@ TURN = 15
 class ActorTool(Tool):
     """A click puts the actor down; a drag from there faces it; the arrow keys walk it."""
 
-    hint = "Click to place the actor, drag to face it, arrow keys walk it, Shift+arrows turn it"
+    hint = "Click to place the actor, drag to face it, arrow keys walk it, Shift+arrows turn it, Del takes it away"
 
     def press(self, at: Hover, held: bool) -> None:
         actor = self.session.survey.actor
@@ -46,12 +46,6 @@ class ActorTool(Tool):
             return True
         self.session.set_survey(actor=moved)
         self.session.reveal.emit(spec.locate_virtual(*moved.at))
-        return True
-
-    def cancel(self) -> bool:
-        if self.session.survey.actor is None:
-            return False
-        self.session.set_survey(actor=None)
         return True
 
     def marks(self) -> Verdict | None:

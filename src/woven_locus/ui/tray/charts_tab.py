@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import csv
 import io
+from html import escape
 
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtGui import QGuiApplication, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.ground.relief import profile
 from woven_locus.ui.charts import Chart
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour
+from woven_locus.ui.widgets import Label
 
 MOST_SAMPLES = 2000
 
@@ -27,8 +30,8 @@ class ChartsTab(QWidget):
         super().__init__()
         self._session, self._theme = session, theme
         self.distance: npt.NDArray[np.float64] = np.empty(0)
-        self.height: npt.NDArray[np.float64] = np.empty(0)
-        self.words = QLabel()
+        self.heights: npt.NDArray[np.float64] = np.empty(0)
+        self.words = Label()
         self.words.setObjectName("muted")
         self.words.setContentsMargins(10, 0, 0, 0)
         self.copy = QPushButton("Copy as CSV")
@@ -45,15 +48,17 @@ class ChartsTab(QWidget):
         column.addWidget(self.chart, 1)
         session.profiled.connect(self.refresh)
         session.replaced.connect(self.refresh)
-        session.changed.connect(
-            lambda notice: (notice.reformed or "heights" in notice.layers) and self.refresh()
-        )
+        session.changed.connect(self._edited)
         self.refresh()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.chart.want()
         self.refresh()
+
+    def _edited(self, notice: Notice) -> None:
+        if notice.reformed or "heights" in notice.layers:
+            self.refresh()
 
     def refresh(self) -> None:
         """Read the heights again."""
@@ -63,7 +68,7 @@ class ChartsTab(QWidget):
         known = plan.heights is not None and ends is not None
         self.copy.setEnabled(known)
         if plan.heights is None or ends is None:
-            self.distance = self.height = np.empty(0)
+            self.distance = self.heights = np.empty(0)
             self.words.setText("")
             self.chart.show_words(
                 "In Ground, choose Profile (H) and drag a line over the map: its heights show here."
@@ -78,14 +83,14 @@ class ChartsTab(QWidget):
         points = a + (b - a) * share
         reach = (b - a) * (plan.spec.cell_w, plan.spec.cell_h)
         self.distance = share[:, 0] * float(np.hypot(*reach))
-        self.height = profile(plan.heights, points)
+        self.heights = profile(plan.heights, points)
         self._say()
         self._draw()
 
     def _say(self) -> None:
         assert self._session.profile is not None
         a, b = self._session.profile
-        known = self.height[~np.isnan(self.height)]
+        known = self.heights[~np.isnan(self.heights)]
         unit = self._session.plan.spec.unit
         head = f"{cell_text(a)} to {cell_text(b)}, {number(float(self.distance[-1]))} {unit} long"
         if not known.size:
@@ -93,7 +98,7 @@ class ChartsTab(QWidget):
             return
         steps = np.diff(self.distance)
         with np.errstate(divide="ignore", invalid="ignore"):
-            rise = np.abs(np.diff(self.height)) / steps
+            rise = np.abs(np.diff(self.heights)) / steps
         steep = float(np.nanmax(rise)) if (steps > 0).any() and not np.isnan(rise).all() else 0.0
         self.words.setText(
             f"{head}: {known.min():.5g} to {known.max():.5g}, "
@@ -108,14 +113,14 @@ class ChartsTab(QWidget):
         if not len(self.distance):
             return
         unit = self._session.plan.spec.unit
-        plot.setLabel("bottom", f"along the line, {unit}")
-        plot.setLabel("left", f"height, {unit}")
+        plot.setLabel("bottom", f"along the line, {escape(unit)}")
+        plot.setLabel("left", f"height, {escape(unit)}")
         plot.plot(
             self.distance,
-            self.height,
+            self.heights,
             connect="finite",
             pen=self.chart.pen(palette.walnut, 2),
-            fillLevel=float(np.nanmin(self.height)) if not np.isnan(self.height).all() else None,
+            fillLevel=float(np.nanmin(self.heights)) if not np.isnan(self.heights).all() else None,
             brush=colour(palette.walnut, 40),
         )
 
@@ -123,7 +128,7 @@ class ChartsTab(QWidget):
         out = io.StringIO()
         rows = csv.writer(out, lineterminator="\n")
         rows.writerow(["distance", "height"])
-        for distance, height in zip(self.distance.tolist(), self.height.tolist(), strict=True):
+        for distance, height in zip(self.distance.tolist(), self.heights.tolist(), strict=True):
             rows.writerow([repr(distance), "" if height != height else repr(height)])
         return out.getvalue()
 

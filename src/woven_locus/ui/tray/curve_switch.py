@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton
 
 from woven_locus.core.grid.study import Curve
 from woven_locus.ui.charts import curve_looks
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.theme import Theme, colour, text_font
 
 
@@ -27,8 +28,11 @@ class CurveSwitch(QAbstractButton):
         return QSize(118, 18)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         on = self.isChecked()
         painter.setPen(QPen(colour(palette.ink if on else palette.muted), 1))
         painter.drawRect(1, 4, 10, 10)

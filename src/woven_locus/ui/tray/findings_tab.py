@@ -20,7 +20,7 @@ from woven_locus.core.ways.misses import NearMiss
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Shown
 from woven_locus.ui.tables import reading_table
-from woven_locus.ui.widgets import muted
+from woven_locus.ui.widgets import muted, tip
 
 COLUMNS = ("What", "Cell", "Finding", "Mend")
 # More than this are counted, not listed.
@@ -37,12 +37,16 @@ class Finding:
     miss: NearMiss | None = None
     structure: int = 0
 
+    @property
+    def can_mend(self) -> bool:
+        return self.miss is not None and bool(self.miss.mend)
+
 
 def findings(session: Session) -> list[Finding]:
     """All that is known, in the order in which it matters."""
     plan, document = session.plan, session.document
     found = [
-        Finding(f"Near miss: {miss.kind}", miss.mend[0], miss.words(plan), miss, miss.structure)
+        Finding(f"Near miss: {miss.kind}", miss.gap, miss.words(plan), miss, miss.structure)
         for miss in session.study.misses()
     ]
     for number in document.links().cut_off[:MOST_ROWS]:
@@ -106,10 +110,10 @@ class FindingsTab(QWidget):
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(self.rows))
             for row, each in enumerate(self.rows):
-                mends = "lay " + cell_text(each.miss.mend[0]) if each.miss is not None else ""
+                mends = f"lay {cell_text(each.cell)}" if each.can_mend else ""
                 for column, text in enumerate((each.what, cell_text(each.cell), each.words, mends)):
                     item = QTableWidgetItem(text)
-                    item.setToolTip(text)
+                    item.setToolTip(tip(text))
                     self.table.setItem(row, column, item)
             self.table.clearSelection()
             if chosen in self.rows:
@@ -129,8 +133,8 @@ class FindingsTab(QWidget):
 
     def _enable(self) -> None:
         chosen = self.chosen
-        self.mend.setEnabled(chosen is not None and chosen.miss is not None)
-        self.mend_all.setEnabled(any(each.miss is not None for each in self.rows))
+        self.mend.setEnabled(chosen is not None and chosen.can_mend)
+        self.mend_all.setEnabled(any(each.can_mend for each in self.rows))
 
     def _choose(self) -> None:
         chosen = self.chosen
@@ -145,7 +149,7 @@ class FindingsTab(QWidget):
         session, chosen = self._session, self.chosen
         miss = chosen.miss if chosen is not None else None
         if miss is None:
-            miss = next(iter(session.study.misses()), None)
+            miss = next((each for each in session.study.misses() if each.mend), None)
         if miss is None:
             session.say("No near miss is known to mend", "no")
             return
@@ -157,7 +161,9 @@ class FindingsTab(QWidget):
         refused: set[NearMiss] = set()
         with session.document.history.gesture("Mended near misses"):
             while True:
-                left = [miss for miss in session.study.misses() if miss not in refused]
+                left = [
+                    miss for miss in session.study.misses() if miss.mend and miss not in refused
+                ]
                 if not left:
                     break
                 if not session.attempt(mend, session.plan, left[0]):

@@ -3,6 +3,7 @@ when."""
 
 from __future__ import annotations
 
+from html import escape
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QSplitter,
@@ -30,7 +30,7 @@ from woven_locus.ui.clock import SPEEDS, STEPS, Clock
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour
-from woven_locus.ui.widgets import figures, muted, quietly, side_by_side, whole_box
+from woven_locus.ui.widgets import Label, figures, muted, quietly, side_by_side, whole_box
 
 LARGEST_SHOWN = 2**31 - 1
 # The curve goes on at least so far beyond the clock, seconds.
@@ -56,13 +56,13 @@ class FundsTab(QWidget):
         self.step = QPushButton("Step")
         self.again = QPushButton("Back to 0")
         self.again.setToolTip("The clock at 0, with all that stands as if placed then")
-        self.speed, self.size = QComboBox(), QComboBox()
+        self.speed, self.step_size = QComboBox(), QComboBox()
         self.speed.setAccessibleName("Speed of the clock")
-        self.size.setAccessibleName("Length of a step")
+        self.step_size.setAccessibleName("Length of a step")
         for factor in SPEEDS:
             self.speed.addItem(f"× {factor:,}", factor)
         for seconds, words in STEPS:
-            self.size.addItem(words, seconds)
+            self.step_size.addItem(words, seconds)
         self.chart = Chart(session.jobs, theme, "Funds over time", self._draw)
         self.kinds = QComboBox()
         self.kinds.setAccessibleName("Kind to buy")
@@ -85,7 +85,7 @@ class FundsTab(QWidget):
         column.addLayout(form)
         column.addWidget(self.says)
         column.addWidget(side_by_side(self.run, self.speed))
-        column.addWidget(side_by_side(self.step, self.size))
+        column.addWidget(side_by_side(self.step, self.step_size))
         column.addWidget(self.again)
         column.addStretch(1)
         right = QWidget()
@@ -93,7 +93,7 @@ class FundsTab(QWidget):
         column.setContentsMargins(6, 4, 8, 4)
         column.setSpacing(4)
         row = QHBoxLayout()
-        row.addWidget(QLabel("What if I buy"))
+        row.addWidget(Label("What if I buy"))
         row.addWidget(self.kinds, 1)
         row.addWidget(self.add)
         row.addWidget(self.drop)
@@ -116,7 +116,7 @@ class FundsTab(QWidget):
         self.opening.editingFinished.connect(self._set)
         self.share.editingFinished.connect(self._set)
         self.run.toggled.connect(self.clock.set_running)
-        self.step.clicked.connect(lambda: self.clock.step(self.size.currentData()))
+        self.step.clicked.connect(lambda: self.clock.step(self.step_size.currentData()))
         self.again.clicked.connect(lambda: session.attempt(money.begin_again, session.plan))
         self.speed.currentIndexChanged.connect(
             lambda _at: setattr(self.clock, "speed", self.speed.currentData())
@@ -200,7 +200,7 @@ class FundsTab(QWidget):
             self.step,
             self.again,
             self.speed,
-            self.size,
+            self.step_size,
             self.add,
             self.drop,
         ):
@@ -290,4 +290,4 @@ class FundsTab(QWidget):
                 symbolPen=self.chart.pen(palette.ink, 1),
             )
         plot.setLabel("bottom", "seconds on the clock")
-        plot.setLabel("left", self._session.plan.money)
+        plot.setLabel("left", escape(self._session.plan.money))

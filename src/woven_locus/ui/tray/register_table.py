@@ -19,7 +19,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QStyledItemDelegate,
@@ -34,7 +33,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import number_font
 from woven_locus.ui.tray.register_model import KIND, TURN, Filter, Heading, RegisterModel, State
-from woven_locus.ui.widgets import quietly
+from woven_locus.ui.widgets import Label, quietly
 
 # Selections up to this many are shown row by row.
 MOST_CHOSEN = 400
@@ -145,7 +144,7 @@ class RegisterTable(QTableView):
             return
         shown = {
             self.model_.number_at(row)
-            for part in model.selection()
+            for part in model.selection()  # type: ignore[attr-defined] # it is a list, the stubs do not say so
             for row in range(part.top(), part.bottom() + 1)
         }
         wanted = {number for number in chosen[:MOST_CHOSEN] if self._row(number) is not None}
@@ -199,7 +198,7 @@ class RegisterTab(QWidget):
         self.text.setMinimumWidth(60)
         self.group = QCheckBox("By kind")
         self.group.setToolTip("Group by kind, with how many there are; click a heading to fold it")
-        self.says = QLabel()
+        self.says = Label()
         self.says.setObjectName("muted")
         self.choose = QPushButton("Select")
         self.choose.setToolTip("Select all that the filter shows, to demolish or copy them")

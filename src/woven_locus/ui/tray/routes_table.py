@@ -16,7 +16,7 @@ from woven_locus.document import PinnedRoute
 from woven_locus.ui.session import Session
 from woven_locus.ui.tables import reading_table
 from woven_locus.ui.theme import number_font
-from woven_locus.ui.widgets import muted
+from woven_locus.ui.widgets import muted, tip
 
 COLUMNS = ("Route", "Over", "Moves", "Length", "Cost", "Cells", "Explored", "State")
 
@@ -85,14 +85,14 @@ class RoutesTable(QWidget):
             for row, pin in enumerate(keeper.pins):
                 for column, text in enumerate(self._cells(pin)):
                     item = QTableWidgetItem(text)
-                    item.setToolTip(text)
+                    item.setToolTip(tip(text))
                     if 2 <= column <= 6:
                         item.setTextAlignment(
                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                         )
                     self.table.setItem(row, column, item)
             if keeper.current in keeper.pins:
-                self.table.selectRow(keeper.pins.index(keeper.current))  # type: ignore[arg-type]
+                self.table.selectRow(keeper.pins.index(keeper.current))
             else:
                 self.table.clearSelection()
         some = bool(keeper.pins)

@@ -6,6 +6,8 @@ from __future__ import annotations
 import csv
 import io
 import math
+from html import escape
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
@@ -14,7 +16,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSplitter,
@@ -24,6 +25,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.grid.study import Case, Study, differs, standard_places, study, worked
@@ -31,6 +33,7 @@ from woven_locus.ui.charts import Chart, curve_looks
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font
 from woven_locus.ui.tray.curve_switch import CurveSwitch
+from woven_locus.ui.widgets import Label
 
 # Steps shown on each side of the middle of the chart.
 REACH = 4.0
@@ -57,7 +60,7 @@ class StudyTab(QWidget):
         self.entry.setMaximumWidth(230)
         self.add = QPushButton("Add")
         self.copy = QPushButton("Copy CSV")
-        self.flag = QLabel()
+        self.flag = Label()
         self.flag.setObjectName("muted")
         self.table = QTableWidget()
         self.table.setAccessibleName("Worked cases of the snapping rules")
@@ -77,7 +80,7 @@ class StudyTab(QWidget):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self._follow_pointer)
-        self._pointer_line = None
+        self._pointer_line: tuple[Any, Any] | None = None
         self.axis.currentIndexChanged.connect(self.refresh)
         self.add.clicked.connect(self._add)
         self.entry.returnPressed.connect(self._add)
@@ -85,7 +88,7 @@ class StudyTab(QWidget):
         session.hovered.connect(self._hovered)
         session.tool_changed.connect(self._maybe_refresh)
         session.replaced.connect(self.refresh)
-        session.changed.connect(lambda notice: notice.reformed and self.refresh())
+        session.changed.connect(self._edited)
         theme.changed.connect(self._theme_changed)
 
     def _lay_out(self) -> None:
@@ -144,6 +147,10 @@ class StudyTab(QWidget):
 
     def _sources(self) -> object:
         return (self._session.plan.spec, self._session.snap_settings, self.axis.currentData())
+
+    def _edited(self, notice: Notice) -> None:
+        if notice.reformed:
+            self.refresh()
 
     def refresh(self) -> None:
         """Work the study out again."""
@@ -296,7 +303,7 @@ class StudyTab(QWidget):
         self._drawn_range = (low, high)
         looks = curve_looks(self._theme.palette)
         unit = self._session.plan.spec.unit
-        plot.setLabel("bottom", f"raw {self.study.axis}, {unit}")
+        plot.setLabel("bottom", f"raw {self.study.axis}, {escape(unit)}")
         plot.setLabel("left", "snapped")
         for at, curve in enumerate(self.study.curves):
             if curve.key not in self.shown:

@@ -20,9 +20,9 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
+from woven_locus.core.plan import Plan
 from woven_locus.core.tools import terrain_classes
 from woven_locus.ui.class_sheet import ClassSheet
-from woven_locus.ui.jobs.pool import AT_ONCE
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.widgets import WorldBox, muted
@@ -80,17 +80,19 @@ class ClassesSheet(ClassSheet):
 
     def _count(self) -> None:
         """How many cells each class has: at once on a small plan, else in a worker."""
-        plan, session = self._session.plan, self._session
-        if plan.terrain.size <= AT_ONCE:
-            self._show_counts(plan.terrain_table, terrain_classes.usage(plan))
-            return
-        table = plan.terrain_table
+        table = self._session.plan.terrain_table
 
         def done(counts: list[int]) -> None:
-            if not sip.isdeleted(self) and session.plan.terrain_table is table:
+            if not sip.isdeleted(self):
                 self._show_counts(table, counts)
 
-        session.jobs.start("Counting terrain", lambda _stopped: terrain_classes.usage(plan), done)
+        self._session.asking.ask(
+            "Counting terrain",
+            lambda plan, _control: terrain_classes.usage(plan),
+            done,
+            of=Plan.snapshot,
+            dropped=lambda: None,  # the edit that came in between counts again
+        )
 
     def _show_counts(self, table: TerrainTable, counts: list[int]) -> None:
         for code in range(len(table)):

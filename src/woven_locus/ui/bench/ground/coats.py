@@ -11,6 +11,7 @@ from woven_locus.core.ground import TerrainClass
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.stamps import RESERVED, TERRAIN, Stamps
 from woven_locus.core.tools.ground import Coat
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
 
@@ -23,7 +24,7 @@ def image_of(stamps: Stamps, bits: int, size: QSize = _SWATCH) -> QImage:
     keys = (np.arange(2, dtype=np.int64) + 1)[None, :] | bits
     pixels = np.ascontiguousarray(stamps.look_up(keys)[: size.height(), : size.width()])
     tall, wide = pixels.shape
-    image = QImage(pixels.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
+    image: QImage = QImage(pixels.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
     return image.copy()
 
 
@@ -50,8 +51,11 @@ class CoatButton(QAbstractButton):
         return QSize(200, _ROW)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         if self.isChecked():
             painter.fillRect(self.rect(), colour(palette.raised))
             painter.fillRect(0, 0, 3, self.height(), colour(palette.madder))

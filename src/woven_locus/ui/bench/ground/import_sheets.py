@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QComboBox,
-    QLabel,
     QSpinBox,
     QTableWidget,
     QTableWidgetItem,
@@ -21,7 +20,7 @@ from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.form_sheet import FormSheet
 from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import WorldBox, heading, muted
+from woven_locus.ui.widgets import Label, WorldBox, heading, muted
 
 _FITS = {
     Fit.STRETCH: "Resample it to the whole map",
@@ -98,7 +97,7 @@ class HeightsSheet(_RasterSheet):
         shape = source.values.shape if isinstance(source, Grey) else source.shape
         super().__init__(f"Heights from {name}", session, (shape[0], shape[1]), parent)
         self._source, self._spread, self._name = source, spread, name
-        self.form.addRow("File", QLabel(what))
+        self.form.addRow("File", Label(what))
         self.form.addRow("Lies", self.fit)
         self.scale = WorldBox(1, -1e6, 1e6)
         self.base = WorldBox(0, -1e6, 1e6)

@@ -75,7 +75,7 @@ class MakeSheet(FormSheet):
         )
         self.side.addStretch(1)
         for box in (self.seed, self.relief, self.feature, self.roughness):
-            box.valueChanged.connect(self._work_out)  # type: ignore[attr-defined]
+            box.valueChanged.connect(self._work_out)
         for combo in (self.low, self.middle, self.high, self.steep, self.river):
             combo.currentIndexChanged.connect(self._work_out)
         self.with_river.toggled.connect(self._work_out)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
 
+from woven_locus.core.editing import ObstaclesChange
 from woven_locus.core.errors import WovenError
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.tools.obstacles import scatter
@@ -47,7 +48,7 @@ class ScatterSheet(FormSheet):
         self.gives = muted()
         self.form.addRow(self.gives)
         for widget in (self.cols, self.rows, self.density, self.seed):
-            widget.valueChanged.connect(self._work_out)  # type: ignore[attr-defined]
+            widget.valueChanged.connect(self._work_out)
         self.name.textChanged.connect(self._work_out)
         self.accepted.connect(self._scatter)
         self._work_out()
@@ -78,7 +79,7 @@ class ScatterSheet(FormSheet):
             self.gives.setText("")
             self.show_problem(str(err)[:1].upper() + str(err)[1:])
             return
-        count = sum(len(change.come) for change in edit.changes)  # type: ignore[union-attr]
+        count = sum(len(c.come) for c in edit.changes if isinstance(c, ObstaclesChange))
         self.gives.setText(f"That gives {count:,} obstacle{'s' * (count != 1)}.")
         self.show_problem("" if count else "No free cell of that terrain is left")
 

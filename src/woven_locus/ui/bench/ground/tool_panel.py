@@ -62,26 +62,26 @@ class BrushPanel(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(1, LARGEST_BRUSH)
         self.slider.setAccessibleName("Brush size in cells")
-        self.size = whole_box(3, 1, LARGEST_BRUSH, "Brush size in cells")
-        self.size.setSuffix(" cells")
+        self.size_box = whole_box(3, 1, LARGEST_BRUSH, "Brush size in cells")
+        self.size_box.setSuffix(" cells")
         self.round = QCheckBox("Round")
         self.slider.valueChanged.connect(lambda size: session.set_brush(size=size))
-        self.size.valueChanged.connect(lambda size: session.set_brush(size=size))
+        self.size_box.valueChanged.connect(lambda size: session.set_brush(size=size))
         self.round.toggled.connect(
             lambda on: session.set_ground(brush=replace(session.ground.brush, round=on))
         )
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)
-        row.addWidget(self.size)
+        row.addWidget(self.size_box)
         row.addWidget(self.round)
         session.tool_changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         brush = self._session.ground.brush
-        for widget in (self.slider, self.size):
-            quietly(widget, lambda widget=widget: widget.setValue(brush.size))
+        quietly(self.slider, lambda: self.slider.setValue(brush.size))
+        quietly(self.size_box, lambda: self.size_box.setValue(brush.size))
         quietly(self.round, lambda: self.round.setChecked(brush.round))
 
 

@@ -11,6 +11,7 @@ from woven_locus.core.geometry import SIDES, Cell
 from woven_locus.core.kinds import Door, Footprint
 from woven_locus.core.kinds.footprint import LARGEST_SIDE, Off
 from woven_locus.core.tools.lines import staircase
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.theme import Theme, colour
 
 _ARROWS = {
@@ -36,7 +37,7 @@ class FootprintPad(QWidget):
         self.cells: set[Off] = set()
         self.doors: set[Door] = set()
         self.drawing_doors = False
-        self.cursor = (0, 0)
+        self.at = (0, 0)
         self._setting: bool | None = None
         self._last: Off | None = None
         self.board = SMALLEST_BOARD
@@ -53,7 +54,7 @@ class FootprintPad(QWidget):
                 # No margin is left around the largest.
                 self.cells = set(footprint.cells)
                 self.doors = set(footprint.doors)
-            self.cursor = min(self.cells, key=lambda cell: (cell[1], cell[0]))
+            self.at = min(self.cells, key=lambda cell: (cell[1], cell[0]))
         self._fit()
         theme.changed.connect(self.update)
 
@@ -137,7 +138,7 @@ class FootprintPad(QWidget):
         cell = self._cell_at(event.position())
         if not (0 <= cell[0] < self.board and 0 <= cell[1] < self.board):
             return
-        self.cursor = cell
+        self.at = cell
         if self.drawing_doors:
             self.toggle_door(self._door_at(event.position()))
             return
@@ -152,7 +153,7 @@ class FootprintPad(QWidget):
         cell = self._cell_at(event.position())
         for each in staircase(Cell(*self._last), Cell(*cell)):
             if 0 <= each.col < self.board and 0 <= each.row < self.board:
-                self.set_cell(tuple(each), self._setting)
+                self.set_cell((each.col, each.row), self._setting)
         self._last = cell
         self.update()
 
@@ -168,14 +169,15 @@ class FootprintPad(QWidget):
         if key in _ARROWS:
             side = _ARROWS[key]
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-                self.toggle_door(Door(*self.cursor, side))
+                col, row = self.at
+                self.toggle_door(Door(col, row, side))
                 return
             d_row, d_col = SIDES[side]
-            col, row = self.cursor[0] + d_col, self.cursor[1] + d_row
-            self.cursor = (min(max(0, col), self.board - 1), min(max(0, row), self.board - 1))
+            col, row = self.at[0] + d_col, self.at[1] + d_row
+            self.at = (min(max(0, col), self.board - 1), min(max(0, row), self.board - 1))
             self.update()
         elif key == Qt.Key.Key_Space:
-            self.set_cell(self.cursor, self.cursor not in self.cells)
+            self.set_cell(self.at, self.at not in self.cells)
             self._fit()
             self._told()
         else:
@@ -184,8 +186,11 @@ class FootprintPad(QWidget):
     # --- painting ----------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette, size = self._theme.palette, self._size
-        painter = QPainter(self)
         span = self.board * size
         painter.fillRect(QRectF(1, 1, span, span), colour(palette.paper))
         painter.setPen(QPen(colour(palette.line), 1))
@@ -208,7 +213,7 @@ class FootprintPad(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             for width, dye in ((4.0, palette.paper), (2.0, palette.indigo)):
                 painter.setPen(QPen(colour(dye), width))
-                c, r = self.cursor
+                c, r = self.at
                 painter.drawRect(
                     QRectF(1 + c * size, 1 + r * size, size, size).adjusted(1, 1, -1, -1)
                 )

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6 import sip
-from PyQt6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
@@ -15,9 +14,10 @@ from woven_locus.core.tools import kinds
 from woven_locus.core.tools.kinds import Impact
 from woven_locus.ui.bench.shelf.kind_sheet import FEW, impact_text
 from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme
+from woven_locus.ui.widgets import Label
 
 # Refusals that are listed; of more only the number is said.
 MOST_LINES = 2000
@@ -52,7 +52,7 @@ class KindsInSheet(FormSheet):
             self.list.addItem(item)
         self.over = QCheckBox("In place of kinds with the same key")
         self.over.setChecked(True)
-        self.says = QLabel()
+        self.says = Label()
         self.says.setWordWrap(True)
         self.says.setMinimumWidth(240)
         self.form.addRow(self.list)
@@ -67,7 +67,7 @@ class KindsInSheet(FormSheet):
     @property
     def chosen(self) -> list[Kind]:
         checked = [
-            item is not None and item.checkState().value != 0
+            item is not None and item.checkState() is not Qt.CheckState.Unchecked
             for item in (self.list.item(k) for k in range(self.list.count()))
         ]
         return [kind for kind, on in zip(self._found, checked, strict=True) if on]
@@ -91,18 +91,23 @@ class KindsInSheet(FormSheet):
                 text = impact_text(plan, "", found) if found else "Nothing that stands is touched."
                 self.says.setText(text)
 
-        if len(plan.register) <= FEW and plan.terrain.size <= AT_ONCE:
-            done(kinds.impact(plan, catalogue))
-        else:
-            self.says.setText("Looking at what stands …")
-            session.jobs.start(
-                "Looking at what stands", lambda _s: kinds.impact(plan.twin(), catalogue), done
-            )
+        def again() -> None:
+            if not sip.isdeleted(self):
+                self._look()
+
+        self.says.setText("Looking at what stands …")
+        session.asking.ask(
+            "Looking at what stands",
+            lambda twin, _control: kinds.impact(twin, catalogue),
+            done,
+            at_once=len(plan.register) <= FEW and session.asking.is_small(),
+            dropped=again,
+        )
 
     def _bring(self) -> None:
         chosen, over = self.chosen, self.over.isChecked()
 
-        def make(plan: Plan, _stopped: Callable[[], bool]) -> Edit:
+        def make(plan: Plan, _control: Control) -> Edit:
             return kinds.bring_in(plan, chosen, over)
 
         self._session.work("Bringing in kinds", make)
@@ -125,7 +130,7 @@ class RegisterInSheet(FormSheet):
         self.resize(640, 420)
         self._session, self._edit = session, edit
         self._revision = session.document.revision
-        self.says = QLabel(
+        self.says = Label(
             f"{good:,} of {lines:,} lines can be placed, one after the other, as one step."
         )
         self.says.setWordWrap(True)

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QColorDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QRadioButton,
@@ -39,11 +38,12 @@ from woven_locus.core.tools.kinds import Impact
 from woven_locus.ui.bench.shelf.footprint_pad import FootprintPad
 from woven_locus.ui.bench.shelf.rules_form import RulesForm
 from woven_locus.ui.bench.shelf.shelf import draw_footprint
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
-from woven_locus.ui.widgets import muted, side_by_side, whole_box, world_box
+from woven_locus.ui.widgets import Label, muted, side_by_side, whole_box, world_box
 
 _SOON_MSEC = 150
 # More structures than this are looked at in a worker.
@@ -66,10 +66,13 @@ class TurnsPreview(QWidget):
         return QSize(300, 58)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         if self.kind is None:
             return
         palette = self._theme.palette
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(text_font(8))
         turns = self.kind.all_turns
@@ -154,10 +157,10 @@ class KindSheet(FormSheet):
         self.wipe = QPushButton("Clear")
         self.wipe.setToolTip("Take away all cells and doors")
         self.wipe.setAutoDefault(False)
-        self.size_says = QLabel()
+        self.size_says = Label()
         self.preview = TurnsPreview(self._plan, theme)
         bar = QHBoxLayout()
-        bar.addWidget(QLabel("Draw"))
+        bar.addWidget(Label("Draw"))
         bar.addWidget(self.draw_cells)
         bar.addWidget(self.draw_doors)
         bar.addStretch(1)
@@ -167,7 +170,7 @@ class KindSheet(FormSheet):
         left.addLayout(bar)
         left.addWidget(self.pad, 1)
         left.addWidget(self.preview)
-        self.says = QLabel()
+        self.says = Label()
         self.says.setWordWrap(True)
         self.says.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.says.setMinimumHeight(72)
@@ -314,27 +317,32 @@ class KindSheet(FormSheet):
             catalogue = self._plan.kinds.with_kind(self.made())
         except WovenError:
             return
-        plan, kind = self._plan, self._key or ""
+        session, kind = self._session, self._key or ""
 
         def done(found: Impact) -> None:
-            if not sip.isdeleted(self) and self._session.plan is plan:
+            if not sip.isdeleted(self):
                 self.impact = found
-                self.says.setText(impact_text(plan, kind, found))
+                self.says.setText(impact_text(session.plan, kind, found))
                 self.make.setText(
                     f"Change it, and demolish {len(found.misfits)}"
                     if found.misfits
                     else "Change it"
                 )
 
-        mind = len(plan.register) if catalogue.clearing else plan.register.count(kind)
-        if mind <= FEW and plan.terrain.size <= AT_ONCE:
-            done(kinds.impact(plan, catalogue))
-        else:
-            self._session.jobs.start(
-                "Looking at what stands",
-                lambda _stopped: kinds.impact(plan.twin(), catalogue),
-                done,
-            )
+        register = session.plan.register
+        mind = len(register) if catalogue.clearing else register.count(kind)
+        session.asking.ask(
+            "Looking at what stands",
+            lambda plan, _control: kinds.impact(plan, catalogue),
+            done,
+            at_once=mind <= FEW and session.asking.is_small(),
+            dropped=self._look_again,
+        )
+
+    def _look_again(self) -> None:
+        """The plan moved on while it was looked at: a clock runs, say."""
+        if not sip.isdeleted(self):
+            self._soon.start()
 
     def _keep(self) -> None:
         session, kind, key = self._session, self.made(), self._key
@@ -344,7 +352,7 @@ class KindSheet(FormSheet):
                 session.taken_up.emit()
             return
 
-        def make(plan: Plan, _stopped: Callable[[], bool]) -> Edit:
+        def make(plan: Plan, _control: Control) -> Edit:
             return kinds.change_kind(plan, key, kind)
 
         session.work(f"Changing {kind.name}", make)

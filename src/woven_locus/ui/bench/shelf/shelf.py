@@ -12,8 +12,11 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Kind
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import Palette
+from woven_locus.ui import drawing
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font, text_font
+from woven_locus.ui.widgets import tip
 
 HEIGHT = 46
 
@@ -37,8 +40,8 @@ def draw_footprint(
     if size <= 3:
         painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(kind.dye))
-    painter.drawRects(
-        [QRectF(x0 + c * wide, y0 + r * tall, wide, tall) for c, r in footprint.cells]
+    drawing.rects(
+        painter, [QRectF(x0 + c * wide, y0 + r * tall, wide, tall) for c, r in footprint.cells]
     )
     painter.setBrush(colour(palette.ink))
     painter.setPen(Qt.PenStyle.NoPen)
@@ -70,7 +73,9 @@ class ShelfButton(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFixedHeight(HEIGHT)
         self.setToolTip(
-            f"{kind.name} ({kind.key}): click takes it in hand or puts it back, pull it onto the map"
+            tip(
+                f"{kind.name} ({kind.key}): click takes it in hand or puts it back, pull it onto the map"
+            )
         )
         self.set_placed(0, "")
 
@@ -115,8 +120,11 @@ class ShelfButton(QAbstractButton):
         super().mouseReleaseEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.isChecked() or self.underMouse():
             painter.fillRect(self.rect(), colour(palette.raised))

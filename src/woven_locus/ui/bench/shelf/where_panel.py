@@ -10,6 +10,7 @@ from woven_locus.core.placing import Feasibility, Reason
 from woven_locus.core.render import GroundView, Overlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Where
 from woven_locus.ui.theme import Theme, colour, text_font
@@ -57,9 +58,12 @@ class WhereLegend(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette, plan = self._theme.palette, self._session.plan
         stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, Overlay.WHERE)
-        painter = QPainter(self)
         painter.setFont(text_font(9))
         for at, (code, words) in enumerate(self.rows):
             y = at * _ROW

@@ -3,20 +3,24 @@ result, its figures, and what would fall outside, all worked out while it is typ
 
 from __future__ import annotations
 
+from PyQt6 import sip
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QLabel, QLineEdit, QRadioButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QRadioButton, QWidget
 
 from woven_locus.core.editing import Keep, Losses, Regrid
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.plan import Plan
 from woven_locus.core.tools.window import regrid
+from woven_locus.ui import drawing
 from woven_locus.ui.bench.survey.facts import grid_facts
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.jobs.pool import AT_ONCE
+from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font
-from woven_locus.ui.widgets import WorldBox, figures, heading, muted, side_by_side, whole_box
+from woven_locus.ui.widgets import Label, WorldBox, figures, heading, muted, side_by_side, whole_box
 
 _PICTURE = 190
 # Names of what would be lost that are written out.
@@ -39,8 +43,11 @@ class GridPicture(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour(palette.paper))
         painter.setPen(QPen(colour(palette.line), 1))
@@ -101,7 +108,7 @@ class GridPicture(QWidget):
                     # Counted from the low edge, which is the lower one where y grows upwards.
                     y = rect.bottom() - off if spec.y_up else rect.top() + off
                     lines.append(QLineF(rect.left(), y, rect.right(), y))
-        painter.drawLines(lines)
+        drawing.lines(painter, lines)
 
     def _words(self, painter: QPainter, spec: GridSpec, rect: QRectF, anchor: QPointF) -> None:
         palette = self._theme.palette
@@ -173,7 +180,7 @@ class GridSheet(FormSheet):
         self.by_index = QRadioButton("by cell index: what is in cell 3, 4 stays in cell 3, 4")
         self.by_place = QRadioButton("by world place: what is at a point stays at that point")
         self.by_index.setChecked(True)
-        self.losses = QLabel()
+        self.losses = Label()
         self.losses.setWordWrap(True)
         self.losses.setMinimumWidth(300)
         if changing:
@@ -193,12 +200,10 @@ class GridSheet(FormSheet):
         # A large plan is not laid out anew with every key.
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(
-            0 if session is None or session.plan.terrain.size <= AT_ONCE else 350
-        )
+        self._soon.setInterval(0 if session is None or session.asking.is_small() else 350)
         self._soon.timeout.connect(self._count_losses)
         self.counted: Losses | None = None
-        self._asked = 0
+        self._job: Job | None = None
         self._connect()
         self._work_out()
 
@@ -267,44 +272,47 @@ class GridSheet(FormSheet):
         if session is None or self.spec is None:
             return
         question = Regrid(self.spec, self.keep)
-        self._asked += 1
-        ticket = self._asked
+        if self._job is not None:
+            self._job.stop()
 
-        def done(lost: Losses | WovenError) -> None:
-            if (
-                ticket != self._asked
-                or self.spec is None
-                or Regrid(self.spec, self.keep) != question
-            ):
-                return
-            if isinstance(lost, WovenError):
-                self.losses.setText("")
-                self.show_problem(f"This grid cannot be made: {lost}")
-                return
-            self.counted = lost
-            self.losses.setText(losses_words(lost))
-            self.make.setEnabled(True)
-
-        def count(plan) -> Losses | WovenError:  # type: ignore[no-untyped-def]
-            try:
-                return question.work_out(plan)[1]
-            except WovenError as err:
-                return err
-
-        if session.plan.terrain.size <= AT_ONCE:
-            done(count(session.plan))
-        else:
-            plan = session.plan
-            session.jobs.start(
-                "Counting what would fall outside", lambda _stopped: count(plan.snapshot()), done
+        def asked() -> bool:
+            """Whether that is still what the sheet says."""
+            return (
+                not sip.isdeleted(self)
+                and self.spec is not None
+                and Regrid(self.spec, self.keep) == question
             )
+
+        def done(lost: Losses) -> None:
+            if asked():
+                self.counted = lost
+                self.losses.setText(losses_words(lost))
+                self.make.setEnabled(True)
+
+        def refused(error: WovenError) -> None:
+            if asked():
+                self.losses.setText("")
+                self.show_problem(f"This grid cannot be made: {error}")
+
+        def again() -> None:
+            if asked():
+                self._soon.start()
+
+        self._job = session.asking.ask(
+            "Counting what would fall outside",
+            lambda plan, _control: question.work_out(plan)[1],
+            done,
+            of=Plan.snapshot,
+            refused=refused,
+            dropped=again,
+        )
 
     def _change(self) -> None:
         session, spec, keep = self._session, self.spec, self.keep
         if session is None or spec is None:
             return
         question = Regrid(spec, keep)
-        session.work("Changing the grid", lambda plan, _stopped: regrid(plan, question))
+        session.work("Changing the grid", lambda plan, _control: regrid(plan, question))
 
 
 def losses_words(lost: Losses) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QPushButton, QRadioButton
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.grid import Rule
 from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.bench.survey.probe_panel import ArtPanel, ProbePanel
@@ -47,7 +48,7 @@ class SurveyPage(Page):
         self.column.addWidget(grid)
         self.column.addStretch(1)
         session.replaced.connect(self._show)
-        session.changed.connect(lambda notice: notice.reformed and self._show())
+        session.changed.connect(self._edited)
         session.tool_changed.connect(self._unfold)
         self._show()
 
@@ -62,6 +63,10 @@ class SurveyPage(Page):
             and not self.sections["Probe ahead"].title.isChecked()
         ):
             self.sections["Probe ahead"].title.setChecked(True)
+
+    def _edited(self, notice: Notice) -> None:
+        if notice.reformed:
+            self._show()
 
     def _show(self) -> None:
         plan = self._session.plan

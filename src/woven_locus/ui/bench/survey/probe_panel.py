@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import art
 from woven_locus.core.grid.art import Art
@@ -15,7 +16,15 @@ from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import SurveyTool
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import WorldBox, figures, muted, quietly, side_by_side, whole_box
+from woven_locus.ui.widgets import (
+    WorldBox,
+    figures,
+    muted,
+    quietly,
+    set_quietly,
+    side_by_side,
+    whole_box,
+)
 
 
 class ProbePanel(QWidget):
@@ -50,6 +59,10 @@ class ProbePanel(QWidget):
         column.addWidget(self.tool)
         column.addWidget(self._form)
         column.addWidget(self.says)
+        self.away = QPushButton("Take the actor away")
+        self.away.setToolTip("No actor: kinds with a reach can then not be judged (Del)")
+        self.away.clicked.connect(lambda: session.set_survey(actor=None))
+        column.addWidget(self.away)
         self.tool.toggled.connect(self.take)
         for box in (self.facing, self.distance, self.offset, self.cols, self.rows):
             box.valueChanged.connect(self._choose)
@@ -93,6 +106,7 @@ class ProbePanel(QWidget):
         actor: Actor | None = chosen.actor
         self._form.setVisible(actor is not None)
         self.says.setVisible(actor is not None)
+        self.away.setVisible(actor is not None)
         if actor is None:
             return
         for box, value in (
@@ -103,7 +117,7 @@ class ProbePanel(QWidget):
             (self.rows, actor.rows),
         ):
             if not box.hasFocus() or box.value() != value:
-                quietly(box, lambda box=box, value=value: box.setValue(value))
+                set_quietly(box, value)
         self.says.setText("\n".join(actor.working(self._session.plan.spec)))
 
 
@@ -136,8 +150,12 @@ class ArtPanel(QWidget):
             box.valueChanged.connect(self._work_out)
         self.on.toggled.connect(self._work_out)
         session.replaced.connect(self._work_out)
-        session.changed.connect(lambda notice: notice.reformed and self._work_out())
+        session.changed.connect(self._edited)
         self._work_out()
+
+    def _edited(self, notice: Notice) -> None:
+        if notice.reformed:
+            self._work_out()
 
     def _work_out(self) -> None:
         shown = Art(

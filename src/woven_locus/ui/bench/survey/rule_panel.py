@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
+from typing import Any
 
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -18,7 +20,15 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import Holding, Rule, SnapSettings
 from woven_locus.core.grid.snapping import LARGEST_HELD, MOST_LATTICE, number
 from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import Section, WorldBox, muted, quietly, side_by_side, whole_box
+from woven_locus.ui.widgets import (
+    Section,
+    WorldBox,
+    muted,
+    quietly,
+    set_quietly,
+    side_by_side,
+    whole_box,
+)
 
 _RULES = {
     Rule.CORNER: "Corner of the cell under the pointer",
@@ -165,7 +175,8 @@ class RulePanel(QWidget):
             value = at.x if axis == "x" else at.y
         field = f"hold_{axis}"
         if (getattr(session.snap_settings, field) is None) != (value is None):
-            session.set_snap(replace(session.snap_settings, **{field: value}))
+            changed: dict[str, Any] = {field: value}
+            session.set_snap(replace(session.snap_settings, **changed))
 
     def _show(self) -> None:
         settings: SnapSettings = self._session.snap_settings
@@ -179,13 +190,13 @@ class RulePanel(QWidget):
             (self.offset_x, settings.offset_x),
             (self.offset_y, settings.offset_y),
         ):
-            quietly(box, lambda box=box, value=value: box.setValue(value))  # type: ignore[attr-defined]
+            set_quietly(box, value)
         quietly(self.step_unit, lambda: self.step_unit.setCurrentIndex(int(settings.in_cells)))
         at = self.holding.findData(settings.holding)
         quietly(self.holding, lambda: self.holding.setCurrentIndex(at))
         self._sizes.setVisible(settings.holding is not Holding.POINT)
-        for check, value in ((self.hold_x, settings.hold_x), (self.hold_y, settings.hold_y)):
-            quietly(check, lambda check=check, value=value: check.setChecked(value is not None))
+        for check, held_at in ((self.hold_x, settings.hold_x), (self.hold_y, settings.hold_y)):
+            quietly(check, partial(check.setChecked, held_at is not None))
         held = [
             f"{axis} = {number(value)}"
             for axis, value in zip("xy", settings.holds, strict=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Point, cell_text
 from woven_locus.core.grid import BuildWindow
@@ -38,7 +39,7 @@ class WindowPanel(QWidget):
         self.rows.editingFinished.connect(self._resize)
         self.to_pointer.clicked.connect(self.centre_on_pointer)
         self.to_agent.clicked.connect(self.centre_on_agent)
-        session.changed.connect(lambda notice: notice.layers & {"window", "grid"} and self._show())
+        session.changed.connect(self._edited)
         session.replaced.connect(self._show)
         self._show()
 
@@ -91,6 +92,10 @@ class WindowPanel(QWidget):
             self._do(window.centred_on(spec, *point))
         except WovenError as err:
             self._session.say(str(err), "no")
+
+    def _edited(self, notice: Notice) -> None:
+        if notice.layers & {"window", "grid"}:
+            self._show()
 
     def _show(self) -> None:
         window = self._session.plan.window

@@ -90,7 +90,7 @@ class TrafficPage(Page):
         for pin in keeper.pins:
             self.route.addItem(pin.title)
         if keeper.current in keeper.pins:
-            self.route.setCurrentIndex(keeper.pins.index(keeper.current))  # type: ignore[arg-type]
+            self.route.setCurrentIndex(keeper.pins.index(keeper.current))
         whole = keeper.current is not None and isinstance(keeper.current.answer, Route)
         self.send.setEnabled(whole)
         if keeper.current is None:

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.errors import WovenError
+from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.routing.trips import Matrix, route_matrix
 from woven_locus.files.atomic import write_bytes
@@ -119,13 +120,11 @@ class MatrixSheet(QDialog):
         column.addWidget(self.table, 1)
         column.addLayout(row)
         self._job: Job | None = None
-        self._share = 0.0
         self._begin()
 
     def _begin(self) -> None:
         session, numbers = self._session, self.numbers
-        plan, document, revision = session.plan, session.document, session.document.revision
-        if plan.network.woven is None:
+        if session.plan.network.woven is None:
             self.words.setText("The engine is still being made ready; open this again in a moment.")
             self._ended()
             return
@@ -133,27 +132,30 @@ class MatrixSheet(QDialog):
         def done(matrix: Matrix | None) -> None:
             if sip.isdeleted(self) or matrix is None:
                 return
-            if session.document is not document or document.revision != revision:
-                self.words.setText("Dropped, since the plan changed meanwhile; open this again.")
-            else:
-                self.model.show(matrix)
-                self.out.setEnabled(True)
+            self.model.show(matrix)
+            self.out.setEnabled(True)
             self._ended()
 
-        def share(at: float) -> None:
-            self._share = at
+        def dropped() -> None:
+            if not sip.isdeleted(self):
+                self.words.setText("Dropped, since the plan changed meanwhile; open this again.")
+                self._ended()
 
-        self._job = session.jobs.start(
+        self._job = session.asking.ask(
             f"Costs between {len(numbers):,} structures",
-            lambda stopped: route_matrix(plan.snapshot(), numbers, stopped, share),
+            lambda plan, control: route_matrix(plan, numbers, control, control.tell),
             done,
+            at_once=False,
+            of=Plan.snapshot,
+            dropped=dropped,
             stopped=self._stopped,
         )
         self.bar.setRange(0, 100)
         self._timer = self.startTimer(100)
 
     def timerEvent(self, event: object) -> None:
-        self.bar.setValue(int(self._share * 100))
+        if self._job is not None:
+            self.bar.setValue(int(self._job.control.share * 100))
 
     def _stop(self) -> None:
         if self._job is not None and self.model.matrix is None:

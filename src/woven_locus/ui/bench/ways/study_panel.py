@@ -6,6 +6,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.stages import Shown, Trips
@@ -27,7 +28,11 @@ class Ramp(QWidget):
         return QSize(200, 30)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter, palette = QPainter(self), self._theme.palette
+        with painting(self, type(self).__name__) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
+        palette = self._theme.palette
         wide = self.width() / BANDS
         painter.setFont(number_font(8))
         for k, (red, green, blue) in enumerate(ramp(palette.dark)):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from PyQt6.QtWidgets import (
@@ -108,7 +109,7 @@ class LineSettings(QWidget):
         self.form.setRowVisible(self.rows_first, drawing.course is Course.ELBOW)
         for name, box in self.weights.items():
             self.form.setRowVisible(box, laid)
-            quietly(box, lambda box=box, name=name: box.setValue(getattr(drawing.weights, name)))
+            quietly(box, partial(box.setValue, getattr(drawing.weights, name)))
         self.lay.setVisible(laid)
         self.lay.setEnabled(bool(getattr(session.tools.current, "waiting", False)))
 
@@ -176,25 +177,25 @@ class RouteSettings(QWidget):
         for moves, words in ((4, "4: edge to edge"), (8, "8: diagonals too")):
             self.moves.addItem(words, moves)
         self.moves.setAccessibleName("Moves")
-        self.size = whole_box(1, 1, LARGEST_AGENT, "Cells that the agent is wide")
-        self.size.setSuffix(" wide")
+        self.agent_size = whole_box(1, 1, LARGEST_AGENT, "Cells that the agent is wide")
+        self.agent_size.setSuffix(" wide")
         form = QFormLayout(self)
         form.setContentsMargins(0, 0, 0, 0)
         form.addRow("Over", self.over)
         form.addRow("Moves", self.moves)
-        form.addRow("Agent", self.size)
+        form.addRow("Agent", self.agent_size)
         self.over.currentIndexChanged.connect(self._choose)
         self.moves.currentIndexChanged.connect(self._choose)
-        self.size.valueChanged.connect(self._choose)
+        self.agent_size.valueChanged.connect(self._choose)
         session.routes.changed.connect(self._show)
 
     def _show(self) -> None:
         manner = self._session.routes.manner
         for box, value in ((self.over, manner.over), (self.moves, manner.moves)):
-            quietly(box, lambda box=box, value=value: box.setCurrentIndex(box.findData(value)))
-        quietly(self.size, lambda: self.size.setValue(manner.size))
+            quietly(box, partial(box.setCurrentIndex, box.findData(value)))
+        quietly(self.agent_size, lambda: self.agent_size.setValue(manner.size))
 
     def _choose(self) -> None:
         self._session.routes.travel(
-            self.over.currentData(), self.moves.currentData(), self.size.value()
+            self.over.currentData(), self.moves.currentData(), self.agent_size.value()
         )

@@ -7,6 +7,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QImage, QPen
 
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
@@ -63,12 +64,13 @@ def _agent(canvas: Canvas, x: float, y: float, go_x: float, go_y: float) -> None
         return
     ahead = QPointF(go_x / speed * size, go_y / speed * size)
     side = QPointF(-ahead.y(), ahead.x())
-    painter.drawPolygon(
+    drawing.polygon(
+        painter,
         [
             at + ahead * 1.3,
             at + side * 0.75 - ahead * 0.7,
             at - ahead * 0.35,
             at - side * 0.75 - ahead * 0.7,
-        ]
+        ],
     )
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -42,7 +42,8 @@ def lines_of(ends: npt.NDArray[np.float64]) -> Any:
     tens of thousands of a screen full of contours would take longer than a frame. None for no lines."""
     if not len(ends):
         return None
-    made = sip.array(QLineF, len(ends))
-    held = np.frombuffer(sip.voidptr(made, ends.nbytes), np.float64).reshape(ends.shape)
+    made: Any = sip.array(QLineF, len(ends))  # type: ignore[call-arg] # as documented, the stubs differ
+    memory: Any = sip.voidptr(made, ends.nbytes)
+    held = np.frombuffer(memory, np.float64).reshape(ends.shape)
     held[:] = ends
     return made

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPen
 
 from woven_locus.core.geometry import SIDES
 from woven_locus.core.tools.blocks import rows_at
+from woven_locus.ui import drawing
 from woven_locus.ui.hand import BlockGhost, Ghost
 from woven_locus.ui.sheet.overlays import ground, marks
 from woven_locus.ui.sheet.overlays.base import Canvas
@@ -126,4 +127,4 @@ def _doors(canvas: Canvas, ghost: Ghost) -> None:
         edge = QPointF(x + d_col * camera.ppc_x * 0.5, y + d_row * camera.ppc_y * 0.5)
         tip = edge + QPointF(d_col * size, d_row * size)
         side = QPointF(-d_row * size, d_col * size)
-        painter.drawPolygon([tip, edge + side, edge - side])
+        drawing.polygon(painter, [tip, edge + side, edge - side])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QPen
 
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
@@ -31,7 +32,7 @@ def draw(canvas: Canvas, lines: bool) -> None:
         ]
         ink = "#FFFFFF" if canvas.palette.dark else "#2B2A33"
         painter.setPen(QPen(colour(ink, 34 if canvas.palette.dark else 44), 0))
-        painter.drawLines(every)
+        drawing.lines(painter, every)
     painter.setPen(QPen(colour(canvas.palette.ink), 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     spec = camera.spec

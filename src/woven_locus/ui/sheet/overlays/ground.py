@@ -14,6 +14,7 @@ from PyQt6.QtGui import QBrush, QPen
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground.contours import contour, levels_of, nice_interval
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Cover
@@ -161,7 +162,7 @@ def cover(canvas: Canvas, shown: Cover, dye: str) -> None:
         painter.fillRect(rect, tint)
     for width, ink in ((3.0, palette.paper), (1.4, palette.ink)):
         painter.setPen(QPen(colour(ink), width))
-        painter.drawLines(edges)
+        drawing.lines(painter, edges)
     painter.setRenderHint(painter.RenderHint.Antialiasing, True)
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QBrush, QPainter, QPen
 
 from woven_locus.core.placing import CellVerdict
 from woven_locus.core.render import Palette
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
@@ -24,7 +25,7 @@ def draw_cells(canvas: Canvas, cells: tuple[CellVerdict, ...]) -> None:
             painter.setPen(QPen(colour(dye), 1))
             style = Qt.BrushStyle.Dense7Pattern if ok else Qt.BrushStyle.DiagCrossPattern
             painter.setBrush(QBrush(colour(dye), style))
-            painter.drawRects([canvas.rect_of(v.cell) for v in cells if v.ok is ok])
+            drawing.rects(painter, [canvas.rect_of(v.cell) for v in cells if v.ok is ok])
         return
     for verdict in cells:
         rect = canvas.rect_of(verdict.cell)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import colour
@@ -21,7 +22,9 @@ def draw(canvas: Canvas) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     faint = QPen(colour(canvas.palette.ink, 120 if full else 70), 1, Qt.PenStyle.DotLine)
     painter.setPen(faint)
-    painter.drawLines([QLineF(raw.x(), 0, raw.x(), raw.y()), QLineF(0, raw.y(), raw.x(), raw.y())])
+    drawing.lines(
+        painter, [QLineF(raw.x(), 0, raw.x(), raw.y()), QLineF(0, raw.y(), raw.x(), raw.y())]
+    )
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     if not full:
         return
@@ -29,11 +32,12 @@ def draw(canvas: Canvas) -> None:
     snapped = QPointF(camera.x_of(at.x), camera.y_of(at.y))
     dye = canvas.palette.madder
     painter.setPen(QPen(colour(dye), 1))
-    painter.drawLines(
+    drawing.lines(
+        painter,
         [
             QLineF(snapped.x(), 0, snapped.x(), snapped.y()),
             QLineF(0, snapped.y(), snapped.x(), snapped.y()),
-        ]
+        ],
     )
     painter.setPen(QPen(colour(canvas.palette.paper), 4))
     painter.drawLine(raw, snapped)

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
+from woven_locus.ui import drawing
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.theme import colour, number_font
@@ -78,7 +79,7 @@ def draw(
         )
         ticks.append(QLineF(x, 20, x, TOP))
     painter.setPen(QPen(colour(palette.muted), 1))
-    painter.drawLines(ticks)
+    drawing.lines(painter, ticks)
     if hover is not None:
         _pointer_mark(painter, palette, LEFT + camera.x_of(hover.point.x), TOP, down=True)
     painter.restore()
@@ -108,7 +109,7 @@ def draw(
         )
         ticks.append(QLineF(LEFT - 6, edge, LEFT, edge))
     painter.setPen(QPen(colour(palette.muted), 1))
-    painter.drawLines(ticks)
+    drawing.lines(painter, ticks)
     if hover is not None:
         _pointer_mark(painter, palette, LEFT, TOP + camera.y_of(hover.point.y), down=False)
     painter.restore()

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QFontMetricsF, QPen
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register import Structure
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Stage
@@ -66,7 +67,7 @@ def _mark_all(
     painter = canvas.painter
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(canvas.palette.madder), 2))
-    painter.drawRects(rects)
+    drawing.rects(painter, rects)
 
 
 def _outlines(canvas: Canvas, rects: list[QRectF]) -> None:
@@ -75,7 +76,7 @@ def _outlines(canvas: Canvas, rects: list[QRectF]) -> None:
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for width, dye in ((5.0, canvas.palette.paper), (2.5, canvas.palette.ink)):
         painter.setPen(QPen(colour(dye), width))
-        painter.drawRects(rects)
+        drawing.rects(painter, rects)
 
 
 def _doubt(canvas: Canvas, rect: QRectF) -> None:

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QBrush, QPen
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.art import Art, check
 from woven_locus.core.grid.probe import Actor
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
 
@@ -139,8 +140,8 @@ def actor(canvas: Canvas, shown: Actor) -> None:
     side = QPointF(-ahead.y(), ahead.x())
     painter.setPen(QPen(colour(palette.paper), 2))
     painter.setBrush(colour(palette.madder))
-    painter.drawPolygon(
-        [at + ahead * 1.9, at + side * 0.8 + ahead * 0.4, at - side * 0.8 + ahead * 0.4]
+    drawing.polygon(
+        painter, [at + ahead * 1.9, at + side * 0.8 + ahead * 0.4, at - side * 0.8 + ahead * 0.4]
     )
     painter.drawEllipse(at, size, size)
     painter.setBrush(colour(palette.paper))

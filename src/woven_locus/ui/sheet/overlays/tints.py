@@ -17,6 +17,7 @@ from PyQt6.QtGui import QFont, QImage, QPen
 from woven_locus.core.render.palette import mix, rgb
 from woven_locus.core.routing.explain import Explained
 from woven_locus.core.routing.reach import bands
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Shown, Stage
 from woven_locus.ui.theme import colour, number_font
@@ -36,12 +37,13 @@ def ramp(dark: bool) -> list[tuple[int, int, int]]:
     """The colours of bands 1 to BANDS, from light to dark (in the dark theme the other way round)."""
     light, deep = ("#F2D98A", "#3A2150") if not dark else ("#4A3D63", "#FBEFC4")
     middle = "#B5613F" if not dark else "#C08A5A"
-    found = []
+    found: list[tuple[int, int, int]] = []
     for k in range(BANDS):
         at = k / (BANDS - 1) * 2
         two = mix(rgb(light), rgb(middle), at) if at <= 1 else mix(rgb(middle), rgb(deep), at - 1)
-        found.append(tuple(round(part) for part in two))
-    return found  # type: ignore[return-value]
+        red, green, blue = (round(part) for part in two)
+        found.append((red, green, blue))
+    return found
 
 
 def draw(canvas: Canvas) -> None:
@@ -236,4 +238,4 @@ def _path(canvas: Canvas, said: Explained) -> None:
     painter.drawLine(points[0], points[-1])
     for wide, dye in ((6.0, "#FBF7EF"), (3.0, "#2F4B7C")):
         painter.setPen(QPen(colour(dye), wide))
-        painter.drawPolyline(points)
+        drawing.polyline(painter, points)

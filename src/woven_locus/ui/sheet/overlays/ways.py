@@ -11,6 +11,7 @@ from woven_locus.core.tools.ends import Caught
 from woven_locus.core.tools.way_strokes import LineStroke, PushStroke, SignStroke
 from woven_locus.core.ways.misses import Miss
 from woven_locus.core.ways.roads import Sign
+from woven_locus.ui import drawing
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.stages import Shown, Stage
@@ -105,7 +106,10 @@ def _signs(canvas: Canvas, stroke: SignStroke) -> None:
             continue
         sign = signs[cell]
         if sign is Sign.CLOSED:
-            marks.cross_stitch(painter, rect.center(), rect.width() * 0.35, canvas.palette.madder)
+            thick = max(2.0, rect.width() * 0.1)
+            marks.cross_stitch(
+                painter, rect.center(), rect.width() * 0.35, canvas.palette.madder, thick
+            )
         elif sign is Sign.NONE:
             marks.free(painter, canvas.palette, rect)
         else:
@@ -124,7 +128,7 @@ def _arrow(canvas: Canvas, cell: Cell, side: int) -> None:
     ]
     for wide, dye in ((5.0, canvas.palette.paper), (2.4, canvas.palette.indigo)):
         canvas.painter.setPen(QPen(colour(dye), wide))
-        canvas.painter.drawLines(lines)
+        drawing.lines(canvas.painter, lines)
 
 
 def _misses(canvas: Canvas) -> None:
@@ -134,13 +138,13 @@ def _misses(canvas: Canvas) -> None:
         return
     seen = [miss for miss in canvas.session.study.misses() if box.has(spec.slot(miss.at))]
     for miss in seen[:MOST_MARKS]:
-        for cell in miss.mend:
+        for cell in miss.mend:  # none, where it cannot be mended
             marks.doubtful(
                 canvas.painter, canvas.palette, canvas.rect_of(cell).adjusted(2, 2, -2, -2)
             )
         a, b = (QPointF(*canvas.camera.middle_of(cell)) for cell in (miss.at, miss.to))
         if miss.kind is Miss.DOOR:
-            a = QPointF(*canvas.camera.middle_of(miss.mend[0]))
+            a = QPointF(*canvas.camera.middle_of(miss.gap))
         _needle(canvas, a, b)
 
 

@@ -1,0 +1,103 @@
+"""The one way to ask something of the open plan that may take long: at once, or in a worker on a copy of
+the plan, with progress and Stop; and the answer is dropped when the plan is another one by then."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, TypeVar
+
+from woven_locus.core.errors import WovenError
+from woven_locus.core.plan import Plan
+from woven_locus.ui.jobs.pool import AT_ONCE, Control, Job
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session import Session
+
+Answer = TypeVar("Answer")
+
+
+def _nothing() -> None:
+    pass
+
+
+class Asking:
+    """Whoever works beside the document does it through this."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._waiting: list[Job] = []
+
+    @property
+    def waiting(self) -> bool:
+        """Whether an answer is to come that the next edit would make void."""
+        self._waiting = [
+            job for job in self._waiting if job in self._session.jobs.running and not job.stopped
+        ]
+        return bool(self._waiting)
+
+    def is_small(self) -> bool:
+        """Whether a look at every cell of the plan fits into a frame."""
+        return self._session.plan.terrain.size <= AT_ONCE
+
+    def ask(
+        self,
+        label: str,
+        work: Callable[[Plan, Control], Answer],
+        done: Callable[[Answer], object],
+        *,
+        at_once: bool | None = None,
+        of: Callable[[Plan], Plan] = Plan.twin,
+        dropped: Callable[[], object] | None = None,
+        refused: Callable[[WovenError], object] | None = None,
+        stopped: Callable[[], object] = _nothing,
+    ) -> Job | None:
+        """Ask; exactly one of the callbacks is called, now or later.
+
+        work : the question, of a plan that nobody else writes to.  done : with its answer.
+        at_once : here and now, on the plan itself; by default for a small plan.
+        of : the copy for a worker, made there; `Plan.snapshot` where only what is recorded is read.
+        dropped : the plan moved on; by default that is said.  refused : with a WovenError; by default it is
+        said.  stopped : by Stop.
+        Returns the job, or None when it was done at once.
+        """
+        session = self._session
+        document, plan, revision = session.document, session.plan, session.document.revision
+        no = refused or (lambda error: session.say(str(error), "no"))
+        if self.is_small() if at_once is None else at_once:
+            try:
+                answer = work(plan, Control())
+            except WovenError as err:
+                no(err)
+            else:
+                done(answer)
+            return None
+
+        def current() -> bool:
+            return session.document is document and document.revision == revision
+
+        def drop() -> None:
+            if dropped is not None:
+                dropped()
+            else:
+                session.say(
+                    f"{label}: dropped, since the plan changed meanwhile; do it again", "no"
+                )
+
+        def arrived(answer: Answer) -> None:
+            if current():
+                done(answer)
+            else:
+                drop()
+
+        def failed(error: WovenError) -> None:
+            # A refusal, too, was of the plan as it was.
+            if current():
+                no(error)
+            else:
+                drop()
+
+        job = session.jobs.start(
+            label, lambda control: work(of(plan), control), arrived, failed, stopped
+        )
+        self._waiting.append(job)
+        return job
