@@ -73,7 +73,10 @@ def test_approaches_are_only_those_of_the_doors() -> None:
         (lambda: Footprint.block(1, 1, [Door(0, 0, 7)]), "side is 0 to 3"),
         (lambda: Footprint.from_rows(["##", "#"]), "equally long"),
         (lambda: Footprint.from_rows(["#x"]), "# and . only"),
-        (lambda: Kind("a b", "A", "A", "#000000", 1, Footprint.block(1, 1)), "without spaces"),
+        (
+            lambda: Kind("a b", "A", "A", "#000000", 1, Footprint.block(1, 1)),
+            "a letter or digit first",
+        ),
         (lambda: Kind("a", "A", "ABCD", "#000000", 1, Footprint.block(1, 1)), "1 to 3 letters"),
         (lambda: Kind("a", "A", "A", "#000000", -1, Footprint.block(1, 1)), "negative"),
     ],

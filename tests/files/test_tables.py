@@ -62,7 +62,7 @@ def test_kinds_come_out_of_a_plan_too(tmp_path: Path) -> None:
         (HEAD + b"a,A,,5\n", "line 2: a footprint needs at least one cell"),
         (HEAD + b"a,A," + b"#" * 100_000 + b",5\n", "at most 64 cells a side; this is 100000x1"),
         (HEAD + b"a," + b"A" * 10_240 + b",#,5\n", "a name has up to 120 letters, this has 10,240"),
-        (HEAD + b"a b,A,#,5\n", "without spaces"),
+        (HEAD + b"a b,A,#,5\n", "a letter or digit first"),
         (HEAD + b"a,A,#,5\na,B,#,6\n", "kind 'a' is there twice"),
         (b"key,name,footprint,doors\na,A,##,0 0 east\n", "opens into the structure itself"),
         (b"key,name,footprint,doors\na,A,##,5 5 east\n", "stands on no cell"),
@@ -84,7 +84,7 @@ def test_a_bad_table_of_kinds_is_refused_with_its_line(data: bytes, words: str) 
 @pytest.mark.parametrize(
     ("data", "words"),
     [
-        (b"{", "no catalogue in JSON"),
+        (b"{", "broken JSON"),
         (b'{"format": "x", "version": 1, "kinds": []}', "this is no catalogue"),
         (b'{"format": "woven-locus/kinds", "version": 9, "kinds": []}', "the file is version 9"),
         (b'{"format": "woven-locus/kinds", "version": 1, "kinds": [{"key": "a"}]}', r"kinds\[0\]"),

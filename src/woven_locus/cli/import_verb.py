@@ -26,7 +26,11 @@ _FITS = {"stretch": Fit.STRETCH, "low": Fit.LOW, "middle": Fit.MIDDLE, "high": F
 )
 @click.option("--scale", type=float, help="Heights: units for one grey value.")
 @click.option("--base", type=float, help="Heights: units at grey 0.")
-@click.option("--nodata", type=int, help="Heights from a picture: the grey of unknown cells.")
+@click.option(
+    "--nodata",
+    type=click.IntRange(0, 65535),
+    help="Heights from a picture: the grey of unknown cells.",
+)
 @click.option(
     "--colour",
     "colours",

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import traceback
 from collections.abc import Sequence
+from contextlib import suppress
 from importlib import import_module
 
 import click
@@ -14,7 +17,7 @@ from woven_locus.core.errors import WovenError
 # Verb -> module in this package; each module has a click command of the verb's name.
 VERBS = ("open", "demo", "new", "snap", "probe", "place", "route", "links", "import", "export")
 
-EXIT_NO, EXIT_BAD = 1, 2
+EXIT_NO, EXIT_BAD, EXIT_CRASH = 1, 2, 70
 
 
 class Verbs(click.Group):
@@ -66,6 +69,7 @@ def main(args: Sequence[str] | None = None) -> int:
     """Run; returns the exit code. Never a traceback for what a user can get wrong."""
     try:
         code = woven_locus.main(args=args, prog_name="woven-locus", standalone_mode=False)
+        sys.stdout.flush()
         return code if isinstance(code, int) else 0
     except click.ClickException as err:
         where = f"{err.ctx.command_path}: " if getattr(err, "ctx", None) else ""  # type: ignore[attr-defined]
@@ -79,8 +83,28 @@ def main(args: Sequence[str] | None = None) -> int:
         return EXIT_BAD
     except BrokenPipeError:
         # The reader of our output went away (head, say); nothing is left to tell it.
-        sys.stderr.close()
+        _give_up_output()
         return EXIT_BAD
+    except OSError as err:
+        _give_up_output()
+        click.echo(f"standard output cannot be written: {err.strerror or err}", err=True)
+        return EXIT_BAD
+    except Exception as err:  # noqa: BLE001 - a bug, told in one line; its exit code is its own
+        if os.environ.get("WOVEN_LOCUS_TRACEBACK"):
+            traceback.print_exc()
+        words = " ".join(f"{type(err).__name__}: {err}".split())
+        click.echo(
+            f"woven-locus: this is a bug in the program ({words[:300]}); nothing was written over. "
+            "WOVEN_LOCUS_TRACEBACK=1 says where",
+            err=True,
+        )
+        return EXIT_CRASH
+
+
+def _give_up_output() -> None:
+    """Nothing more can be written: not at the end of the process either."""
+    with suppress(OSError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
 
 
 def run() -> None:

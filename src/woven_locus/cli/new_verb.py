@@ -27,5 +27,8 @@ def command(plan: Path, name: str | None, y_up: bool, unit: str, force: bool, **
     spec = replace(grid_from(**grid), y_up=y_up, unit=unit)
     if plan.exists() and not force:
         raise FileProblem(plan, "", "is there already; choose another name, or give --force")
-    plan_json.save(new_plan(spec, name or plan.name.split(".")[0]), plan)
+    if name is None:
+        # The file's name may be no UTF-8; the plan's has to be.
+        name = plan.name.split(".")[0].encode("utf-8", "replace").decode("utf-8")
+    plan_json.save(new_plan(spec, name), plan)
     return answer({"plan": str(plan), "cols": spec.cols, "rows": spec.rows})

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,7 @@ import click
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.numbers import parse_number, parse_whole
 
 PLAN = click.Path(path_type=Path)
 
@@ -39,16 +39,16 @@ class _Numbers(click.ParamType[Any]):
             numbers = tuple(self._of(part.strip()) for part in parts)
         except ValueError:
             numbers = ()
-        if not self._least <= len(numbers) <= 2 or not all(map(math.isfinite, numbers)):
+        if not self._least <= len(numbers) <= 2:
             self.fail(f"{value!r} is not {self.name}; expected for instance {self._example}")
         return numbers if len(numbers) == 2 else numbers * 2
 
 
-SIZE = _Numbers("COLSxROWS", "x", int, "64x48")
-CELL_SIZE = _Numbers("W[xH]", "x", float, "24 or 24x16", least=1)
-STEP = _Numbers("SX[,SY]", ",", float, "3 or 3,2", least=1)
-POINT = _Numbers("X,Y", ",", float, "-3.5,12")
-CELL = _Numbers("COL,ROW", ",", int, "14,9")
+SIZE = _Numbers("COLSxROWS", "x", parse_whole, "64x48")
+CELL_SIZE = _Numbers("W[xH]", "x", parse_number, "24 or 24x16", least=1)
+STEP = _Numbers("SX[,SY]", ",", parse_number, "3 or 3,2", least=1)
+POINT = _Numbers("X,Y", ",", parse_number, "-3.5,12")
+CELL = _Numbers("COL,ROW", ",", parse_whole, "14,9")
 
 
 def grid_options(required: bool) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -97,8 +97,14 @@ def compile_search() -> None:
 
 
 def answer(value: object, ok: bool = True) -> int:
-    """Print JSON; returns the exit code."""
-    click.echo(json.dumps(value, ensure_ascii=False))
+    """Print JSON, in UTF-8 whatever the terminal's encoding; returns the exit code."""
+    text = json.dumps(value, ensure_ascii=False)
+    try:
+        data = text.encode("utf-8")
+    except UnicodeEncodeError:
+        # A file name that is no UTF-8: its bytes are escaped.
+        data = json.dumps(value).encode("ascii")
+    click.echo(data)
     return 0 if ok else 1
 
 

@@ -3,7 +3,29 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Collection
+
+# Characters that turn the direction of what follows: a name could show as another.
+_TURNING = frozenset("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+_KEY = re.compile(r"[^\W_][\w.-]*")
+
+
+def name_problem(text: str) -> str:
+    """What is wrong with a name, or nothing: a line break or another control character, half a character,
+    or one that turns the direction of writing, none of which can be seen."""
+    for ch in text:
+        if unicodedata.category(ch) in ("Cc", "Cs", "Zl", "Zp") or ch in _TURNING:
+            return f"the name holds a control character (U+{ord(ch):04X})"
+    return ""
+
+
+def key_problem(key: str) -> str:
+    """What is wrong with a key, or nothing. A key is an identifier: a letter or digit, then letters, digits,
+    "-", "." and "_"."""
+    if _KEY.fullmatch(key):
+        return ""
+    return f"a key is letters, digits, '-', '.' and '_', a letter or digit first, not {key[:40]!r}"
 
 
 def fresh_key(name: str, taken: Collection[str], fallback: str, longest: int | None = None) -> str:

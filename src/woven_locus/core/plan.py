@@ -18,6 +18,7 @@ from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
+from woven_locus.core.names import name_problem
 from woven_locus.core.placing.rules import derive_cells
 from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, structure_id
 from woven_locus.core.ways.doors import approach_slots
@@ -68,6 +69,9 @@ class Plan:
     ) -> None:
         """Arrays are taken over, not copied. Raises BadPlan when the parts contradict each other."""
         self.name, self.spec, self.money = name, spec, money
+        for where, text in (("name", name), ("money", money)):
+            if problem := name_problem(text):
+                raise BadPlan(where, problem)
         # Grows by one when an edit begins to write, and by one when it has ended; see `snapshot`.
         self.version = 0
         # Which state this is: moves with everything that changes what is saved. Whoever works beside
@@ -100,6 +104,10 @@ class Plan:
         for at, obstacle in enumerate(obstacles):
             if not 1 <= obstacle.number < LARGEST_NUMBER or obstacle.number in self.obstacles:
                 raise BadPlan(f"obstacles[{at}]", f"number {obstacle.number:,} cannot be used")
+            if problem := name_problem(obstacle.name):
+                raise BadPlan(f"obstacles[{at}]", problem)
+            if not obstacle.cells:
+                raise BadPlan(f"obstacles[{at}]", "an obstacle stands on one cell or more")
             self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
             self.obstacles[obstacle.number] = obstacle
         self.register = Register()
@@ -118,6 +126,8 @@ class Plan:
             self._claim(where, self.cells_of(structure), structure.number)
             self.register.put(structure)
         highest = max(self.register.numbers(), default=0)
+        if next_number < 1:
+            raise BadPlan("next_number", f"must be at least 1, not {next_number:,}")
         self.register.next_number = max(next_number, highest + 1)
         if self.register.next_number > LARGEST_NUMBER:
             raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")

@@ -9,6 +9,8 @@ stands for an unknown height. See docs/format.md.
 from __future__ import annotations
 
 import math
+import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,6 +18,7 @@ import numpy as np
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.grid.spec import MOST_CELLS, GridSpec
+from woven_locus.core.numbers import parse_number, shown
 from woven_locus.core.plan import Heights
 from woven_locus.files.atomic import read_bytes, write_bytes
 
@@ -26,6 +29,9 @@ _KEYS = (
 )
 # A line of a header is short; what is longer is a row of numbers, or no such file.
 _LONGEST_HEADER = 200
+# Bytes that are read at a time, and of a file at most: 24 for each cell of the largest grid.
+_PIECE = 1 << 20
+LARGEST = 24 * MOST_CELLS
 
 
 @dataclass(frozen=True)
@@ -40,54 +46,67 @@ class Raster:
 
 def load(path: Path) -> Raster:
     """Read an ASCII grid. Raises FileProblem: file, line, what was expected."""
-    return parse(read_bytes(path), path)
+    return parse(read_bytes(path, LARGEST), path)
 
 
 def parse(data: bytes, path: object = "grid") -> Raster:
     """`load` from bytes. Any line ends are read; numbers are written with a point."""
     if data[:3] == b"\xef\xbb\xbf":
         data = data[3:]
-    try:
-        text = data.decode("ascii")
-    except UnicodeDecodeError as err:
-        line = data.count(b"\n", 0, err.start) + 1
-        raise FileProblem(path, f"line {line}", "holds a byte that is no ASCII text") from err
-    head, lines, at = _header(text.splitlines(), path)
-    cols, rows = head["ncols"], head["nrows"]
-    values = _values(lines, at, int(cols), int(rows), path)
-    nodata = head.get("nodata_value")
-    if nodata is not None:
-        values[values == nodata] = np.nan
-    if np.isinf(values).any():
-        row, col = np.argwhere(np.isinf(values))[0]
-        raise FileProblem(path, f"row {row + 1}, column {col + 1}", "is not a finite height")
-    with np.errstate(over="ignore"):
-        kept = np.ascontiguousarray(values, np.float32)
-    if np.isinf(kept).any():
-        raise FileProblem(path, "", "holds a height too large to be kept (above 3e38)")
-    return Raster(kept, _low(head), _cell(head))
+    if not data.isascii():
+        at = next(k for k in range(0, len(data), _PIECE) if not data[k : k + _PIECE].isascii())
+        at += next(k for k, byte in enumerate(data[at : at + _PIECE]) if byte > 127)
+        raise FileProblem(path, f"line {_line_at(data, at)}", "holds a byte that is no ASCII text")
+    head, begin = _header(data, path)
+    cols, rows = int(head["ncols"]), int(head["nrows"])
+    values = _values(data, begin, cols, rows, head.get("nodata_value"), path)
+    return Raster(values, _low(head), _cell(head))
 
 
-def _header(lines: list[str], path: object) -> tuple[dict[str, float], list[str], int]:
-    """The header's values, the lines after it, and the number of the first of those."""
-    head: dict[str, float] = {}
+def _line_at(data: bytes, at: int) -> int:
+    """The number, from 1, of the line in which a byte stands."""
+    before = data[:at]
+    return len(before.replace(b"\r\n", b"\n").replace(b"\r", b"\n").split(b"\n"))
+
+
+def _lines(data: bytes) -> Iterator[tuple[int, str]]:
+    """(where it begins, the line) from the first on; of a long one only the beginning."""
     at = 0
-    for at, line in enumerate(lines):
-        words = line[:_LONGEST_HEADER].split()
+    while at < len(data):
+        ends = [end for end in (data.find(b"\n", at), data.find(b"\r", at)) if end >= 0]
+        end = min(ends, default=len(data))
+        yield at, data[at : min(end, at + _LONGEST_HEADER)].decode("ascii")
+        at = end + (2 if data[end : end + 2] == b"\r\n" else 1)
+
+
+def _header(data: bytes, path: object) -> tuple[dict[str, float], int]:
+    """The header's values, and where what follows it begins."""
+    head: dict[str, float] = {}
+    begin = len(data)
+    for number, (at, line) in enumerate(_lines(data), 1):
+        words = line.split()
         if not words:
             continue
         key = words[0].lower()
         if not key[0].isalpha() or key in ("nan", "inf"):
+            begin = at
             break
+        place = f"line {number}"
         if key not in _KEYS:
             raise FileProblem(
                 path,
-                f"line {at + 1}",
-                f"{words[0]!r} is no header of an ASCII grid; expected {', '.join(_KEYS)}",
+                place,
+                f"{shown(words[0])} is no header of an ASCII grid; expected {', '.join(_KEYS)}",
             )
+        if key in head:
+            raise FileProblem(path, place, f"says {words[0]} a second time")
         if len(words) != 2:
-            raise FileProblem(path, f"line {at + 1}", f"expected one number after {words[0]}")
-        head[key] = _number(words[1], f"line {at + 1}", path, key == "nodata_value")
+            raise FileProblem(path, place, f"expected one number after {words[0]}")
+        try:
+            is_nan = key == "nodata_value" and words[1].lower() == "nan"
+            head[key] = math.nan if is_nan else parse_number(words[1])
+        except ValueError as err:
+            raise FileProblem(path, place, str(err)) from err
     for key in ("ncols", "nrows"):
         if key not in head:
             raise FileProblem(
@@ -105,48 +124,62 @@ def _header(lines: list[str], path: object) -> tuple[dict[str, float], list[str]
     for key in ("cellsize", "dx", "dy"):
         if key in head and head[key] <= 0:
             raise FileProblem(path, "header", f"{key} must be above 0, not {head[key]:g}")
-    return head, lines[at:], at
-
-
-def _number(word: str, place: str, path: object, may_be_nan: bool = False) -> float:
-    try:
-        value = float(word)
-    except ValueError as err:
-        raise FileProblem(path, place, _no_number(word)) from err
-    if not (math.isfinite(value) or (may_be_nan and value != value)):
-        raise FileProblem(path, place, f"{word} is not a finite number")
-    return value
-
-
-def _no_number(word: str) -> str:
-    shown = word if len(word) <= 20 else f"{word[:20]}…"
-    if "," in word:
-        return f"{shown!r} is no number: decimals are written with a point, not a comma"
-    return f"{shown!r} is no number"
+    return head, begin
 
 
 def _values(
-    lines: list[str], first: int, cols: int, rows: int, path: object
-) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
-    """(rows, cols) float64 in the file's own order. Numbers may be broken over lines anyhow."""
-    text = "\n".join(lines)
+    data: bytes, begin: int, cols: int, rows: int, nodata: float | None, path: object
+) -> Heights:
+    """(rows, cols) float32 in the file's own order, NaN for no-data. Numbers may be broken over lines
+    anyhow. Read piece by piece, so that no more memory is taken than for the result."""
     # Counted before anything is allocated: a header may promise what the file does not hold.
-    if len(text) < 2 * cols * rows - 1:
-        found = sum(len(line.split()) for line in lines)
-        raise _wrong_count(path, found, cols, rows)
-    try:
-        values = np.array(text.split(), np.float64)
-    except ValueError:
-        for at, line in enumerate(lines):
-            for word in line.split():
-                try:
-                    float(word)
-                except ValueError as err:
-                    raise FileProblem(path, f"line {first + at + 1}", _no_number(word)) from err
-        raise
-    if len(values) != cols * rows:
-        raise _wrong_count(path, len(values), cols, rows)
-    return values.reshape(rows, cols)
+    if len(data) - begin < 2 * cols * rows - 1:
+        raise _wrong_count(path, len(data[begin:].split()), cols, rows)
+    out = np.empty(cols * rows, np.float32)
+    filled, at = 0, begin
+    while at < len(data):
+        end = _end_of_word(data, at + _PIECE)
+        piece = data[at:end]
+        try:
+            if b"_" in piece:
+                raise ValueError
+            values = np.array(piece.decode("ascii").split(), np.float64)
+        except ValueError:
+            raise _no_number(data, at, end, path) from None
+        if filled + len(values) > len(out):
+            raise _wrong_count(path, len(data[begin:].split()), cols, rows)
+        if nodata is not None:
+            values[values == nodata] = np.nan
+        with np.errstate(over="ignore"):
+            kept = values.astype(np.float32)
+        if (bad := np.isinf(kept)).any():
+            row, col = divmod(filled + int(bad.argmax()), cols)
+            what = "is not a finite height, or too large to be kept (above 3e38)"
+            raise FileProblem(path, f"row {row + 1}, column {col + 1}", what)
+        out[filled : filled + len(values)] = kept
+        filled, at = filled + len(values), end
+    if filled != len(out):
+        raise _wrong_count(path, filled, cols, rows)
+    return out.reshape(rows, cols)
+
+
+def _end_of_word(data: bytes, at: int) -> int:
+    """The first place from `at` on that is within no word."""
+    while at < len(data) and not data[at : at + 1].isspace():
+        at += 1
+    return min(at, len(data))
+
+
+def _no_number(data: bytes, at: int, end: int, path: object) -> FileProblem:
+    """The first word of a piece that is no number, and its line."""
+    for match in re.finditer(rb"\S+", data[at:end]):
+        word = match[0].decode("ascii")
+        try:
+            if word.lower().lstrip("+-") not in ("nan", "inf", "infinity"):
+                parse_number(word)
+        except ValueError as err:
+            return FileProblem(path, f"line {_line_at(data, at + match.start())}", str(err))
+    return FileProblem(path, f"line {_line_at(data, at)}", "holds what is no number")
 
 
 def _wrong_count(path: object, found: int, cols: int, rows: int) -> FileProblem:

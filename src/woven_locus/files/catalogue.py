@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from collections.abc import Callable, Iterable
 from importlib import resources
@@ -14,9 +12,12 @@ import msgspec
 
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.kinds import Catalogue, Kind
+from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import read_bytes, write_bytes
 from woven_locus.files.plan_rows import KindRow, RulesRow, Strict
+from woven_locus.files.strict_json import decoded
+from woven_locus.files.tables import read_table, table
 
 FORMAT = "woven-locus/kinds"
 VERSION = 1
@@ -45,6 +46,7 @@ class _Kinds(Strict):
     version: int
     kinds: list[KindRow]
     money: str = ""
+    schema_: str | None = msgspec.field(name="$schema", default=None)
 
 
 def schema() -> dict[str, Any]:
@@ -67,10 +69,7 @@ def load(path: Path) -> Catalogue:
 
 
 def _read(path: Path) -> bytes:
-    data = read_bytes(path)
-    if len(data) > LARGEST_FILE:
-        raise FileProblem(path, "", f"is {len(data):,} bytes long; a catalogue is far smaller")
-    return data
+    return read_bytes(path, LARGEST_FILE)
 
 
 def save(kinds: Iterable[Kind], money: str, path: Path) -> None:
@@ -93,13 +92,7 @@ def to_json(kinds: Iterable[Kind], money: str) -> str:
 
 def from_json(data: bytes, path: object = "catalogue") -> Catalogue:
     """Raises FileProblem."""
-    try:
-        document = msgspec.json.decode(data, type=_Kinds)
-    except msgspec.ValidationError as err:
-        what, _, place = str(err).partition(" - at `")
-        raise FileProblem(path, place.rstrip("`").removeprefix("$.") or "document", what) from err
-    except (msgspec.DecodeError, UnicodeDecodeError) as err:
-        raise FileProblem(path, "", f"is no catalogue in JSON: {err}") from err
+    document = decoded(data, _Kinds, path)
     if document.format != FORMAT:
         raise FileProblem(
             path, "format", f"expected {FORMAT!r}, found {document.format!r}; this is no catalogue"
@@ -127,74 +120,39 @@ def _catalogue(rows: Iterable[KindRow], where: Callable[[int], str], path: objec
 
 def to_csv(kinds: Iterable[Kind]) -> str:
     """A header and one kind on a line, RFC 4180 but for its line ends, which are plain."""
-    out = io.StringIO()
-    rows = csv.writer(out, lineterminator="\n")
-    rows.writerow(COLUMNS)
-    for kind in kinds:
-        row = msgspec.to_builtins(KindRow.of(kind))
-        rows.writerow(
-            [
-                row["key"],
-                row["name"],
-                row["code"],
-                row["dye"],
-                row["price"],
-                row.get("pays", 0),
-                row.get("every", 0),
-                "/".join(row["footprint"]),
-                "; ".join(f"{c} {r} {side}" for c, r, side in row["doors"]),
-                " ".join(str(turn) for turn in kind.turns),
-                "yes" if kind.mirror else "no",
-                "x".join(str(n) for n in row["art"]) if kind.art else "",
-                json.dumps(row["rules"], ensure_ascii=False) if "rules" in row else "",
-            ]
-        )
-    return out.getvalue()
+    return table(COLUMNS, map(_values, kinds))
+
+
+def _values(kind: Kind) -> list[object]:
+    row = msgspec.to_builtins(KindRow.of(kind))
+    return [
+        row["key"],
+        row["name"],
+        row["code"],
+        row["dye"],
+        row["price"],
+        row.get("pays", 0),
+        row.get("every", 0),
+        "/".join(row["footprint"]),
+        "; ".join(f"{c} {r} {side}" for c, r, side in row["doors"]),
+        " ".join(str(turn) for turn in kind.turns),
+        "yes" if kind.mirror else "no",
+        "x".join(str(n) for n in row["art"]) if kind.art else "",
+        json.dumps(row["rules"], ensure_ascii=False) if "rules" in row else "",
+    ]
 
 
 def from_csv(data: bytes, path: object = "catalogue") -> Catalogue:
     """The inverse of `to_csv`. Columns may stand in any order; those that are left out, but key, name and
     footprint, take what a new kind has. Raises FileProblem."""
     rows, lines = [], []
-    for line, values in csv_rows(data, path, COLUMNS, ("key", "name", "footprint")):
+    for line, values in read_table(data, path, COLUMNS, ("key", "name", "footprint")):
         try:
             rows.append(_row(values))
-        except (ValueError, msgspec.DecodeError) as err:
+        except (ValueError, msgspec.DecodeError, RecursionError) as err:
             raise FileProblem(path, f"line {line}", str(err)) from err
         lines.append(line)
     return _catalogue(rows, lambda at: f"line {lines[at]}", path)
-
-
-def csv_rows(
-    data: bytes, path: object, known: Iterable[str], needed: Iterable[str]
-) -> list[tuple[int, dict[str, str]]]:
-    """(line, values by column) of a CSV table with a header. Raises FileProblem."""
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as err:
-        raise FileProblem(path, "", "is not UTF-8 text") from err
-    reader = csv.DictReader(io.StringIO(text, newline=""), strict=True)
-    try:
-        names = [name.strip().lower() for name in reader.fieldnames or ()]
-        if missing := [name for name in needed if name not in names]:
-            raise FileProblem(
-                path, "line 1", f"no column {missing[0]!r}; expected some of {', '.join(known)}"
-            )
-        if strange := [name for name in names if name not in known]:
-            raise FileProblem(
-                path, "line 1", f"unknown column {strange[0]!r}; known are {', '.join(known)}"
-            )
-        reader.fieldnames = names
-        found = []
-        for row in reader:
-            if None in row or None in row.values():
-                raise FileProblem(
-                    path, f"line {reader.line_num}", f"does not have {len(names)} columns"
-                )
-            found.append((reader.line_num, {key: value.strip() for key, value in row.items()}))
-        return found
-    except csv.Error as err:
-        raise FileProblem(path, f"line {reader.line_num}", f"is no CSV: {err}") from err
 
 
 def _row(values: dict[str, str]) -> KindRow:
@@ -231,13 +189,13 @@ def _row(values: dict[str, str]) -> KindRow:
 def whole(text: str, what: str) -> int:
     """A whole number out of a table. Raises ValueError with words."""
     try:
-        return int(text)
+        return parse_whole(text)
     except ValueError:
         raise ValueError(f"{what} is a whole number, not {text[:40]!r}") from None
 
 
 def _number(text: str, what: str) -> float:
     try:
-        return float(text)
+        return parse_number(text)
     except ValueError:
         raise ValueError(f"{what} is width x height in numbers, not {text[:40]!r}") from None

@@ -17,7 +17,7 @@ from woven_locus.core.plan import Heights, Plan, checked_heights
 from woven_locus.core.routing import End, Manner, Route, find_links, find_route
 from woven_locus.core.routing.trips import route_matrix
 from woven_locus.files import ascii_grid, catalogue, graphml, pictures, register_csv, way_tables
-from woven_locus.files.atomic import write_bytes
+from woven_locus.files.atomic import read_bytes, write_bytes
 
 TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
 HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
@@ -161,11 +161,12 @@ Source = Heights | pictures.Grey
 def heights_source(path: Path) -> tuple[Source, str]:
     """Heights from an ASCII grid (an array, top row first) or a grey PNG, told apart by what the file
     begins with; and what it is, in words. Raises FileProblem."""
-    if _begins(path).startswith(b"\x89PNG"):
-        grey = pictures.load_grey(path)
+    data = read_bytes(path, max(ascii_grid.LARGEST, pictures.LARGEST))
+    if data.startswith(b"\x89PNG"):
+        grey = pictures.parse_grey(data, path)
         tall, wide = grey.values.shape
         return grey, f"{grey.depth}-bit grey picture, {wide} × {tall}"
-    values = ascii_grid.load(path).heights
+    values = ascii_grid.parse(data, path).heights
     return values, f"ASCII grid, {values.shape[1]} × {values.shape[0]}"
 
 
@@ -217,8 +218,9 @@ class Spread:
         self._greys: npt.NDArray[np.int64] | None = None
         if isinstance(source, pictures.Grey):
             self._greys = np.zeros(source.most + 1, np.int64)
-            for row in source.values:
-                self._greys += np.bincount(row, minlength=source.most + 1)
+            flat = source.values.ravel()
+            for at in range(0, len(flat), 1 << 20):
+                self._greys += np.bincount(flat[at : at + (1 << 20)], minlength=source.most + 1)
             return
         self._range = (
             float(np.fmin.reduce(source, axis=None)),
@@ -241,14 +243,6 @@ class Spread:
             ends = (float(seen[0]), float(seen[-1])) if len(seen) else (np.nan, np.nan)
         low, high = sorted((base + scale * ends[0], base + scale * ends[1]))
         return low, high, unknown
-
-
-def _begins(path: Path) -> bytes:
-    try:
-        with path.open("rb") as file:
-            return file.read(8)
-    except OSError as err:
-        raise FileProblem(path, "", f"cannot be read: {err.strerror or err}") from err
 
 
 def _laid(raster: npt.NDArray[np.generic], plan: Plan) -> npt.NDArray[np.generic]:

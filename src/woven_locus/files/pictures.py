@@ -7,15 +7,17 @@ from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
-from PIL import Image, PngImagePlugin, UnidentifiedImageError
+from PIL import Image, PngImagePlugin
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.grid.spec import MOST_CELLS
+from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Heights
 from woven_locus.files.atomic import read_bytes, write_bytes
 
@@ -26,31 +28,39 @@ UNKNOWN_GREY = 0
 _SCALE, _BASE, _NODATA = "heights:scale", "heights:base", "heights:nodata"
 
 
+# Bytes of a file at most: four for each pixel of the largest picture, and some for what is beside them.
+LARGEST = 5 * MOST_CELLS
+# Pixels that are looked at together.
+_BAND = 1 << 20
+
+
 def _opened(data: bytes, path: object) -> Image.Image:
-    """The picture with its pixels read. Raises FileProblem."""
+    """The picture with its pixels read. Raises FileProblem, whatever is wrong with it."""
     if not data.startswith(b"\x89PNG\r\n\x1a\n"):
         raise FileProblem(path, "", "is no PNG picture")
     try:
         with warnings.catch_warnings():
             # The size is looked at below, before any pixel is unpacked.
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            warnings.simplefilter("ignore")
             picture = Image.open(io.BytesIO(data), formats=("PNG",))
-        wide, tall = picture.size
-        if wide * tall > MOST_CELLS:
-            raise FileProblem(
-                path,
-                "header",
-                f"{wide:,} × {tall:,} pixels are too many; the most is {MOST_CELLS:,}",
-            )
-        picture.load()
+            wide, tall = picture.size
+            if wide * tall > MOST_CELLS:
+                raise FileProblem(
+                    path,
+                    "header",
+                    f"{wide:,} × {tall:,} pixels are too many; the most is {MOST_CELLS:,}",
+                )
+            picture.load()
     except FileProblem:
         raise
     except Image.DecompressionBombError as err:
         raise FileProblem(
             path, "header", f"the picture is too large; the most is {MOST_CELLS:,} pixels"
         ) from err
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, EOFError) as err:
-        raise FileProblem(path, "", f"is a broken or truncated picture: {err}") from err
+    except Exception as err:
+        # A broken chunk makes the decoder raise all sorts of errors.
+        words = " ".join(str(err).split()) or type(err).__name__
+        raise FileProblem(path, "", f"is a broken or truncated picture: {words}") from err
     return picture
 
 
@@ -67,29 +77,66 @@ class Picture:
     counts: tuple[int, ...]
 
 
-def load_picture(path: Path) -> Picture:
-    """Read a colour picture. Raises FileProblem."""
-    return parse_picture(read_bytes(path), path)
+def load_picture(path: Path, stopped: Callable[[], bool] = lambda: False) -> Picture:
+    """Read a colour picture. Raises FileProblem, also when stopped."""
+    return parse_picture(read_bytes(path, LARGEST, stopped), path, stopped)
 
 
-def parse_picture(data: bytes, path: object = "picture") -> Picture:
-    """`load_picture` from bytes. Transparency is laid on black."""
+def parse_picture(
+    data: bytes, path: object = "picture", stopped: Callable[[], bool] = lambda: False
+) -> Picture:
+    """`load_picture` from bytes. Transparency is laid on black. Looked at band by band, so that little more
+    memory is taken than for the picture and the answer."""
     picture = _opened(data, path)
-    if picture.mode in ("RGBA", "LA") or "transparency" in picture.info:
-        ground = Image.new("RGBA", picture.size, (0, 0, 0, 255))
-        picture = Image.alpha_composite(ground, picture.convert("RGBA"))
-    elif picture.mode.startswith("I"):
+    if picture.mode.startswith("I"):
         raise FileProblem(
             path, "", "is a 16-bit grey picture, which holds heights rather than colours"
         )
-    pixels = np.asarray(picture.convert("RGB"), np.uint32)
-    packed = pixels[..., 0] << 16 | pixels[..., 1] << 8 | pixels[..., 2]
-    values, which, counts = np.unique(packed, return_inverse=True, return_counts=True)
+    wide, tall = picture.size
+    codes = np.empty((tall, wide), np.int32)
+    # By packed colour: its place in `found`, in the order of first sight.
+    known = np.full(1 << 24, -1, np.int32)
+    found: list[int] = []
+    counts = np.zeros(0, np.int64)
+    rows = max(1, _BAND // wide)
+    for top in range(0, tall, rows):
+        if stopped():
+            raise FileProblem(path, "", "was not read to its end: stopped")
+        packed = _packed(picture, top, min(tall, top + rows), path)
+        places = known[packed]
+        if (places < 0).any():
+            fresh = np.unique(packed[places < 0])
+            known[fresh] = np.arange(len(found), len(found) + len(fresh), dtype=np.int32)
+            found += fresh.tolist()
+            counts = np.append(counts, np.zeros(len(fresh), np.int64))
+            places = known[packed]
+        codes[top : top + rows] = places
+        counts += np.bincount(places.ravel(), minlength=len(found))
+    values = np.array(found, np.int64)
     order = np.lexsort((values, -counts))
     place = np.empty(len(order), np.int32)
     place[order] = np.arange(len(order), dtype=np.int32)
-    colours = tuple((int(v) >> 16, int(v) >> 8 & 255, int(v) & 255) for v in values[order])
-    return Picture(place[which.reshape(packed.shape)], colours, tuple(counts[order].tolist()))
+    for top in range(0, tall, rows):
+        codes[top : top + rows] = place[codes[top : top + rows]]
+    colours = tuple((v >> 16, v >> 8 & 255, v & 255) for v in values[order].tolist())
+    return Picture(codes, colours, tuple(counts[order].tolist()))
+
+
+def _packed(picture: Image.Image, top: int, bottom: int, path: object) -> npt.NDArray[np.uint32]:
+    """(rows, W) uint32, 0xRRGGBB, of a band. Raises FileProblem."""
+    try:
+        band = picture.crop((0, top, picture.width, bottom))
+        if band.mode in ("RGBA", "LA") or "transparency" in picture.info:
+            ground = Image.new("RGBA", band.size, (0, 0, 0, 255))
+            band.info = picture.info
+            band = Image.alpha_composite(ground, band.convert("RGBA"))
+        pixels = np.asarray(band.convert("RGB"), np.uint8)
+    except Exception as err:
+        # A palette or its transparency may be broken in many ways.
+        words = " ".join(str(err).split()) or type(err).__name__
+        raise FileProblem(path, "", f"is a broken picture: {words}") from err
+    red, green, blue = (pixels[..., k].astype(np.uint32) for k in range(3))
+    return np.asarray(red << 16 | green << 8 | blue, np.uint32)
 
 
 def hex_of(colour: Rgb) -> str:
@@ -170,13 +217,13 @@ class Grey:
 
 def load_grey(path: Path) -> Grey:
     """Read an 8 or 16-bit grey picture. Raises FileProblem."""
-    return parse_grey(read_bytes(path), path)
+    return parse_grey(read_bytes(path, LARGEST), path)
 
 
 def parse_grey(data: bytes, path: object = "picture") -> Grey:
     """`load_grey` from bytes."""
     picture = _opened(data, path)
-    text = getattr(picture, "text", {})
+    text: dict[str, str] = getattr(picture, "text", {})
     if picture.mode.startswith("I"):
         values, depth = np.asarray(picture).astype(np.uint16), 16
     elif picture.mode in ("L", "1"):
@@ -186,8 +233,8 @@ def parse_grey(data: bytes, path: object = "picture") -> Grey:
             path, "", f"is a colour picture ({picture.mode}); heights are read from a grey one"
         )
     try:
-        scale, base = (float(text[key]) if key in text else None for key in (_SCALE, _BASE))
-        nodata = int(text[_NODATA]) if _NODATA in text else None
+        scale, base = (parse_number(text[key]) if key in text else None for key in (_SCALE, _BASE))
+        nodata = parse_whole(text[_NODATA]) if _NODATA in text else None
     except ValueError as err:
         raise FileProblem(path, "text", f"its scale cannot be read: {err}") from err
     if scale is not None and not (np.isfinite(scale) and scale > 0 and np.isfinite(base or 0.0)):

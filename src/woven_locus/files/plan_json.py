@@ -39,6 +39,7 @@ from woven_locus.files.plan_rows import (
     World,
     num,
 )
+from woven_locus.files.strict_json import BROKEN, decoded, problem
 
 FORMAT = "woven-locus/plan"
 VERSION = 4
@@ -49,8 +50,6 @@ SUFFIX = ".plan.json"
 
 _RESERVED_MARKS = (".", "r")
 _BARRIER_MARKS = (".", "x")
-
-_NEWLINE = b"\n"
 
 
 class _Document(Strict):
@@ -78,6 +77,8 @@ class _Document(Strict):
     # From version 4 on.
     road_classes: list[RoadRow] | None = None
     signs: list[str] | None = None
+    # For editors that look the schema up; passed over, and not written.
+    schema_: str | None = msgspec.field(name="$schema", default=None)
 
 
 class _Head(msgspec.Struct):
@@ -121,10 +122,7 @@ def write(data: bytes, path: Path, expected: str | None = None) -> str:
 
 def parse(data: bytes, path: object = "plan") -> Plan:
     """A plan from the bytes of a document. `path` is used in messages. Raises FileProblem."""
-    try:
-        head = msgspec.json.decode(data, type=_Head)
-    except (msgspec.DecodeError, UnicodeDecodeError) as err:
-        raise _problem(err, data, path) from err
+    head = decoded_head(data, path)
     if head.format != FORMAT:
         raise FileProblem(
             path, "format", f"expected {FORMAT!r}, found {head.format!r}; this is no plan"
@@ -136,39 +134,21 @@ def parse(data: bytes, path: object = "plan") -> Plan:
             f"this program reads versions {READS[0]} to {VERSION}, the file is version "
             f"{head.version}",
         )
+    document = decoded(data, _Document, path)
     try:
-        return _build(msgspec.json.decode(data, type=_Document))
-    except (msgspec.DecodeError, UnicodeDecodeError) as err:
-        raise _problem(err, data, path) from err
+        return _build(document)
     except BadPlan as err:
         raise FileProblem(path, err.where, err.what) from err
     except WovenError as err:
         raise FileProblem(path, "", str(err)) from err
 
 
-def _problem(err: Exception, data: bytes, path: object) -> FileProblem:
-    """A decoder's error as file, place, words."""
-    if data.startswith(b"\xef\xbb\xbf"):
-        return FileProblem(path, "line 1", "begins with a byte order mark; save it as plain UTF-8")
+def decoded_head(data: bytes, path: object) -> _Head:
+    """Which format and version a document says that it is. Raises FileProblem."""
     try:
-        data.decode("utf-8")
-    except UnicodeDecodeError as bad:
-        return FileProblem(path, _line(data, bad.start), "is not UTF-8 text")
-    text = str(err)
-    if not data.strip():
-        return FileProblem(path, "", "is empty; expected a plan document")
-    if isinstance(err, msgspec.ValidationError):
-        what, _, place = text.partition(" - at `")
-        return FileProblem(path, place.rstrip("`").removeprefix("$.") or "document", what)
-    what, _, place = text.partition(" (byte ")
-    if place:
-        return FileProblem(path, _line(data, int(place.rstrip(")"))), f"broken JSON: {what}")
-    end = _line(data, len(data))
-    return FileProblem(path, end, "broken JSON: the file ends too early")
-
-
-def _line(data: bytes, at: int) -> str:
-    return f"line {data.count(_NEWLINE, 0, at) + 1}, column {at - data.rfind(_NEWLINE, 0, at)}"
+        return msgspec.json.decode(data, type=_Head)
+    except BROKEN as err:
+        raise problem(err, data, path) from err
 
 
 def _build(doc: _Document) -> Plan:

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Callable
 from pathlib import Path
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import MIRRORED
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import structure_id
+from woven_locus.core.register import Structure, structure_id
 from woven_locus.core.tools.many import Wish
 from woven_locus.files.atomic import read_bytes, write_bytes
-from woven_locus.files.catalogue import csv_rows, whole
+from woven_locus.files.catalogue import whole
 from woven_locus.files.plan_rows import num
+from woven_locus.files.tables import LARGEST, read_table, table
 
 COLUMNS = (
     "number",
@@ -35,30 +34,27 @@ COLUMNS = (
 
 def dump(plan: Plan, is_linked: Callable[[int], bool]) -> str:
     """Every placed structure on a line: x, y is its bounding box's middle in world units."""
-    out = io.StringIO()
-    rows = csv.writer(out, lineterminator="\n")
-    rows.writerow(COLUMNS)
-    for row in plan.register:
+
+    def values(row: Structure) -> list[object]:
         mirror, turn = divmod(row.turn, MIRRORED)
         middle = plan.middle_of(row)
-        rows.writerow(
-            [
-                structure_id(row.number),
-                row.kind,
-                row.cell.col,
-                row.cell.row,
-                turn,
-                "yes" if mirror else "no",
-                len(plan.footprint_of(row).cells),
-                num(middle.x),
-                num(middle.y),
-                row.price,
-                row.placed,
-                row.since,
-                "yes" if is_linked(row.number) else "no",
-            ]
-        )
-    return out.getvalue()
+        return [
+            structure_id(row.number),
+            row.kind,
+            row.cell.col,
+            row.cell.row,
+            turn,
+            "yes" if mirror else "no",
+            len(plan.footprint_of(row).cells),
+            num(middle.x),
+            num(middle.y),
+            row.price,
+            row.placed,
+            row.since,
+            "yes" if is_linked(row.number) else "no",
+        ]
+
+    return table(COLUMNS, map(values, plan.register))
 
 
 def save(plan: Plan, is_linked: Callable[[int], bool], path: Path) -> None:
@@ -70,13 +66,13 @@ def load(path: Path) -> tuple[list[Wish], list[str]]:
     """What a table asks for, and each line that asks for nothing one could understand. Only kind, col and
     row are needed; turn and mirror count, all else is passed over, since numbers are never used again.
     Raises FileProblem for a file that is no table."""
-    return parse(read_bytes(path), path)
+    return parse(read_bytes(path, LARGEST), path)
 
 
 def parse(data: bytes, path: object = "table") -> tuple[list[Wish], list[str]]:
     """See `load`."""
     wishes, strange = [], []
-    for line, values in csv_rows(data, path, COLUMNS, ("kind", "col", "row")):
+    for line, values in read_table(data, path, COLUMNS, ("kind", "col", "row")):
         try:
             cell = Cell(whole(values["col"], "col"), whole(values["row"], "row"))
             turn = whole(values.get("turn") or "0", "turn")

@@ -5,8 +5,6 @@ CSV with a header and comma, or JSON. World places are in the plan's own units.
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from collections.abc import Iterable, Sequence
 from typing import Any
@@ -21,19 +19,12 @@ from woven_locus.core.routing.trips import Matrix
 from woven_locus.core.ways.roads import Sign, class_of, sign_of
 from woven_locus.core.ways.shapes import SHAPES, neighbour_masks
 from woven_locus.files.plan_rows import num
+from woven_locus.files.tables import table
 
 # A route that was asked for: its ends, how, and what came of it.
 Asked = tuple[End, End, Manner, Route]
 
 _SIDES = {Sign.NORTH: "north", Sign.EAST: "east", Sign.SOUTH: "south", Sign.WEST: "west"}
-
-
-def _table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(header)
-    writer.writerows(rows)
-    return out.getvalue()
 
 
 def road_shapes(plan: Plan) -> str:
@@ -65,7 +56,7 @@ def road_shapes(plan: Plan) -> str:
                 "yes" if ground.bridge and not ground.buildable else "no",
             ]
 
-    return _table(("col", "row", "shape", "turn", "number", "class", "sign", "bridge"), rows())
+    return table(("col", "row", "shape", "turn", "number", "class", "sign", "bridge"), rows())
 
 
 def _end_id(end: End) -> str:
@@ -94,7 +85,7 @@ def routes_csv(plan: Plan, routes: Sequence[Asked]) -> str:
                 ]
 
     header = ("route", "from", "to", "step", "col", "row", "x", "y", "cost")
-    return _table(header, rows())
+    return table(header, rows())
 
 
 def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
@@ -149,4 +140,4 @@ def matrix_csv(matrix: Matrix) -> str:
         for name, costs in zip(names, matrix.cost.tolist(), strict=True):
             yield [name, *("" if cost == np.inf else num(cost) for cost in costs)]
 
-    return _table(["from", *names], rows())
+    return table(["from", *names], rows())

@@ -70,7 +70,10 @@ class Exchange:
             TerrainSheet(self._window.session, picture, path.name, self._window).open()
 
         self._window.session.jobs.start(
-            f"Reading {path.name}", lambda _stopped: pictures.load_picture(path), done, self._failed
+            f"Reading {path.name}",
+            lambda control: pictures.load_picture(path, control),
+            done,
+            self._failed,
         )
 
     def kinds_in(self) -> None:

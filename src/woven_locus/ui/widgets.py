@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.number_boxes import NumberBox, WholeBox
 from woven_locus.ui.theme import number_font
 
 
@@ -81,26 +82,13 @@ def rule() -> QFrame:
     return line
 
 
-class WorldBox(QDoubleSpinBox):
-    """A world coordinate or size: up to four decimals, of which only those needed are shown."""
-
-    def __init__(self, value: float, low: float, high: float) -> None:
-        super().__init__()
-        self.setRange(low, high)
-        self.setDecimals(4)
-        self.setValue(value)
-
-    def textFromValue(self, value: float) -> str:
-        text = super().textFromValue(value)
-        point = self.locale().decimalPoint()
-        return text.rstrip("0").rstrip(point) if point in text else text
+class WorldBox(NumberBox):
+    """A world coordinate or size."""
 
 
-def whole_box(value: int, low: int, high: int, name: str) -> QSpinBox:
+def whole_box(value: int, low: int, high: int, name: str) -> WholeBox:
     """A whole number with its accessible name."""
-    box = QSpinBox()
-    box.setRange(low, high)
-    box.setValue(value)
+    box = WholeBox(value, low, high)
     box.setAccessibleName(name)
     return box
 

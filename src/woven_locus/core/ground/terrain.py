@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan, Unknown
+from woven_locus.core.names import key_problem, name_problem
 
 # Engraved patterns that the renderer knows; a class names one, so that ground reads without colour.
 PATTERNS = ("plain", "tufts", "steps", "reeds", "waves", "stipple", "cracks")
@@ -50,6 +51,8 @@ class TerrainTable(Sequence[TerrainClass]):
             )
         for at, item in enumerate(classes):
             where = f"terrain[{at}]"
+            if problem := name_problem(item.name) or key_problem(item.key):
+                raise BadPlan(where, problem)
             if not (len(item.mark) == 1 and item.mark.isascii() and item.mark.isalpha()):
                 raise BadPlan(where, f"mark must be one letter a-z or A-Z, not {item.mark!r}")
             if not (math.isfinite(item.cost) and item.cost > 0):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import re
-import unicodedata
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -13,7 +12,7 @@ from woven_locus.core.errors import BadKind, Unknown
 from woven_locus.core.kinds.demands import NO_DEMANDS, Demands
 from woven_locus.core.kinds.footprint import Footprint
 from woven_locus.core.kinds.turns import MIRRORED, QUARTERS, turned_on
-from woven_locus.core.names import fresh_key
+from woven_locus.core.names import fresh_key, key_problem, name_problem
 
 # Money is whole and exact; sums of very many of these still fit into 64 bits.
 LARGEST_MONEY = 10**12
@@ -47,19 +46,17 @@ class Kind:
     demands: Demands = NO_DEMANDS
 
     def __post_init__(self) -> None:
-        if not self.key or any(ch.isspace() for ch in self.key) or len(self.key) > LONGEST_NAME:
-            raise BadKind(
-                f"a kind's key is a word without spaces of up to {LONGEST_NAME} letters, "
-                f"not {shortened(self.key)!r}"
-            )
+        if len(self.key) > LONGEST_NAME or (problem := key_problem(self.key)):
+            problem = f"a key has up to {LONGEST_NAME} letters"
+            raise BadKind(f"kind {shortened(self.key)!r}: {key_problem(self.key) or problem}")
         where = f"kind {self.key}"
         if len(self.name) > LONGEST_NAME:
             raise BadKind(
                 f"{where}: a name has up to {LONGEST_NAME} letters, this has {len(self.name):,}: "
                 f"{shortened(self.name)!r}"
             )
-        if any(unicodedata.category(ch) in ("Cc", "Cs") for ch in self.name):
-            raise BadKind(f"{where}: the name holds a line break or another control character")
+        if problem := name_problem(self.name):
+            raise BadKind(f"{where}: {problem}")
         if not 1 <= len(self.code) <= 3:
             raise BadKind(
                 f"{where}: the letter code has 1 to 3 letters, not {shortened(self.code)!r}"

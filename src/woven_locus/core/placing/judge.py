@@ -59,17 +59,18 @@ def judge(
         remark = rule.check(ask)
         if remark is not None:
             remarks.append(remark)
-    return _with_remarks(verdict, remarks) if remarks else verdict
+    return _with_remarks(plan, verdict, remarks) if remarks else verdict
 
 
-def _with_remarks(verdict: Verdict, remarks: list[Remark]) -> Verdict:
+def _with_remarks(plan: Plan, verdict: Verdict, remarks: list[Remark]) -> Verdict:
     cells = list(verdict.cells)
     for remark in remarks:
         for at in remark.cells:
             old = cells[at]
             if remark.doubt:
                 cells[at] = old._replace(doubtful=True)
-            elif Reason.OUTSIDE not in old.reasons:
+            elif plan.spec.contains(old.cell):
+                # Outside the window only: it is as steep there.
                 cells[at] = old._replace(reasons=(*old.reasons, remark.reason))
     refused = [remark for remark in remarks if not remark.doubt]
     return Verdict(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import dataclass, replace
 from enum import Enum
 
@@ -12,6 +11,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
+from woven_locus.core.numbers import parse_whole
 from woven_locus.core.plan import ON_ROAD, Plan
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
@@ -87,10 +87,13 @@ class NoRoute:
 def parse_end(text: str) -> End:
     """``S12`` -> 12, ``4,-7`` -> Cell(4, -7). Raises Unknown, saying what was expected."""
     text = text.strip()
-    if match := re.fullmatch(r"[Ss](\d+)", text):
-        return int(match[1])
-    if match := re.fullmatch(r"(-?\d+)\s*,\s*(-?\d+)", text):
-        return Cell(int(match[1]), int(match[2]))
+    try:
+        if text[:1] in ("S", "s") and text[1:2].isdigit():
+            return parse_whole(text[1:])
+        col, row = map(parse_whole, text.split(","))
+        return Cell(col, row)
+    except ValueError:
+        pass
     raise Unknown(f"{text!r} is neither a structure like S12 nor a cell like 14,9")
 
 

@@ -17,6 +17,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan, Unknown
 from woven_locus.core.geometry import SIDE_NAMES
+from woven_locus.core.names import key_problem, name_problem
 
 # The low bits hold 1 + the class, the high ones the sign.
 CLASS_BITS, SIGN_SHIFT = 31, 5
@@ -121,6 +122,8 @@ class RoadTable(Sequence[RoadClass]):
 def _check(item: RoadClass, where: str) -> None:
     if not item.name.strip():
         raise BadPlan(where, "a road class needs a name")
+    if problem := name_problem(item.name) or key_problem(item.key):
+        raise BadPlan(where, problem)
     if not (len(item.mark) == 1 and item.mark.isascii() and item.mark.isalpha()):
         raise BadPlan(where, f"mark must be one letter a-z or A-Z, not {item.mark!r}")
     for what, value in (("cost", item.cost), ("speed", item.speed)):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from html import escape
 
 import numpy as np
@@ -15,6 +13,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.ground.relief import profile
+from woven_locus.files.tables import table
 from woven_locus.ui.charts import Chart
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour
@@ -125,12 +124,9 @@ class ChartsTab(QWidget):
         )
 
     def csv(self) -> str:
-        out = io.StringIO()
-        rows = csv.writer(out, lineterminator="\n")
-        rows.writerow(["distance", "height"])
-        for distance, height in zip(self.distance.tolist(), self.heights.tolist(), strict=True):
-            rows.writerow([repr(distance), "" if height != height else repr(height)])
-        return out.getvalue()
+        both = zip(self.distance.tolist(), self.heights.tolist(), strict=True)
+        rows = ((repr(at), "" if height != height else repr(height)) for at, height in both)
+        return table(("distance", "height"), rows)
 
     def copy_csv(self) -> None:
         clipboard = QGuiApplication.clipboard()

@@ -17,6 +17,7 @@ from woven_locus.core.editing import Edit, Notice
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.numbers import parse_whole
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.core.tools import edits
 from woven_locus.ui.session import Session
@@ -327,9 +328,8 @@ class RegisterModel(QAbstractTableModel):
 
 def parse_cell(text: str) -> Cell | None:
     """``14, 9`` with any minus sign; None for what is no cell."""
-    parts = text.replace("\N{MINUS SIGN}", "-").split(",")
     try:
-        col, row = (int(part) for part in parts)
+        col, row = map(parse_whole, text.split(","))
     except ValueError:
         return None
     return Cell(col, row) if max(abs(col), abs(row)) < 2**31 else None

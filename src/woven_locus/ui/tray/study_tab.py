@@ -3,9 +3,6 @@ table of worked cases."""
 
 from __future__ import annotations
 
-import csv
-import io
-import math
 from html import escape
 from typing import Any
 
@@ -26,9 +23,10 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.grid.study import Case, Study, differs, standard_places, study, worked
+from woven_locus.core.numbers import parse_number
+from woven_locus.files.tables import table
 from woven_locus.ui.charts import Chart, curve_looks
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font
@@ -199,18 +197,12 @@ class StudyTab(QWidget):
     # --- worked cases ------------------------------------------------------------------------
 
     def _add(self) -> None:
-        text = self.entry.text().strip().replace("\N{MINUS SIGN}", "-")
         try:
-            value = float(text)
-            if not math.isfinite(value):
-                raise ValueError(text)
+            value = parse_number(self.entry.text(), comma=True)
             assert self.study is not None
             worked(self.study, [(value, "")])
         except ValueError as err:
-            why = str(err) if isinstance(err, WovenError) else "with a point for decimals"
-            self._session.say(
-                f"“{self.entry.text()}” is no place on the axis: a number, {why}", "no"
-            )
+            self._session.say(f"“{self.entry.text()}” is no place on the axis: {err}", "no")
             return
         self.added.append(value)
         self.entry.clear()
@@ -251,20 +243,15 @@ class StudyTab(QWidget):
     def csv(self) -> str:
         """All worked cases and all curves, numbers as they are."""
         assert self.study is not None
-        out = io.StringIO()
-        rows = csv.writer(out, lineterminator="\n")
-        rows.writerow(
-            [
-                "raw",
-                *(curve.key for curve in self.study.curves),
-                "shows",
-                "wrong variants that differ",
-            ]
+        study = self.study
+        keys = (curve.key for curve in study.curves)
+        return table(
+            ("raw", *keys, "shows", "wrong variants that differ"),
+            (
+                (repr(case.raw), *map(repr, case.values), case.why, " ".join(differs(study, case)))
+                for case in self.cases
+            ),
         )
-        for case in self.cases:
-            wrong = " ".join(differs(self.study, case))
-            rows.writerow([repr(case.raw), *map(repr, case.values), case.why, wrong])
-        return out.getvalue()
 
     def copy_csv(self) -> None:
         clipboard = QGuiApplication.clipboard()

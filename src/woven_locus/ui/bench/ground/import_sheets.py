@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QComboBox,
-    QSpinBox,
     QTableWidget,
     QTableWidgetItem,
     QWidget,
@@ -20,7 +19,7 @@ from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.form_sheet import FormSheet
 from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import Label, WorldBox, heading, muted
+from woven_locus.ui.widgets import Label, WorldBox, heading, muted, whole_box
 
 _FITS = {
     Fit.STRETCH: "Resample it to the whole map",
@@ -104,11 +103,8 @@ class HeightsSheet(_RasterSheet):
         self.scale.setDecimals(8)
         self.scale.setAccessibleName("Units for one step of the file")
         self.base.setAccessibleName("Units at 0")
-        self.nodata = QSpinBox()
-        self.nodata.setRange(-1, 65535)
+        self.nodata = whole_box(-1, -1, 65535, "Grey of unknown cells")
         self.nodata.setSpecialValueText("none")
-        self.nodata.setValue(-1)
-        self.nodata.setAccessibleName("Grey of unknown cells")
         if isinstance(source, Grey):
             self.scale.setValue(1.0 if source.scale is None else source.scale)
             self.base.setValue(source.base or 0.0)

@@ -329,6 +329,7 @@ def losses_words(lost: Losses) -> str:
             )
     for what, count in (
         ("of road", lost.road),
+        ("of barrier", lost.barrier),
         ("of painted terrain", lost.terrain),
         ("reserved", lost.reserved),
         ("with a height", lost.heights),

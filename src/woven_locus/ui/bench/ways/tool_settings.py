@@ -20,6 +20,7 @@ from woven_locus.core.routing import Over
 from woven_locus.core.routing.room import LARGEST_AGENT
 from woven_locus.core.tools.way_strokes import Course
 from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.number_boxes import NumberBox
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import WayTool
 from woven_locus.ui.widgets import muted, quietly, whole_box
@@ -57,8 +58,7 @@ class LineSettings(QWidget):
         self.form.addRow("Course", self.course)
         self.form.addRow("", self.rows_first)
         for name, words, most, step in _WEIGHTS:
-            box = QDoubleSpinBox()
-            box.setRange(0, most)
+            box = NumberBox(0, 0, most, 2)
             box.setSingleStep(step)
             box.setAccessibleName(f"Weight of {words.lower()} for a laid line")
             box.valueChanged.connect(lambda value, name=name: self._weigh(name, value))

@@ -1,0 +1,97 @@
+"""JSON read into structs, strictly, whatever the bytes hold: no key twice, and a whole number may be written
+with a point (``5.0``), as JSON Schema has it."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any, TypeVar
+
+import msgspec
+
+from woven_locus.core.errors import FileProblem
+
+Made = TypeVar("Made")
+_NEWLINE = b"\n"
+# A string, with the colon behind it if it is a key; or a brace.
+_TOKEN = re.compile(rb'"((?:[^"\\]|\\.)*)"(\s*:)?|[{}]', re.DOTALL)
+# Errors that a decoder raises for text that is not what it should be.
+BROKEN = (msgspec.DecodeError, UnicodeDecodeError, RecursionError)
+
+
+def decoded(data: bytes, into: type[Made], path: object) -> Made:
+    """Raises FileProblem: file, place, what was expected."""
+    try:
+        made = _decoded(data, into)
+    except BROKEN as err:
+        raise problem(err, data, path) from err
+    twice = duplicate_key(data)
+    if twice is not None:
+        key, at = twice
+        raise FileProblem(path, line_of(data, at), f"key {key!r} is there twice")
+    return made
+
+
+def _decoded(data: bytes, into: type[Made]) -> Made:
+    try:
+        return msgspec.json.decode(data, type=into)
+    except msgspec.ValidationError as err:
+        if "got `float`" not in str(err):
+            raise
+    return msgspec.convert(_whole(msgspec.json.decode(data)), into)
+
+
+def _whole(value: Any) -> Any:
+    """The same with whole numbers where a point was written."""
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
+    if isinstance(value, list):
+        return [_whole(item) for item in value]
+    if isinstance(value, dict):
+        return {key: _whole(item) for key, item in value.items()}
+    return value
+
+
+def duplicate_key(data: bytes) -> tuple[str, int] | None:
+    """The first key that its object has twice, and where; None without. data : valid JSON."""
+    seen: list[set[bytes]] = []
+    for token in _TOKEN.finditer(data):
+        text = token[0]
+        if text == b"{":
+            seen.append(set())
+        elif text == b"}":
+            seen.pop()
+        elif token[2] is not None:
+            key = token[1]
+            if b"\\" in key:
+                key = json.loads(b'"' + key + b'"').encode("utf-8", "surrogatepass")
+            if key in seen[-1]:
+                return key.decode("utf-8", "replace"), token.start()
+            seen[-1].add(key)
+    return None
+
+
+def problem(err: Exception, data: bytes, path: object) -> FileProblem:
+    """A decoder's error as file, place, words."""
+    if data.startswith(b"\xef\xbb\xbf"):
+        return FileProblem(path, "line 1", "begins with a byte order mark; save it as plain UTF-8")
+    if isinstance(err, RecursionError):
+        return FileProblem(path, "", "broken JSON: it is nested too deeply")
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError as bad:
+        return FileProblem(path, line_of(data, bad.start), "is not UTF-8 text")
+    text = str(err)
+    if not data.strip():
+        return FileProblem(path, "", "is empty; expected a document in JSON")
+    if isinstance(err, msgspec.ValidationError):
+        what, _, place = text.partition(" - at `")
+        return FileProblem(path, place.rstrip("`").removeprefix("$.") or "document", what)
+    what, _, place = text.partition(" (byte ")
+    if place:
+        return FileProblem(path, line_of(data, int(place.rstrip(")"))), f"broken JSON: {what}")
+    return FileProblem(path, line_of(data, len(data)), "broken JSON: the file ends too early")
+
+
+def line_of(data: bytes, at: int) -> str:
+    return f"line {data.count(_NEWLINE, 0, at) + 1}, column {at - data.rfind(_NEWLINE, 0, at)}"
