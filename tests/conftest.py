@@ -12,8 +12,14 @@ from hypothesis import HealthCheck, settings
 from woven_locus import warm
 from woven_locus.core import kernels
 
-os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# A user's own settings neither steer the tests nor are changed by them.
+# Nothing of the desktop on which they run steers the tests: its screens and their scale, its style, theme
+# and fonts, its language and time zone, its settings.
+for name in [name for name in os.environ if name.startswith(("QT_", "LC_", "XDG_CURRENT"))]:
+    del os.environ[name]
+for name in ("DISPLAY", "WAYLAND_DISPLAY", "LANGUAGE", "DESKTOP_SESSION", "KDE_FULL_SESSION"):
+    os.environ.pop(name, None)
+os.environ |= {"QT_QPA_PLATFORM": "offscreen", "LANG": "C.UTF-8", "TZ": "UTC"}
+# A user's own settings are not changed by them either.
 for folder in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
     os.environ[folder] = tempfile.mkdtemp(prefix="woven-locus-test-")
 

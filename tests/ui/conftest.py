@@ -18,7 +18,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.ui.start import make_app
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window
 
 LEFT = Qt.MouseButton.LeftButton
@@ -28,7 +28,10 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
-    return make_app([])
+    app = make_app([])
+    # Named faces; other ones are tried in test_faces.py.
+    use_faces("DejaVu Sans", "DejaVu Sans Mono", 10)
+    return app
 
 
 @pytest.fixture(scope="session")

@@ -7,11 +7,13 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
+from pytestqt.exceptions import capture_exceptions
 from pytestqt.qtbot import QtBot
 
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import Driver
 from woven_locus.core.editing import History
+from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
@@ -21,7 +23,7 @@ from woven_locus.core.tools import edits, ground
 from woven_locus.core.tools.lines import Brush
 from woven_locus.document.document import new_plan
 from woven_locus.ui import route_keeper
-from woven_locus.ui.jobs.pool import Jobs
+from woven_locus.ui.jobs.pool import Job, Jobs
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.tiles import Tiles
@@ -73,11 +75,41 @@ def test_a_failed_job_hands_over_its_error(qtbot: QtBot) -> None:
     jobs, errors = Jobs(), []
 
     def work(_stopped: Callable[[], bool]) -> None:
-        raise ValueError("no such thing")
+        raise Refused("no such thing")
 
     jobs.start("fail", work, lambda _answer: None, errors.append)
     qtbot.waitUntil(lambda: bool(errors) and not jobs.running)
     assert str(errors[0]) == "no such thing"
+
+
+def test_a_bug_in_a_job_is_told_and_its_asker_does_not_wait_for_ever(qtbot: QtBot) -> None:
+    jobs, ended = Jobs(), []
+
+    def work(_stopped: Callable[[], bool]) -> None:
+        raise ZeroDivisionError("a bug")
+
+    with capture_exceptions() as caught:
+        jobs.start("bug", work, lambda _answer: None, stopped=lambda: ended.append(True))
+        qtbot.waitUntil(lambda: not jobs.running)
+    assert [kind for kind, _error, _trace in caught] == [ZeroDivisionError]
+    assert ended == [True]
+
+
+def test_stop_ends_questions_and_lets_acts_go_on_to_their_end(qtbot: QtBot) -> None:
+    jobs, go, told = Jobs(), threading.Event(), []
+
+    def work(_control: object) -> str:
+        go.wait(5)
+        return "written"
+
+    jobs.start("ask", work, told.append, stopped=lambda: told.append("stopped"))
+    jobs.act("write", work, told.append, lambda error: told.append(str(error)))
+    assert [job.label for job in jobs.acting] == ["write"]
+    jobs.after_acting(lambda: told.append("afterwards"))
+    jobs.stop_all()
+    go.set()
+    qtbot.waitUntil(lambda: not jobs.running)
+    assert sorted(told) == ["afterwards", "stopped", "written"]
 
 
 # --- tiles -----------------------------------------------------------------------------------
@@ -218,20 +250,22 @@ def test_of_two_answers_the_newer_question_wins_whichever_comes_last(
     put(plan, "hut", 0, 0)
     put(plan, "hut", 4, 0)
     user = make_window(plan)
-    waiting: list[tuple[Callable[..., object], Callable[[object], None]]] = []
-    monkeypatch.setattr(
-        user.session.jobs,
-        "start",
-        lambda _label, work, done, **_more: waiting.append((work, done)),
-    )
+    waiting: list[tuple[Job, Callable[..., object], Callable[[object], None]]] = []
+
+    def start(label: str, work: Callable, done: Callable, **_more: object) -> Job:  # type: ignore[type-arg]
+        job = Job(label, work)
+        waiting.append((job, work, done))
+        return job
+
+    monkeypatch.setattr(user.session.jobs, "start", start)
     user.session.routes.manner = Manner(moves=8)
     pin = user.session.routes.ask(1, 2)
     assert pin is not None
     user.session.attempt(edits.erase_road, plan, [Cell(2, 1)])
-    (old_work, old_done), (new_work, new_done) = waiting
+    (old, old_work, _old_done), (new, new_work, new_done) = waiting
+    assert (old.stopped, new.stopped) == (True, False)  # what is stopped answers nothing
+    assert old_work(lambda: False)
     new_done(new_work(lambda: False))
-    assert isinstance(pin.answer, NoRoute)
-    old_done(old_work(lambda: False))
     assert isinstance(pin.answer, NoRoute)
 
 

@@ -250,10 +250,21 @@ def test_an_actor_is_placed_faced_and_walked_with_the_keys(vale: Driver) -> None
     assert "lowest column 23" in probe.says.text()
     vale.key("Shift+Right")
     assert vale.session.survey.actor.facing == 15
-    vale.key("Esc")
-    assert vale.session.survey.actor is None
+    vale.key("Esc")  # puts the tool down; the actor stays where it is
+    assert not probe.tool.isChecked()
+    assert vale.plan.actor is not None
+    vale.key("F4")
+    vale.key("F2")
+    vale.key("A")
+    assert vale.plan.actor is not None
+    vale.key("Del")
+    assert vale.plan.actor is None
     vale.key("Right")
     assert vale.session.survey.actor is None
+    vale.key("Ctrl+Z")
+    assert vale.plan.actor is not None
+    vale.push(probe.away)
+    assert vale.plan.actor is None
 
 
 def test_the_verdict_is_of_the_cells_that_the_actor_addresses(vale: Driver) -> None:

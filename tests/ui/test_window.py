@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
-    QLabel,
     QLineEdit,
     QWidget,
 )
@@ -231,26 +230,6 @@ def test_both_themes_are_drawn_and_differ(vale: Driver) -> None:
     assert sum(dark) < sum(light) - 150
     assert vale.window.palette().window().color().lightness() < 80
     vale.window.theme.choose("light")
-
-
-@pytest.mark.parametrize("stage", Stage)
-@pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])
-def test_nothing_is_clipped(vale: Driver, stage: Stage, size: tuple[int, int]) -> None:
-    vale.window.resize(*size)
-    vale.session.set_stage(stage)
-    vale.session.select(6)
-    vale.settle()
-    assert (vale.window.width(), vale.window.height()) == size
-    for widget in vale.window.findChildren(QWidget):
-        if not widget.isVisible() or not isinstance(widget, QAbstractButton | QLabel):
-            continue
-        if isinstance(widget, QLabel) and (widget.wordWrap() or widget.text() == ""):
-            assert widget.height() >= widget.heightForWidth(widget.width()) - 1, widget.text()
-        elif widget is not vale.window.status.hint and widget.text():
-            assert widget.width() >= widget.minimumSizeHint().width(), widget.text()
-    reading = vale.window.reading
-    bottom = reading.demolish_button.mapTo(reading, QPoint(0, reading.demolish_button.height()))
-    assert bottom.y() <= reading.height()
 
 
 def test_every_control_has_a_name(vale: Driver) -> None:

@@ -24,7 +24,7 @@ from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.stages import Stage, SurveyTool
-from woven_locus.ui.theme import Theme, number_font
+from woven_locus.ui.theme import Theme, em, number_font
 from woven_locus.ui.widgets import Label, tip
 
 # A note goes by itself; a refusal or an error stays until the next thing happens.
@@ -94,7 +94,7 @@ class MessageBar(Floating):
             self.hide()
 
     def place(self) -> None:
-        wide = min(640, self._over.width() - 80)
+        wide = min(em(640), self._over.width() - 80)
         tall = self.label.heightForWidth(wide - 96)
         self.setFixedSize(wide, max(36, tall + 16))
         self.move((self._over.width() + 56 - wide) // 2, self._over.height() - self.height() - 12)
@@ -161,8 +161,8 @@ class StatusLine(QStatusBar):
         self.pointer, self.cell, self.hint = Label(), Label(), Label()
         self.pointer.setFont(number_font(9))
         self.cell.setFont(number_font(9))
-        self.pointer.setMinimumWidth(190)
-        self.cell.setMinimumWidth(150)
+        self.pointer.setMinimumWidth(em(190))
+        self.cell.setMinimumWidth(em(150))
         self.hint.setObjectName("muted")
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.work = Label()

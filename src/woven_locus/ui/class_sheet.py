@@ -12,6 +12,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.ui.session import Session
 from woven_locus.ui.tables import plain_table
+from woven_locus.ui.theme import em
 from woven_locus.ui.widgets import Label
 
 
@@ -35,7 +36,7 @@ class ClassSheet(QDialog):
         self.choose_dye: Callable[[str], str] = self._ask_dye
         self.table = plain_table(columns, title, 34)
         for column, width in enumerate(widths):
-            self.table.setColumnWidth(column, width)
+            self.table.setColumnWidth(column, em(width))
         self.problem = Label()
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)

@@ -155,7 +155,7 @@ class RouteKeeper(QObject):
         document = self._session.document
 
         def done(path: Path) -> None:
-            del self._searching[pin]
+            self._searching.pop(pin, None)
             self._answer(pin, finish_route(document.plan, query, path))
             self.changed.emit()
 

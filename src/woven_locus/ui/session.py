@@ -67,6 +67,7 @@ class Session(QObject):
 
     def __init__(self, document: Document, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._bugs: Callable[[Exception], None] | None = None
         self.jobs = Jobs(self)
         self.asking = Asking(self)
         self.stage = Stage.SURVEY
@@ -84,8 +85,14 @@ class Session(QObject):
         self.building = Building(self)
         self.study = WayStudy(self)
 
+    def tell_bugs(self, hook: Callable[[Exception], None]) -> None:
+        """What to do with an error of whoever listens to the plan."""
+        self._bugs = hook
+        self.document.history.on_error = hook
+
     def _reset(self, document: Document) -> None:
         self.document = document
+        document.history.on_error = self._bugs
         self.hand = Hand(self)
         self.chosen: tuple[int, ...] = ()  # all that is selected, the one in front first
         self.area: Box | None = None  # the block that was dragged over to select it
@@ -335,6 +342,12 @@ class Session(QObject):
         """Something was placed: the kind stays in hand, or goes back, as the user prefers."""
         if not self.build.stay:
             self.disarm()
+
+    @property
+    def can_demolish(self) -> bool:
+        """Whether there is something that `demolish_selection` would take away."""
+        actor = isinstance(self.tools.current, ActorTool) and self.survey.actor is not None
+        return bool(self.chosen) or actor
 
     def demolish_selection(self) -> None:
         """Demolish what is selected; the actor goes while its tool is in hand."""

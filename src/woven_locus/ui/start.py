@@ -8,12 +8,13 @@ import sys
 import traceback
 from types import TracebackType
 
-from PyQt6.QtCore import QSettings, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
+from woven_locus.ui import kept
 from woven_locus.ui.icons import app_icon
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
@@ -43,10 +44,12 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     app = make_app()
     window = Window(document, Theme(app))
     _catch_bugs(window)
-    geometry = QSettings().value("window")
+    geometry = kept.blob("window")
     if geometry is not None:
         window.restoreGeometry(geometry)
     window.show()
+    if names := kept.left_out():
+        window.session.say(f"Settings that cannot be read were left out: {', '.join(names)}", "no")
     # After the first frame: nothing that can wait stands before it.
     QTimer.singleShot(0, window.engine.start)
     QTimer.singleShot(0, window.recovery.start)
@@ -85,3 +88,5 @@ def _catch_bugs(window: Window) -> None:
         )
 
     sys.excepthook = hook
+    # An error of one listener is told; the others hear of the edit all the same.
+    window.session.tell_bugs(lambda error: hook(type(error), error, error.__traceback__))

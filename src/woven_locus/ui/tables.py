@@ -7,6 +7,9 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget
 
+from woven_locus.ui.theme import em, number_font
+from woven_locus.ui.theme import row_height as row
+
 
 def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWidget:
     """A table of whole rows, one of which can be selected. name : its accessible name."""
@@ -19,7 +22,7 @@ def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWid
     rows = table.verticalHeader()
     assert rows is not None
     rows.hide()
-    rows.setDefaultSectionSize(row_height)
+    rows.setDefaultSectionSize(max(row_height, row(number_font(9), 6)))
     return table
 
 
@@ -38,5 +41,5 @@ def reading_table(
     header.setHighlightSections(False)
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     for column, width in widths.items():
-        table.setColumnWidth(column, width)
+        table.setColumnWidth(column, em(width))
     return table

@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QFont,
+    QFontDatabase,
+    QFontInfo,
+    QFontMetricsF,
+    QGuiApplication,
+    QPalette,
+)
 from PyQt6.QtWidgets import QApplication
 
 from woven_locus.core.render import DARK, LIGHT, Palette
+from woven_locus.ui import kept
 
 CHOICES = ("system", "light", "dark")
 
@@ -22,9 +32,7 @@ class Theme(QObject):
     def __init__(self, app: QApplication) -> None:
         super().__init__(app)
         self._app = app
-        self.choice = str(QSettings().value("theme", "system"))
-        if self.choice not in CHOICES:
-            self.choice = "system"
+        self.choice = kept.text("theme", "system", CHOICES)
         self.palette: Palette = LIGHT
         hints = QGuiApplication.styleHints()
         assert hints is not None
@@ -34,7 +42,7 @@ class Theme(QObject):
     def choose(self, choice: str) -> None:
         """One of CHOICES; kept for the next start."""
         self.choice = choice
-        QSettings().setValue("theme", choice)
+        kept.keep("theme", choice)
         self._apply()
 
     def _apply(self) -> None:
@@ -56,19 +64,59 @@ def colour(text: str, alpha: int = 255) -> QColor:
     return made
 
 
+# The size that all others are given for; the desktop's own makes everything larger or smaller.
+_POINTS = 10.0
+
+
+def font_scale() -> float:
+    """How much larger than designed the desktop's font is."""
+    font = QApplication.font()
+    points = font.pointSizeF()
+    if points <= 0:  # it is given in pixels
+        points = QFontInfo(font).pointSizeF()
+    return min(3.0, max(0.6, points / _POINTS))
+
+
+def em(length: float) -> int:
+    """A length that belongs to text, as it is where the font has the size designed for."""
+    return math.ceil(length * font_scale())
+
+
 def text_font(size: int = 10, bold: bool = False) -> QFont:
     font = QFont(QApplication.font())
-    font.setPointSize(size)
+    font.setPointSizeF(size * font_scale())
     font.setBold(bold)
     return font
 
 
-@lru_cache(maxsize=16)
 def number_font(size: int = 9) -> QFont:
-    """A face whose figures are equally wide."""
+    """A face whose figures are equally wide. Shared: not to be changed."""
+    return _number_font(size, font_scale(), _faces.get("fixed", ""))
+
+
+@lru_cache(maxsize=64)
+def _number_font(size: int, scale: float, family: str) -> QFont:
     font = QFontDatabase.systemFont(QFontDatabase.SystemFont.FixedFont)
-    font.setPointSize(size)
+    if family:
+        font.setFamily(family)
+    font.setPointSizeF(size * scale)
     return font
+
+
+def row_height(font: QFont, room: int = 4, least: float = 0) -> int:
+    """Pixels of a row of text: its face's own height, whatever face that is."""
+    return max(math.ceil(QFontMetricsF(font).height()) + room, em(least))
+
+
+_faces: dict[str, str] = {}
+
+
+def use_faces(text: str, fixed: str, points: float) -> None:
+    """Named faces in place of the desktop's: for pictures that are the same everywhere, and for tests."""
+    _faces["fixed"] = fixed
+    font = QFont(text)
+    font.setPointSizeF(points)
+    QApplication.setFont(font)
 
 
 def _qt_palette(palette: Palette) -> QPalette:
@@ -100,6 +148,7 @@ def _qt_palette(palette: Palette) -> QPalette:
 
 def _style_sheet(p: Palette) -> str:
     # The style's own boxes are drawn in shades of the window, which vanish in the dark theme.
+    line = row_height(text_font(10), 0, 16)
     icons = Path(__file__).with_name("icons").as_posix()
     tick = f"{icons}/tick-{p.name}.svg"
     return f"""
@@ -117,7 +166,7 @@ QMenu::item:disabled {{ color: {p.muted}; }}
 QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px; }}
 QPushButton, QToolButton {{
   background: {p.raised}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
-  padding: 4px 10px; min-height: 16px;
+  padding: 4px 10px; min-height: {line}px;
 }}
 QPushButton:hover, QToolButton:hover {{ border-color: {p.indigo}; }}
 QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.indigo}; padding: 3px 9px; }}
@@ -133,7 +182,7 @@ QToolButton#section:hover {{ color: {p.indigo}; }}
 QToolButton#section:focus {{ color: {p.indigo}; border: none; padding: 4px 0; }}
 QLineEdit {{
   background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
-  padding: 3px 4px; min-height: 16px; selection-background-color: {p.indigo};
+  padding: 3px 4px; min-height: {line}px; selection-background-color: {p.indigo};
 }}
 QLineEdit:focus {{
   border-color: {p.indigo};

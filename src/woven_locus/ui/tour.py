@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from woven_locus.core.geometry import Cell
+from woven_locus.ui import kept
 from woven_locus.ui.floating import Floating
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage, WayTool
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, em
 from woven_locus.ui.widgets import Label, heading
 
 if TYPE_CHECKING:
@@ -95,7 +95,7 @@ class Tour(Floating):
 
     def offer(self) -> None:
         """Begin, unless it was seen or ended before."""
-        if not QSettings().value("toured", False, type=bool):
+        if not kept.switch("toured", False):
             self.begin()
 
     def begin(self) -> None:
@@ -122,9 +122,10 @@ class Tour(Floating):
         self.place()
 
     def finish(self) -> None:
-        QSettings().setValue("toured", True)
+        kept.keep("toured", True)
         self.hide()
 
     def place(self) -> None:
-        self.setFixedSize(WIDTH, self.words.heightForWidth(WIDTH - 28) + 92)
-        self.move(self._over.width() - WIDTH - 14, 50)
+        wide = em(WIDTH)
+        self.setFixedSize(wide, self.words.heightForWidth(wide - 28) + em(92))
+        self.move(self._over.width() - wide - 14, 50)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from html import escape
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction, QGuiApplication
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer
+from PyQt6.QtGui import QAction, QGuiApplication, QResizeEvent
 from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
@@ -107,11 +108,62 @@ def side_by_side(*widgets: QWidget) -> QWidget:
     row.setContentsMargins(0, 0, 0, 0)
     row.setSpacing(6)
     for widget in widgets:
-        # A spin box asks for room for its largest number; here it gets its share.
-        widget.setMinimumWidth(40)
+        if isinstance(widget, QAbstractSpinBox):
+            # It asks for room for its largest number; here it gets its share.
+            widget.setMinimumWidth(40)
         widget.setSizePolicy(QSizePolicy.Policy.Expanding, widget.sizePolicy().verticalPolicy())
         row.addWidget(widget, 1)
     return holder
+
+
+class Strip(QScrollArea):
+    """A row of controls that scrolls sideways where there is no room for all of them. `row` takes them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        inner = QWidget()
+        inner.setObjectName("strip")
+        self.row = QHBoxLayout(inner)
+        self.row.setContentsMargins(6, 3, 6, 0)
+        self.row.setSpacing(6)
+        self.setWidget(inner)
+        bar = self.horizontalScrollBar()
+        assert bar is not None
+        self._bar = bar
+        # Not at once: a layout that is being worked out takes no other size.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self._fit)
+        bar.rangeChanged.connect(lambda _low, _high: self._soon.start())
+        inner.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.LayoutRequest:
+            self._soon.start()
+        return super().eventFilter(watched, event)
+
+    def _fit(self) -> None:
+        self.setFixedHeight(self._tall())
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, self._tall())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(60, self._tall())
+
+    def _tall(self) -> int:
+        """The row, and the bar below it where it has to be scrolled."""
+        scrolls = self._bar.maximum() > 0
+        return self.row.sizeHint().height() + scrolls * self._bar.sizeHint().height()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._soon.start()
 
 
 class Section(QWidget):
@@ -166,7 +218,6 @@ class Page(QScrollArea):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QFrame.Shape.NoFrame)
         inner = QWidget()
         inner.setObjectName(name)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from woven_locus.document import Document
+from woven_locus.ui import kept
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import STAGE_KEYS
@@ -21,7 +22,7 @@ from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.recovery import Recovery
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.view import Sheet
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, em
 from woven_locus.ui.thread.strip import Thread
 from woven_locus.ui.tidy import Tidy
 from woven_locus.ui.tour import Tour
@@ -94,7 +95,7 @@ class Window(QMainWindow):
         for widget in (self.bench, middle, self.reading):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
-        across.setSizes([BENCH, 740, READING])
+        across.setSizes([em(BENCH), 740, em(READING)])
         for splitter in (middle, across):
             splitter.setHandleWidth(3)
             splitter.setChildrenCollapsible(True)
@@ -165,8 +166,7 @@ class Window(QMainWindow):
         self._let_go = False
 
     def _end(self) -> None:
-        settings = QSettings()
-        settings.setValue("window", self.saveGeometry())
+        kept.keep("window", self.saveGeometry())
         self.session.walk.set_running(False)
         self.tray.funds.clock.set_running(False)
         self.engine.stop()

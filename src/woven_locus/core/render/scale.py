@@ -28,11 +28,13 @@ class Scale:
     skip: int = 1
 
     @classmethod
-    def at(cls, step: int, cell_w: float, cell_h: float) -> Scale:
-        """Step `step` of STEPS for cells of that shape; the longer side is rounded to pixels."""
+    def at(cls, step: int, cell_w: float, cell_h: float, sharp: float = 1.0) -> Scale:
+        """Step `step` of STEPS for cells of that shape; the longer side is rounded to pixels.
+        sharp : pixels of the screen for one of STEPS, on a screen that is scaled."""
         size = STEPS[step]
         if size < 0:
-            return cls(1, 1, -size)
+            return cls(1, 1, max(1, round(-size / sharp)))
+        size = max(1, round(size * sharp))
         short = min(cell_w, cell_h)
         most = 8 * size
         return cls(

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
+from woven_locus.ui.theme import em
 from woven_locus.ui.widgets import Label, figures, heading, muted
 
 if TYPE_CHECKING:
@@ -97,7 +98,7 @@ class KeySheet(QDialog):
             text = action.text.replace("&", "").rstrip("…")
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
-            edit.setFixedWidth(98)
+            edit.setFixedWidth(em(98))
             edit.setAccessibleName(f"Key for: {text}")
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit

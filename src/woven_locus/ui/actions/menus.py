@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
+from woven_locus.ui import kept
 from woven_locus.ui.actions.action import Action
 from woven_locus.ui.actions.table import ACTIONS
 
@@ -48,7 +49,7 @@ class Actions:
     def key_of(self, name: str) -> str:
         """The key in force, portable text; the user's own before the table's."""
         made = next(action.key for action in ACTIONS if action.name == name)
-        return str(QSettings().value(f"keys/{name}", made))
+        return kept.text(f"keys/{name}", made)
 
     def holder_of(self, key: str) -> str | None:
         """The name of the action that a key belongs to."""
@@ -58,11 +59,11 @@ class Actions:
 
     def set_key(self, name: str, key: str) -> None:
         """Give an action another key (or none), kept for the next start."""
-        QSettings().setValue(f"keys/{name}", key)
+        kept.keep(f"keys/{name}", key)
         self.by_name[name].setShortcut(QKeySequence(key))
 
     def reset_keys(self) -> None:
-        QSettings().remove("keys")
+        kept.forget("keys")
         for action in ACTIONS:
             self.by_name[action.name].setShortcut(QKeySequence(action.key))
 

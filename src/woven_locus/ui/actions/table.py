@@ -93,7 +93,7 @@ ACTIONS: tuple[Action, ...] = (
         "&Demolish the selection",
         "Del",
         lambda w: w.session.demolish_selection(),
-        _selected,
+        lambda w: w.session.can_demolish,
         on_sheet=True,
     ),
     *MANY,

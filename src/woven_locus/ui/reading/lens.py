@@ -48,8 +48,11 @@ class Lens(QWidget):
     def _rebuild(self) -> None:
         spec = self._session.plan.spec
         long = max(spec.cell_w, spec.cell_h)
+        # In pixels of the screen, so that a scaled one shows no enlarged picture.
+        self._sharp = self.devicePixelRatioF()
+        side = _CELL * self._sharp
         self._scale = Scale(
-            max(8, round(_CELL * spec.cell_w / long)), max(8, round(_CELL * spec.cell_h / long))
+            max(8, round(side * spec.cell_w / long)), max(8, round(side * spec.cell_h / long))
         )
         self._raster = Raster(self._session.plan, self._theme.palette)
         self._shown = None
@@ -78,8 +81,8 @@ class Lens(QWidget):
             row, col = spec.slot(cell)
             # As rows of the screen, like all that the raster makes.
             row = spec.rows - 1 - row if spec.y_up else row
-            down = math.ceil((self.height() / self._scale.ph - 1) / 2)
-            across = math.ceil((self.width() / self._scale.pw - 1) / 2)
+            down = math.ceil((self.height() * self._sharp / self._scale.ph - 1) / 2)
+            across = math.ceil((self.width() * self._sharp / self._scale.pw - 1) / 2)
             around = Box(row - down, col - across, row + down + 1, col + across + 1)
             self._box = around.clipped(spec.shape)
             self._image = None
@@ -93,6 +96,7 @@ class Lens(QWidget):
                     4 * wide,
                     QImage.Format.Format_RGB32,  # type: ignore[call-overload]
                 ).copy()
+                self._image.setDevicePixelRatio(self._sharp)
             self._shown = cell
         return self._image
 
@@ -101,6 +105,8 @@ class Lens(QWidget):
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:
+        if self._sharp != self.devicePixelRatioF():
+            self._rebuild()
         palette, hover = self._theme.palette, self._session.hover
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         frame = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
@@ -126,7 +132,7 @@ class Lens(QWidget):
         session, palette = self._session, self._theme.palette
         hover, spec = session.hover, session.plan.spec
         assert hover is not None
-        pw, ph = self._scale.pw, self._scale.ph
+        pw, ph = self._scale.pw / self._sharp, self._scale.ph / self._sharp
         # The cell stands still in the middle; the pointer moves in it.
         left, top = self.width() / 2 - pw / 2, self.height() / 2 - ph / 2
         row, col = spec.slot(cell)

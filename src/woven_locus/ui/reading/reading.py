@@ -22,7 +22,7 @@ from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
 from woven_locus.ui.session import Hover, Session
 from woven_locus.ui.stages import Stage, WayTool
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, em
 from woven_locus.ui.widgets import Page, figures, heading, muted, rule
 
 
@@ -30,7 +30,7 @@ class Reading(Page):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("reading")
         self._session = session
-        self.setMinimumWidth(250)
+        self.setMinimumWidth(em(250))
         self.lens = Lens(session, theme)
         self.column.addWidget(self.lens)
         self.where = figures()
@@ -92,8 +92,10 @@ class Reading(Page):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        # Closer together on a low window; the lens keeps a shape in which a cell can be seen, and what does
+        # not fit is scrolled to.
         tall = self.height()
-        lens, gap = (140, 8) if tall >= 780 else (100, 6) if tall >= 690 else (44, 4)
+        lens, gap = (140, 8) if tall >= em(780) else (100, 6) if tall >= em(690) else (84, 4)
         self.lens.setFixedHeight(lens)
         self.column.setSpacing(gap)
 

@@ -20,10 +20,8 @@ from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_row
 from woven_locus.core.plan import Plan
 from woven_locus.ui.drawing import painting
 from woven_locus.ui.sheet.overlays import marks
-from woven_locus.ui.theme import Theme, colour, text_font
-
-_ROW = 18
-_TOP = 24
+from woven_locus.ui.theme import Theme, colour, row_height, text_font
+from woven_locus.ui.widgets import tip
 
 
 class VerdictView(QWidget):
@@ -39,6 +37,8 @@ class VerdictView(QWidget):
         self._ok: bool | None = None
         self._visits: dict[Reason, int] = {}
         self._tops: list[int] = []
+        self._row = row_height(text_font(9, bold=True), 2, 18)
+        self._head = row_height(text_font(10, bold=True), 6, 24)
         self._fit()
         self.setMouseTracking(True)
         theme.changed.connect(self.update)
@@ -47,14 +47,14 @@ class VerdictView(QWidget):
         """Where each row lies: a refusal that needs more room takes two lines."""
         room = max(40, self.width() - 26)
         metrics = QFontMetricsF(text_font(9, bold=True))
-        self._tops, y = [], _TOP
+        self._tops, y = [], self._head
         for row in self.rows:
             self._tops.append(y)
             long = row.ok is not True and metrics.horizontalAdvance(_failed(row)) > room
-            y += 2 * _ROW - 3 if long else _ROW
+            y += 2 * self._row - 3 if long else self._row
         self._tops.append(y)
         # Room for the rules of the cells, so that what is below seldom moves.
-        self.setFixedHeight(max(_TOP + _ROW * 7, y))
+        self.setFixedHeight(max(self._head + self._row * 7, y))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -103,7 +103,7 @@ class VerdictView(QWidget):
     def place_of(self, reason: Reason) -> QPointF:
         """The middle of a rule's row."""
         index = next(k for k, row in enumerate(self.rows) if row.reason is reason)
-        return QPointF(60, self._tops[index] + 0.5 * _ROW)
+        return QPointF(60, self._tops[index] + 0.5 * self._row)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -126,7 +126,7 @@ class VerdictView(QWidget):
             words = "" if row is None else f"{row.title}. {row.words}".strip()
             if row is not None and row.blockers:
                 words += " (click to go there)"
-            QToolTip.showText(event.globalPos(), words, self)
+            QToolTip.showText(event.globalPos(), tip(words), self)
             return True
         return super().event(event)
 
@@ -146,10 +146,10 @@ class VerdictView(QWidget):
         title = QFontMetricsF(painter.font()).elidedText(
             self.title, Qt.TextElideMode.ElideRight, self.width()
         )
-        painter.drawText(QRectF(0, 0, self.width(), 22), middle, title)
+        painter.drawText(QRectF(0, 0, self.width(), self._head - 2), middle, title)
         for at, row in enumerate(self.rows):
             y, tall = self._tops[at], self._tops[at + 1] - self._tops[at]
-            mark = QRectF(2, y + 2.5, 12.5, 12.5)
+            mark = QRectF(2, y + (self._row - 13) / 2, 12.5, 12.5)
             if row.ok is None:
                 marks.doubtful(painter, palette, mark)
             else:
@@ -161,7 +161,7 @@ class VerdictView(QWidget):
             text = row.title if row.ok else _failed(row)
             metrics = QFontMetricsF(font)
             room = QRectF(24, y, self.width() - 24, tall)
-            if tall > _ROW:
+            if tall > self._row:
                 shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, 1.8 * room.width())
                 painter.drawText(room, middle | Qt.TextFlag.TextWordWrap, shown)
             else:

@@ -18,24 +18,41 @@ from woven_locus.core.render.scale import STEPS, Scale
 class Camera:
     """x and y are pixels of the map's drawing area, from its top left.
 
-    step : index into STEPS.  left, top : the map pixel at the area's top left, whole numbers.
-    width, height : the area's size.
+    step : index into STEPS.  left, top : the map pixel at the area's top left, a whole pixel of the screen.
+    width, height : the area's size.  sharp : pixels of the screen for one of these, on a screen that is
+    scaled: the raster is made in those.
     """
 
     spec: GridSpec
     step: int = STEPS.index(8)
-    left: int = 0
-    top: int = 0
+    left: float = 0
+    top: float = 0
     width: int = 800
     height: int = 600
+    sharp: float = 1.0
 
     def __post_init__(self) -> None:
         self.set_step(self.step)
 
     def set_step(self, step: int) -> None:
         self.step = min(len(STEPS) - 1, max(0, step))
-        self.scale = Scale.at(self.step, self.spec.cell_w, self.spec.cell_h)
-        self.ppc_x, self.ppc_y = self.scale.px_per_cell
+        self.scale = Scale.at(self.step, self.spec.cell_w, self.spec.cell_h, self.sharp)
+        self.ppc_x, self.ppc_y = (each / self.sharp for each in self.scale.px_per_cell)
+
+    def set_sharp(self, sharp: float) -> None:
+        """On another screen; what is in the middle stays there."""
+        col = (self.left + self.width / 2) / self.ppc_x
+        row = (self.top + self.height / 2) / self.ppc_y
+        self.sharp = sharp
+        self.set_step(self.step)
+        self.left = self._whole(col * self.ppc_x - self.width / 2)
+        self.top = self._whole(row * self.ppc_y - self.height / 2)
+
+    def _whole(self, pixels: float) -> float:
+        """The nearest whole pixel of the screen."""
+        if self.sharp == 1.0:
+            return round(pixels)
+        return round(pixels * self.sharp) / self.sharp
 
     # --- pixels to the world -----------------------------------------------------------------
 
@@ -110,8 +127,8 @@ class Camera:
         """Change the step, keeping the world point under a pixel where it is."""
         col, row = (x + self.left) / self.ppc_x, (y + self.top) / self.ppc_y
         self.set_step(self.step + steps)
-        self.left = round(col * self.ppc_x - x)
-        self.top = round(row * self.ppc_y - y)
+        self.left = self._whole(col * self.ppc_x - x)
+        self.top = self._whole(row * self.ppc_y - y)
         self.keep_in_sight()
 
     def show_whole(self) -> None:
@@ -128,26 +145,26 @@ class Camera:
             self.set_step(step)
             if cols * self.ppc_x <= self.width and rows * self.ppc_y <= self.height:
                 break
-        self.left = round((box.c0 + cols / 2) * self.ppc_x - self.width / 2)
-        self.top = round((box.r0 + rows / 2) * self.ppc_y - self.height / 2)
+        self.left = self._whole((box.c0 + cols / 2) * self.ppc_x - self.width / 2)
+        self.top = self._whole((box.r0 + rows / 2) * self.ppc_y - self.height / 2)
 
     def centre_on(self, cell: Cell) -> None:
         x, y = self.middle_of(cell)
-        self.left += round(x - self.width / 2)
-        self.top += round(y - self.height / 2)
+        self.left += self._whole(x - self.width / 2)
+        self.top += self._whole(y - self.height / 2)
         self.keep_in_sight()
 
     def reveal(self, cell: Cell, margin: int = 48) -> None:
         """Pan just as far as needed for a cell to be well inside."""
         x, y = self.middle_of(cell)
         if x < margin:
-            self.left += round(x - margin)
+            self.left += self._whole(x - margin)
         elif x > self.width - margin:
-            self.left += round(x - self.width + margin)
+            self.left += self._whole(x - self.width + margin)
         if y < margin:
-            self.top += round(y - margin)
+            self.top += self._whole(y - margin)
         elif y > self.height - margin:
-            self.top += round(y - self.height + margin)
+            self.top += self._whole(y - self.height + margin)
 
     def resize(self, width: int, height: int) -> None:
         self.width, self.height = max(1, width), max(1, height)
@@ -157,6 +174,6 @@ class Camera:
         wide, tall = self.spec.cols * self.ppc_x, self.spec.rows * self.ppc_y
         keep_x, keep_y = min(wide, 64), min(tall, 64)
         lowest, highest = math.ceil(keep_x - self.width), math.floor(wide - keep_x)
-        self.left = min(max(self.left, lowest), highest)
+        self.left = self._whole(min(max(self.left, lowest), highest))
         lowest, highest = math.ceil(keep_y - self.height), math.floor(tall - keep_y)
-        self.top = min(max(self.top, lowest), highest)
+        self.top = self._whole(min(max(self.top, lowest), highest))

@@ -104,10 +104,16 @@ class Tiles:
             self._draw_stand_ins(painter, camera, sight)
         else:
             self._complete = camera.step
+        painter.save()
+        if camera.sharp != 1.0:
+            # In pixels of the screen, of which the tiles are made: a copy, nothing enlarged.
+            painter.scale(1 / camera.sharp, 1 / camera.sharp)
+        across, down = scale.px_per_cell
+        left, top = round(camera.left * camera.sharp), round(camera.top * camera.sharp)
         for tile in ready:
-            x = tile.box.c0 * camera.ppc_x - camera.left
-            y = tile.box.r0 * camera.ppc_y - camera.top
+            x, y = tile.box.c0 * across - left, tile.box.r0 * down - top
             painter.drawImage(int(x), int(y), tile.image)
+        painter.restore()
         self._trim()
         return missing or stale
 

@@ -65,6 +65,7 @@ class Sheet(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 240)
         self._session, self._theme = session, theme
+        self._left, self._top = scales.left(), scales.top()  # where the map begins
         self.camera = Camera(session.plan.spec)
         self._tiles = Tiles(Raster(session.plan, theme.palette))
         self._contours = ground.Contours()
@@ -116,7 +117,10 @@ class Sheet(QWidget):
 
     def _replaced(self) -> None:
         self.camera = Camera(
-            self._session.plan.spec, width=self.camera.width, height=self.camera.height
+            self._session.plan.spec,
+            width=self.camera.width,
+            height=self.camera.height,
+            sharp=self.camera.sharp,
         )
         self.camera.show_whole()
         self._rebuild()
@@ -182,7 +186,7 @@ class Sheet(QWidget):
         if at is None:
             x, y = self.camera.width / 2, self.camera.height / 2
         else:
-            x, y = at.x() - scales.LEFT, at.y() - scales.TOP
+            x, y = at.x() - self._left, at.y() - self._top
         self.camera.zoom(steps, x, y)
         self._looked()
 
@@ -203,14 +207,22 @@ class Sheet(QWidget):
     def place_of(self, cell: Cell) -> QPointF:
         """The widget place of a cell's centre."""
         x, y = self.camera.middle_of(cell)
-        return QPointF(x + scales.LEFT, y + scales.TOP)
+        return QPointF(x + self._left, y + self._top)
 
     # --- painting ----------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self.camera.resize(self.width() - scales.LEFT, self.height() - scales.TOP)
+        self._sharpen()
+        self.camera.resize(self.width() - self._left, self.height() - self._top)
+
+    def _sharpen(self) -> None:
+        """The raster is made in pixels of the screen, however that is scaled."""
+        if self.camera.sharp != self.devicePixelRatioF():
+            self.camera.set_sharp(self.devicePixelRatioF())
+            self._rebuild()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        self._sharpen()
         if not self._fitted:
             # Only now has the window its real size.
             self._fitted = True
@@ -223,11 +235,11 @@ class Sheet(QWidget):
     def _paint(self, painter: QPainter) -> None:
         """The map, then one thing after the other over it: what fails is left out, the rest is drawn."""
         session, palette = self._session, self._theme.palette
-        area = (scales.LEFT, scales.TOP, self.camera.width, self.camera.height)
+        area = (self._left, self._top, self.camera.width, self.camera.height)
         painter.fillRect(*area, colour(palette.paper))
         painter.save()
         painter.setClipRect(*area)
-        painter.translate(scales.LEFT, scales.TOP)
+        painter.translate(self._left, self._top)
         canvas = Canvas(painter, self.camera, session, palette)
         self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
         lines = not session.hand.empty or session.stage is not Stage.TRAFFIC
@@ -289,7 +301,7 @@ class Sheet(QWidget):
         spec = self.camera.spec
         for step in (self.camera.step + 1, self.camera.step - 1):
             if 0 <= step < len(STEPS):
-                scale = Scale.at(step, spec.cell_w, spec.cell_h)
+                scale = Scale.at(step, spec.cell_w, spec.cell_h, self.camera.sharp)
                 if self._tiles.raster.prepare(scale):
                     self._idle.start()
                     return
@@ -315,7 +327,7 @@ class Sheet(QWidget):
     # --- the pointer -------------------------------------------------------------------------
 
     def _hover(self, at: QPointF) -> None:
-        x, y = at.x() - scales.LEFT, at.y() - scales.TOP
+        x, y = at.x() - self._left, at.y() - self._top
         # A drag goes on beyond the edge; only an idle pointer over the scales is nowhere.
         if not self._pressing and (x < 0 or y < 0):
             self._session.set_hover(None)
@@ -399,9 +411,7 @@ class Sheet(QWidget):
     def let_go(self, at: QPoint) -> None:
         """The button came up. Off the map, and on ground that refuses it, the kind is put back."""
         place, session = self.mapFromGlobal(at), self._session
-        on_map = (
-            self.rect().contains(place) and place.x() >= scales.LEFT and place.y() >= scales.TOP
-        )
+        on_map = self.rect().contains(place) and place.x() >= self._left and place.y() >= self._top
         if not on_map or session.armed is None:
             session.disarm()
             session.say("Let go off the map: nothing was placed")

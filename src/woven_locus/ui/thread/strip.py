@@ -5,19 +5,23 @@ from __future__ import annotations
 from itertools import pairwise
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
 from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
-from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
-HEIGHT = 40
 # Time for judging what stands, in one turn of the event loop.
 WORK_SECONDS = 0.006
 SOON_MSEC = 60
 _BEAD = 7
+
+
+def thread_height() -> int:
+    """Of the strip: a line of text with some room."""
+    return row_height(text_font(10, bold=True), 16, 40)
 
 
 class StageButton(QAbstractButton):
@@ -45,7 +49,7 @@ class StageButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         metrics = QFontMetricsF(text_font(10, bold=True))
         badge = int(self._badge_width()) + 10 if self.count else 0
-        return QSize(int(metrics.horizontalAdvance(self.text())) + 44 + badge, HEIGHT)
+        return QSize(int(metrics.horizontalAdvance(self.text())) + 44 + badge, thread_height())
 
     @property
     def _badge_text(self) -> str:
@@ -54,6 +58,9 @@ class StageButton(QAbstractButton):
     def _badge_width(self) -> float:
         metrics = QFontMetricsF(text_font(8, bold=True))
         return max(16.0, metrics.horizontalAdvance(self._badge_text) + 8)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, type(self).__name__) as painter:
@@ -90,7 +97,8 @@ class StageButton(QAbstractButton):
     def _badge(self, painter: QPainter, x: float, middle: float) -> None:
         palette = self._theme.palette
         painter.setFont(text_font(8, bold=True))
-        rect = QRectF(x, middle - 8, self._badge_width(), 16)
+        tall = row_height(painter.font(), 2)
+        rect = QRectF(x, middle - tall / 2, self._badge_width(), tall)
         painter.setPen(QPen(colour(palette.madder), 1.2))
         painter.setBrush(colour(palette.paper))
         painter.drawRoundedRect(rect, 3, 3)
@@ -104,13 +112,14 @@ class Thread(QWidget):
     def __init__(self, session: Session, theme: Theme, keys: dict[Stage, str]) -> None:
         super().__init__()
         self.setObjectName("thread")
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(thread_height())
         self._session, self._theme = session, theme
         self.buttons: dict[Stage, StageButton] = {}
         group = QButtonGroup(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 0, 8, 0)
         row.setSpacing(28)
+        self._row = row
         for stage in Stage:
             button = StageButton(stage, keys[stage], theme)
             button.clicked.connect(lambda _on, stage=stage: session.set_stage(stage))
@@ -131,6 +140,20 @@ class Thread(QWidget):
         self._show_stage()
         self._soon.start()
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._space()
+
+    def _space(self) -> None:
+        """Closer together where the window is narrow or the font large."""
+        buttons = self.buttons.values()
+        free = self.width() - 16 - sum(button.sizeHint().width() for button in buttons)
+        self._row.setSpacing(min(28, max(2, free // (len(buttons) - 1))))
+
+    def minimumSizeHint(self) -> QSize:
+        wide = sum(button.sizeHint().width() + 2 for button in self.buttons.values())
+        return QSize(16 + wide, thread_height())
+
     def _show_stage(self) -> None:
         self.buttons[self._session.stage].setChecked(True)
         self.update()
@@ -147,6 +170,7 @@ class Thread(QWidget):
         self.buttons[Stage.WAYS].set_count(
             cut_off + broken, f"open ({cut_off} cut off, {broken} routes broken)"
         )
+        self._space()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, type(self).__name__) as painter:

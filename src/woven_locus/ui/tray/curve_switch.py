@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QAbstractButton
 from woven_locus.core.grid.study import Curve
 from woven_locus.ui.charts import curve_looks
 from woven_locus.ui.drawing import painting
-from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
 
 
 class CurveSwitch(QAbstractButton):
@@ -19,13 +19,17 @@ class CurveSwitch(QAbstractButton):
         super().__init__()
         self._theme, self._look, self._wrong = theme, look, bool(curve.wrong)
         self.setText(curve.name)
+        self.setFont(text_font(9))
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip(f"Wrong: {curve.wrong}" if curve.wrong else f"The rule {curve.key}")
         self.setAccessibleName(f"{curve.name}{': a wrong variant' if curve.wrong else ''}")
 
     def sizeHint(self) -> QSize:
-        return QSize(118, 18)
+        return QSize(em(118), row_height(text_font(9), 2, 18))
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, type(self).__name__) as painter:
@@ -35,15 +39,16 @@ class CurveSwitch(QAbstractButton):
         palette = self._theme.palette
         on = self.isChecked()
         painter.setPen(QPen(colour(palette.ink if on else palette.muted), 1))
-        painter.drawRect(1, 4, 10, 10)
+        middle = self.height() // 2
+        painter.drawRect(1, middle - 5, 10, 10)
         if on:
-            painter.fillRect(4, 7, 5, 5, colour(palette.ink))
+            painter.fillRect(4, middle - 2, 5, 5, colour(palette.ink))
         dye, dashes = curve_looks(palette)[self._look]
         pen = QPen(colour(dye if on else palette.line), 2.4)
         if dashes:
             pen.setDashPattern(list(dashes))
         painter.setPen(pen)
-        painter.drawLine(16, 9, 40, 9)
+        painter.drawLine(16, middle, 40, middle)
         font = text_font(9)
         font.setItalic(self._wrong)
         painter.setFont(font)

@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
     QComboBox,
-    QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QPushButton,
@@ -31,9 +30,9 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.editing import Notice
 from woven_locus.core.kinds.turns import turn_words
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import number_font
+from woven_locus.ui.theme import em, number_font, row_height
 from woven_locus.ui.tray.register_model import KIND, TURN, Filter, Heading, RegisterModel, State
-from woven_locus.ui.widgets import Label, quietly
+from woven_locus.ui.widgets import Label, Strip, quietly
 
 # Selections up to this many are shown row by row.
 MOST_CHOSEN = 400
@@ -105,13 +104,13 @@ class RegisterTable(QTableView):
         assert rows is not None
         assert columns is not None
         rows.hide()
-        rows.setDefaultSectionSize(22)
+        rows.setDefaultSectionSize(row_height(number_font(9), 6, 22))
         columns.setStretchLastSection(True)
         columns.setHighlightSections(False)
         columns.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         for column, width in enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)):
-            self.setColumnWidth(column, width)
+            self.setColumnWidth(column, em(width))
         self.clicked.connect(self._clicked)
         session.selected.connect(self._follow_map)
         session.changed.connect(lambda _notice: self._follow_map())
@@ -209,9 +208,8 @@ class RegisterTab(QWidget):
         self.outgoing.setToolTip("Take the register out as CSV")
         self.incoming.clicked.connect(lambda: self.bring_in())
         self.outgoing.clicked.connect(lambda: self.take_out())
-        bar = QHBoxLayout()
-        bar.setContentsMargins(6, 3, 6, 0)
-        bar.setSpacing(6)
+        strip = Strip()
+        bar = strip.row
         bar.addWidget(self.text, 1)
         for widget in (
             self.kind,
@@ -226,7 +224,7 @@ class RegisterTab(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(3)
-        column.addLayout(bar)
+        column.addWidget(strip)
         column.addWidget(self.table, 1)
         # Typing is answered when it pauses.
         self._soon = QTimer(self)

@@ -12,9 +12,11 @@ from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
+    QFrame,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
+    QScrollArea,
     QSplitter,
     QTableWidget,
     QTableWidgetItem,
@@ -29,9 +31,9 @@ from woven_locus.core.numbers import parse_number
 from woven_locus.files.tables import table
 from woven_locus.ui.charts import Chart, curve_looks
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, number_font
+from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
 from woven_locus.ui.tray.curve_switch import CurveSwitch
-from woven_locus.ui.widgets import Label
+from woven_locus.ui.widgets import Label, Strip
 
 # Steps shown on each side of the middle of the chart.
 REACH = 4.0
@@ -71,7 +73,7 @@ class StudyTab(QWidget):
         rows = self.table.verticalHeader()
         assert rows is not None
         rows.hide()
-        rows.setDefaultSectionSize(21)
+        rows.setDefaultSectionSize(row_height(number_font(9), 5, 21))
         self.chart = Chart(session.jobs, theme, "Raw against snapped position", self._draw)
         self._lay_out()
         self._soon = QTimer(self)
@@ -97,10 +99,13 @@ class StudyTab(QWidget):
         self._row.addWidget(self.axis)
         self._row.addSpacing(4)
         self._row.addStretch(1)
-        left.setFixedWidth(132)
-        tools = QHBoxLayout()
-        tools.setContentsMargins(4, 4, 8, 2)
-        tools.setSpacing(4)
+        scroll = QScrollArea()
+        scroll.setWidget(left)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFixedWidth(em(132) + 14)
+        strip = Strip()
+        tools = strip.row
         tools.addWidget(self.entry, 1)
         tools.addWidget(self.add)
         tools.addWidget(self.copy)
@@ -108,28 +113,29 @@ class StudyTab(QWidget):
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        column.addLayout(tools)
+        column.addWidget(strip)
         column.addWidget(self.table, 1)
         middle = QWidget()
         chart = QVBoxLayout(middle)
         chart.setContentsMargins(0, 4, 0, 0)
         chart.setSpacing(0)
         self.flag.setContentsMargins(6, 0, 6, 0)
-        self.flag.setWordWrap(True)
-        self.flag.setMinimumWidth(40)
-        chart.addWidget(self.flag)
+        flag = Strip()
+        flag.row.setContentsMargins(0, 0, 0, 0)
+        flag.row.addWidget(self.flag, 1)
+        chart.addWidget(flag)
         chart.addWidget(self.chart, 1)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(middle)
         split.addWidget(right)
         split.setStretchFactor(0, 1)
         split.setStretchFactor(1, 1)
-        right.setMinimumWidth(230)
+        right.setMinimumWidth(em(230))
         split.setSizes([260, 340])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        whole.addWidget(left)
+        whole.addWidget(scroll)
         whole.addWidget(split, 1)
 
     # --- what is studied ---------------------------------------------------------------------
@@ -235,7 +241,7 @@ class StudyTab(QWidget):
                 self.table.setItem(row, column, item)
         for column in range(len(names)):
             last = column == len(names) - 1
-            self.table.setColumnWidth(column, 144 if last else 72 if column else 136)
+            self.table.setColumnWidth(column, em(144 if last else 72 if column else 136))
         head = self.table.horizontalHeader()
         assert head is not None
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)

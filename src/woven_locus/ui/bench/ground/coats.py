@@ -13,9 +13,8 @@ from woven_locus.core.render.stamps import RESERVED, TERRAIN, Stamps
 from woven_locus.core.tools.ground import Coat
 from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
 
-_ROW = 34
 _SWATCH = QSize(44, 26)
 
 
@@ -48,7 +47,7 @@ class CoatButton(QAbstractButton):
         self.setAccessibleName(f"{name}: {words}")
 
     def sizeHint(self) -> QSize:
-        return QSize(200, _ROW)
+        return QSize(em(200), max(34, row_height(text_font(10), 1) + row_height(text_font(8), 2)))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, type(self).__name__) as painter:
@@ -65,10 +64,12 @@ class CoatButton(QAbstractButton):
         left = 8 + self._swatch.width() + 8
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setFont(text_font(10, bold=self.isChecked()))
-        painter.drawText(QRectF(left, 1, self.width() - left, 17), middle, self.text())
+        name = row_height(painter.font(), 1)
+        painter.drawText(QRectF(left, 1, self.width() - left, name), middle, self.text())
         painter.setFont(text_font(8))
         painter.setPen(colour(palette.muted))
-        painter.drawText(QRectF(left, 17, self.width() - left, 15), middle, self._words)
+        words = row_height(painter.font(), 1)
+        painter.drawText(QRectF(left, name, self.width() - left, words), middle, self._words)
         if self.hasFocus():
             painter.setPen(QPen(colour(palette.indigo), 1.5))
             painter.drawRect(1, 1, self.width() - 3, self.height() - 3)

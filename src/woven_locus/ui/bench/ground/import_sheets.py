@@ -19,6 +19,7 @@ from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.form_sheet import FormSheet
 from woven_locus.ui.session import Session
+from woven_locus.ui.theme import em, row_height, text_font
 from woven_locus.ui.widgets import Label, WorldBox, heading, muted, whole_box
 
 _FITS = {
@@ -191,9 +192,9 @@ class TerrainSheet(_RasterSheet):
         rows = self.table.verticalHeader()
         assert rows is not None
         rows.hide()
-        rows.setDefaultSectionSize(32)
+        rows.setDefaultSectionSize(row_height(text_font(10), 14, 32))
         for column, width in enumerate((110, 90, 160)):
-            self.table.setColumnWidth(column, width)
+            self.table.setColumnWidth(column, em(width))
         self.classes: list[QComboBox] = []
         for row, code in enumerate(self._proposed):
             self._fill_row(row, code, plan)

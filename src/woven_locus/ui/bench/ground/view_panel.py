@@ -12,12 +12,11 @@ from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.theme import Theme, colour, row_height, text_font
 from woven_locus.ui.widgets import quietly
 
 # The overlays that are chosen here; Build has one of its own.
 OF_GROUND = tuple(each for each in Overlay if each is not Overlay.WHERE)
-_ROW = 20
 _SWATCH = QSize(34, 16)
 
 
@@ -28,6 +27,7 @@ class Legend(QWidget):
         super().__init__()
         self._session, self._theme = session, theme
         self.rows: list[tuple[int, str]] = []
+        self._row = row_height(text_font(9), 2, 20)
         self._shown: Overlay | None = None
         self.refresh()
 
@@ -37,7 +37,7 @@ class Legend(QWidget):
         if (rows, view.overlay) == (self.rows, self._shown):
             return  # a stroke says at every move that something changed
         self.rows, self._shown = rows, view.overlay
-        self.setFixedHeight(_ROW * len(self.rows))
+        self.setFixedHeight(self._row * len(self.rows))
         self.setAccessibleName("Legend: " + "; ".join(words for _code, words in self.rows))
         self.update()
 
@@ -52,12 +52,12 @@ class Legend(QWidget):
         )
         painter.setFont(text_font(9))
         for at, (code, words) in enumerate(self.rows):
-            y = at * _ROW
+            y = at * self._row
             painter.drawImage(0, y + 2, image_of(stamps, (code + 1) << OVERLAY, _SWATCH))
             painter.setPen(QPen(colour(palette.ink), 1))
             painter.drawRect(0, y + 2, _SWATCH.width() - 1, _SWATCH.height() - 1)
             left = _SWATCH.width() + 8
-            rect = QRectF(left, y, self.width() - left, _ROW)
+            rect = QRectF(left, y, self.width() - left, self._row)
             painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, words)
 
 

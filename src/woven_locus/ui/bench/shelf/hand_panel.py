@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.ui import kept
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Filling
@@ -50,7 +50,7 @@ class HandPanel(QWidget):
         self._form = form
         column.addLayout(form)
         column.addWidget(self.stay)
-        session.set_build(stay=QSettings().value("build/stay", True, type=bool))
+        session.set_build(stay=kept.switch("build/stay", True))
         self.filling.currentIndexChanged.connect(
             lambda _at: session.set_build(filling=self.filling.currentData())
         )
@@ -70,7 +70,7 @@ class HandPanel(QWidget):
         dress(self.mirror, "mirror", palette)
 
     def _set_stay(self, on: bool) -> None:
-        QSettings().setValue("build/stay", on)
+        kept.keep("build/stay", on)
         self._session.set_build(stay=on)
 
     def refresh(self) -> None:

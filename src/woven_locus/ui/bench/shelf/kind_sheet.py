@@ -42,7 +42,7 @@ from woven_locus.ui.drawing import painting
 from woven_locus.ui.form_sheet import FormSheet
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
 from woven_locus.ui.widgets import Label, muted, side_by_side, whole_box, world_box
 
 _SOON_MSEC = 150
@@ -60,10 +60,10 @@ class TurnsPreview(QWidget):
         super().__init__()
         self._spec, self._theme = plan.spec, theme
         self.kind: Kind | None = None
-        self.setFixedHeight(58)
+        self.setFixedHeight(42 + row_height(text_font(8), 2))
 
     def sizeHint(self) -> QSize:
-        return QSize(300, 58)
+        return QSize(300, self.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, type(self).__name__) as painter:
@@ -82,7 +82,7 @@ class TurnsPreview(QWidget):
             draw_footprint(painter, self.kind, turn, area, palette, self._spec)
             painter.setPen(colour(palette.muted))
             words = f"{turn % 4 * 90}°" + (" m" if turn >= 4 else "")
-            rect = QRectF(at * wide, 42, wide, 14)
+            rect = QRectF(at * wide, 41, wide, self.height() - 41)
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, words)
 
 
@@ -173,7 +173,7 @@ class KindSheet(FormSheet):
         self.says = Label()
         self.says.setWordWrap(True)
         self.says.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.says.setMinimumHeight(72)
+        self.says.setMinimumHeight(em(72))
         left.addWidget(self.says)
         tabs = QTabWidget()
         tabs.setDocumentMode(True)
@@ -199,7 +199,7 @@ class KindSheet(FormSheet):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.rules)
         tabs.addTab(scroll, "Rules")
-        tabs.setMinimumWidth(400)
+        tabs.setMinimumWidth(em(400))
         self.tabs = tabs
         self.top.removeItem(self.form)
         self.side.addLayout(left)

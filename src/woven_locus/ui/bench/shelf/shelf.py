@@ -15,10 +15,13 @@ from woven_locus.core.render import Palette
 from woven_locus.ui import drawing
 from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, number_font, text_font
+from woven_locus.ui.theme import Theme, colour, em, number_font, row_height, text_font
 from woven_locus.ui.widgets import tip
 
-HEIGHT = 46
+
+def _lines() -> tuple[int, int]:
+    """Pixels of the name's line, and of the one below it."""
+    return row_height(text_font(10, bold=True), 2, 18), row_height(number_font(8), 2, 18)
 
 
 def draw_footprint(
@@ -71,7 +74,7 @@ class ShelfButton(QAbstractButton):
         self.setText(kind.name)
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(sum(_lines()) + 10)
         self.setToolTip(
             tip(
                 f"{kind.name} ({kind.key}): click takes it in hand or puts it back, pull it onto the map"
@@ -92,7 +95,7 @@ class ShelfButton(QAbstractButton):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(200, HEIGHT)
+        return QSize(em(200), sum(_lines()) + 10)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -131,9 +134,10 @@ class ShelfButton(QAbstractButton):
         if self.isChecked():
             painter.fillRect(0, 0, 3, self.height(), colour(palette.madder))
         turn = self.turn if self.isChecked() else self.kind.all_turns[0]
-        area = QRectF(8, 4, 52, HEIGHT - 8)
+        area = QRectF(8, 4, 52, self.height() - 8)
         draw_footprint(painter, self.kind, turn, area, palette, self._spec)
         left = 68
+        upper, lower = _lines()
         wide = self.width() - left - 4
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setPen(colour(palette.ink))
@@ -143,18 +147,18 @@ class ShelfButton(QAbstractButton):
         price = f"{self.kind.price:,}"
         cost = QFontMetricsF(number_font(8)).horizontalAdvance(price)
         name = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, wide - cost - 6)
-        painter.drawText(QRectF(left, 4, wide, 18), middle, name)
+        painter.drawText(QRectF(left, 4, wide, upper), middle, name)
         painter.setFont(number_font(8))
-        painter.drawText(QRectF(left, 4, wide, 18), right, price)
+        painter.drawText(QRectF(left, 4, wide, upper), right, price)
         painter.setPen(colour(palette.muted))
         footprint = self.kind.footprint
         size = f"{self.kind.code} {footprint.cols}×{footprint.rows}"
-        painter.drawText(QRectF(left, 22, wide, 18), middle, size)
+        painter.drawText(QRectF(left, 4 + upper, wide, lower), middle, size)
         count = f"{self.placed} placed"
         if self.lacking:
             painter.setPen(colour(palette.madder))
             count = self.lacking
-        painter.drawText(QRectF(left, 22, wide, 18), right, count)
+        painter.drawText(QRectF(left, 4 + upper, wide, lower), right, count)
         if self.hasFocus():
             painter.setPen(QPen(colour(palette.indigo), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)

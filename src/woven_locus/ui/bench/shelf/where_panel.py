@@ -13,10 +13,9 @@ from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Where
-from woven_locus.ui.theme import Theme, colour, text_font
+from woven_locus.ui.theme import Theme, colour, row_height, text_font
 from woven_locus.ui.widgets import muted, quietly
 
-_ROW = 18
 NAMES = {
     Reason.OUTSIDE: "The edge",
     Reason.TERRAIN: "Terrain",
@@ -46,6 +45,7 @@ class WhereLegend(QWidget):
         super().__init__()
         self._session, self._theme = session, theme
         self.rows: list[tuple[int, str]] = []
+        self._row = row_height(text_font(9), 2, 18)
 
     def refresh(self) -> None:
         any_turn = self._session.build.where is Where.ANY
@@ -53,7 +53,7 @@ class WhereLegend(QWidget):
         rows = view.legend(self._session.plan)
         if rows != self.rows:
             self.rows = rows
-            self.setFixedHeight(_ROW * len(rows))
+            self.setFixedHeight(self._row * len(rows))
             self.setAccessibleName("Legend: " + "; ".join(words for _code, words in rows))
         self.update()
 
@@ -66,12 +66,12 @@ class WhereLegend(QWidget):
         stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, Overlay.WHERE)
         painter.setFont(text_font(9))
         for at, (code, words) in enumerate(self.rows):
-            y = at * _ROW
+            y = at * self._row
             painter.drawImage(0, y + 1, image_of(stamps, (code + 1) << OVERLAY, QSize(32, 14)))
             painter.setPen(colour(palette.line))
             painter.drawRect(QRectF(0.5, y + 1.5, 31, 13))
             painter.setPen(colour(palette.ink))
-            rect = QRectF(40, y, self.width() - 40, _ROW)
+            rect = QRectF(40, y, self.width() - 40, self._row)
             painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, words)
 
 

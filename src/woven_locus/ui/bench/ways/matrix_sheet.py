@@ -29,7 +29,7 @@ from woven_locus.files.atomic import write_bytes
 from woven_locus.files.way_tables import matrix_csv
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import number_font
+from woven_locus.ui.theme import em, number_font, row_height
 from woven_locus.ui.widgets import muted
 
 # A map of n structures has n x n costs, 8 bytes each.
@@ -96,8 +96,8 @@ class MatrixSheet(QDialog):
         for header in (self.table.horizontalHeader(), self.table.verticalHeader()):
             assert header is not None
             header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        self.table.horizontalHeader().setDefaultSectionSize(64)  # type: ignore[union-attr]
-        self.table.verticalHeader().setDefaultSectionSize(22)  # type: ignore[union-attr]
+        self.table.horizontalHeader().setDefaultSectionSize(em(64))  # type: ignore[union-attr]
+        self.table.verticalHeader().setDefaultSectionSize(row_height(number_font(9), 6, 22))  # type: ignore[union-attr]
         self.bar = QProgressBar()
         self.bar.setAccessibleName("Progress of the costs")
         self.stop = QPushButton("Stop")

@@ -10,7 +10,7 @@ from woven_locus.ui.drawing import painting
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.stages import Shown, Trips
-from woven_locus.ui.theme import Theme, colour, number_font
+from woven_locus.ui.theme import Theme, colour, number_font, row_height
 from woven_locus.ui.widgets import muted, quietly, world_box
 
 
@@ -21,11 +21,11 @@ class Ramp(QWidget):
         super().__init__()
         self._theme = theme
         self.words: list[str] = []
-        self.setFixedHeight(30)
+        self.setFixedHeight(14 + row_height(number_font(8), 2))
         theme.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(200, 30)
+        return QSize(200, self.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, type(self).__name__) as painter:
@@ -40,7 +40,7 @@ class Ramp(QWidget):
             painter.fillRect(rect, colour(f"#{red:02X}{green:02X}{blue:02X}"))
             painter.setPen(colour(palette.ink))
             if k < len(self.words):
-                below = QRectF(k * wide, 13, wide, 16)
+                below = QRectF(k * wide, 13, wide, self.height() - 13)
                 painter.drawText(below, Qt.AlignmentFlag.AlignCenter, self.words[k])
 
 

@@ -46,7 +46,14 @@ class Contours:
         plan, view = session.plan, session.ground.view
         if plan.heights is None:
             return False
-        key = (camera.step, plan.spec, session.document.revision, view.lowest, view.highest)
+        key = (
+            camera.step,
+            camera.sharp,
+            plan.spec,
+            session.document.revision,
+            view.lowest,
+            view.highest,
+        )
         seen = camera.visible()
         fresh = key == self._key and seen.union(self._held) == self._held
         # Lines that take long wait until the stroke or the zooming pauses, unless they would be

@@ -13,11 +13,24 @@ from woven_locus.core.render import Palette
 from woven_locus.ui import drawing
 from woven_locus.ui.session import Session
 from woven_locus.ui.sheet.camera import Camera
-from woven_locus.ui.theme import colour, number_font
+from woven_locus.ui.theme import colour, number_font, row_height
 
-TOP = 36
-LEFT = 56
 _NICE = (1, 2, 5)
+
+
+def top() -> int:
+    """Height of the upper scale: two lines of figures."""
+    return _even(max(36, 2 * row_height(number_font(8), 0) + 6))
+
+
+def left() -> int:
+    """Width of the scale on the left: room for seven figures."""
+    return _even(max(56, math.ceil(QFontMetricsF(number_font(8)).horizontalAdvance("0") * 7) + 10))
+
+
+def _even(length: int) -> int:
+    """A multiple of four, so that the map begins on a whole pixel of a screen that is scaled, too."""
+    return -(-length // 4) * 4
 
 
 def stride(px_per_cell: float, room: float) -> int:
@@ -40,11 +53,12 @@ def draw(
     span: tuple[Cell, int, int] | None,
 ) -> None:
     """Draw on a painter whose origin is the widget's. span : low cell, columns, rows to mark."""
+    high, margin, line = top(), left(), row_height(number_font(8), 0)
     spec = camera.spec
     origin_x, origin_y = spec.origin_x, spec.origin_y
     wide, tall = camera.width, camera.height
-    painter.fillRect(0, 0, LEFT + wide, TOP, colour(palette.panel))
-    painter.fillRect(0, TOP, LEFT, tall, colour(palette.panel))
+    painter.fillRect(0, 0, margin + wide, high, colour(palette.panel))
+    painter.fillRect(0, high, margin, tall, colour(palette.panel))
     if span is not None:
         _span(painter, camera, palette, span)
     font = number_font(8)
@@ -54,7 +68,7 @@ def draw(
     box = camera.visible()
 
     painter.save()
-    painter.setClipRect(LEFT, 0, wide, TOP)
+    painter.setClipRect(margin, 0, wide, high)
     widest = max(
         metrics.horizontalAdvance(number(spec.corner(Cell(spec.last.col, 0)).x)),
         metrics.horizontalAdvance(str(spec.last.col)),
@@ -65,64 +79,66 @@ def draw(
         index = col + spec.first_col
         if index % every:
             continue
-        x = LEFT + col * camera.ppc_x - camera.left
+        x = margin + col * camera.ppc_x - camera.left
         middle = x + camera.ppc_x / 2
         painter.setPen(colour(palette.ink))
         painter.drawText(
-            QRectF(middle - 60, 1, 120, 16), Qt.AlignmentFlag.AlignCenter, _index(index)
+            QRectF(middle - 90, 1, 180, line + 2), Qt.AlignmentFlag.AlignCenter, _index(index)
         )
         painter.setPen(colour(palette.muted))
         painter.drawText(
-            QRectF(x + 3, 17, 120, 14),
+            QRectF(x + 3, line + 3, 180, line + 1),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
             number(origin_x + col * spec.cell_w),
         )
-        ticks.append(QLineF(x, 20, x, TOP))
+        ticks.append(QLineF(x, line + 6, x, high))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
     if hover is not None:
-        _pointer_mark(painter, palette, LEFT + camera.x_of(hover.point.x), TOP, down=True)
+        _pointer_mark(painter, palette, margin + camera.x_of(hover.point.x), high, down=True)
     painter.restore()
 
     painter.save()
-    painter.setClipRect(0, TOP, LEFT, tall)
+    painter.setClipRect(0, high, margin, tall)
     every = stride(camera.ppc_y, 2 * metrics.height() + 4)
     ticks = []
     for row in range(box.r0, box.r1):
         index = row + spec.first_row
         if index % every:
             continue
-        y = TOP + camera.corner_of(Cell(spec.first_col, index))[1]
+        y = high + camera.corner_of(Cell(spec.first_col, index))[1]
         middle = y + camera.ppc_y / 2
         # World values belong to the low edge of a cell, which is its lower one where y grows upwards.
-        edge = TOP + camera.y_of(origin_y + row * spec.cell_h)
+        edge = high + camera.y_of(origin_y + row * spec.cell_h)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         # One block of two lines, in the middle of the cell when there is room for it there.
         upper = max(y, middle - metrics.height()) if camera.ppc_y > 26 else y
         painter.setPen(colour(palette.ink))
-        painter.drawText(QRectF(0, upper, LEFT - 8, metrics.height()), right, _index(index))
+        painter.drawText(QRectF(0, upper, margin - 8, metrics.height()), right, _index(index))
         painter.setPen(colour(palette.muted))
         painter.drawText(
-            QRectF(0, upper + metrics.height() - 1, LEFT - 8, metrics.height()),
+            QRectF(0, upper + metrics.height() - 1, margin - 8, metrics.height()),
             right,
             number(origin_y + row * spec.cell_h),
         )
-        ticks.append(QLineF(LEFT - 6, edge, LEFT, edge))
+        ticks.append(QLineF(margin - 6, edge, margin, edge))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
     if hover is not None:
-        _pointer_mark(painter, palette, LEFT, TOP + camera.y_of(hover.point.y), down=False)
+        _pointer_mark(painter, palette, margin, high + camera.y_of(hover.point.y), down=False)
     painter.restore()
 
-    painter.fillRect(0, 0, LEFT, TOP, colour(palette.raised))
+    painter.fillRect(0, 0, margin, high, colour(palette.raised))
     painter.setFont(number_font(7))
     painter.setPen(colour(palette.ink))
-    painter.drawText(QRectF(0, 3, LEFT - 4, 14), Qt.AlignmentFlag.AlignRight, "cell")
+    painter.drawText(QRectF(0, 2, margin - 4, line + 1), Qt.AlignmentFlag.AlignRight, "cell")
     painter.setPen(colour(palette.muted))
-    painter.drawText(QRectF(0, 18, LEFT - 4, 14), Qt.AlignmentFlag.AlignRight, spec.unit[:8])
+    painter.drawText(
+        QRectF(0, line + 3, margin - 4, line + 1), Qt.AlignmentFlag.AlignRight, spec.unit[:8]
+    )
     painter.setPen(QPen(colour(palette.line), 1))
-    painter.drawLine(QLineF(LEFT - 0.5, 0, LEFT - 0.5, TOP + tall))
-    painter.drawLine(QLineF(0, TOP - 0.5, LEFT + wide, TOP - 0.5))
+    painter.drawLine(QLineF(margin - 0.5, 0, margin - 0.5, high + tall))
+    painter.drawLine(QLineF(0, high - 0.5, margin + wide, high - 0.5))
 
 
 def _index(index: int) -> str:
@@ -131,12 +147,13 @@ def _index(index: int) -> str:
 
 def _span(painter: QPainter, camera: Camera, palette: Palette, span: tuple[Cell, int, int]) -> None:
     low, cols, rows = span
+    high, margin = top(), left()
     x, y = camera.corner_of(low, rows)
     mark = colour(palette.weld, 150)
-    area = QRectF(LEFT, 0, camera.width, TOP)
-    painter.fillRect(QRectF(LEFT + x, 0, cols * camera.ppc_x, TOP).intersected(area), mark)
-    area = QRectF(0, TOP, LEFT, camera.height)
-    painter.fillRect(QRectF(0, TOP + y, LEFT, rows * camera.ppc_y).intersected(area), mark)
+    area = QRectF(margin, 0, camera.width, high)
+    painter.fillRect(QRectF(margin + x, 0, cols * camera.ppc_x, high).intersected(area), mark)
+    area = QRectF(0, high, margin, camera.height)
+    painter.fillRect(QRectF(0, high + y, margin, rows * camera.ppc_y).intersected(area), mark)
 
 
 def _pointer_mark(painter: QPainter, palette: Palette, x: float, y: float, down: bool) -> None:
