@@ -12,6 +12,7 @@ from tests.ui.conftest import Driver
 from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme, number_font, use_faces
+from woven_locus.ui.widgets import Page
 
 SIZES = [(1024, 700), (1280, 800)]
 
@@ -68,6 +69,8 @@ def assert_nothing_is_clipped(user: Driver) -> None:
             assert page.rect().adjusted(-1, -1, 1, 1).contains(place), widget.text()
             view = area.viewport()
             assert view is not None
+            seen = QRect(area.mapTo(window, QPoint(0, 0)), area.size())
+            assert window.rect().contains(seen), widget.text()
             if page.height() > view.height():
                 bar = area.verticalScrollBar()
                 assert bar is not None
@@ -119,7 +122,14 @@ def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..
     user.session.select(6)
     user.window.resize(1280, 800)
     user.settle()
-    assert_nothing_is_clipped(user)
+    for stage in Stage:
+        user.session.set_stage(stage)
+        user.settle()
+        assert_nothing_is_clipped(user)
+        for page in user.window.findChildren(Page):
+            across = page.horizontalScrollBar()
+            assert across is not None
+            assert not page.isVisible() or across.maximum() == 0, (stage, page)
     reading = user.window.reading
     bottom = reading.demolish_button.mapTo(reading, QPoint(0, reading.demolish_button.height()))
     assert bottom.y() <= reading.height()

@@ -11,7 +11,7 @@ from woven_locus.ui.bench.traffic.page import TrafficPage
 from woven_locus.ui.bench.ways.page import WaysPage
 from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage
-from woven_locus.ui.theme import Theme, em
+from woven_locus.ui.theme import Theme
 
 
 class Bench(QStackedWidget):
@@ -33,7 +33,7 @@ class Bench(QStackedWidget):
         }
         for page in self._pages.values():
             self.addWidget(page)
-        self.setMinimumWidth(em(236))
+        self.setMinimumWidth(200)
         session.stage_changed.connect(self._show)
         self._show()
 

@@ -30,7 +30,7 @@ class Reading(Page):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__("reading")
         self._session = session
-        self.setMinimumWidth(em(250))
+        self.setMinimumWidth(220)
         self.lens = Lens(session, theme)
         self.column.addWidget(self.lens)
         self.where = figures()

@@ -63,7 +63,7 @@ class Sheet(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setMinimumSize(320, 240)
+        self.setMinimumSize(280, 200)
         self._session, self._theme = session, theme
         self._left, self._top = scales.left(), scales.top()  # where the map begins
         self.camera = Camera(session.plan.spec)

@@ -38,7 +38,7 @@ class HandPanel(QWidget):
             self.filling.addItem(each.value, each)
         self.gap_cols = whole_box(0, 0, LARGEST_GAP, "Free columns between neighbours")
         self.gap_rows = whole_box(0, 0, LARGEST_GAP, "Free rows between neighbours")
-        self.stay = QCheckBox("Keep it in hand after placing")
+        self.stay = QCheckBox("Keep in hand after placing")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -68,6 +68,9 @@ class HandPanel(QWidget):
         dress(self.turn_left, "turn-left", palette)
         dress(self.turn_right, "turn-right", palette)
         dress(self.mirror, "mirror", palette)
+        for button in (self.turn_left, self.turn_right, self.mirror):
+            # Three labels and icons share the width of the bench.
+            button.setStyleSheet("padding-left: 3px; padding-right: 3px;")
 
     def _set_stay(self, on: bool) -> None:
         kept.keep("build/stay", on)
