@@ -350,6 +350,7 @@ class Journal:
             renewal.book.release()
         if self._book is not None:
             self._book.release()
+        self._coming, self._book = [], None
 
     def _fail(self, err: Exception) -> None:
         why = getattr(err, "what", None) or getattr(err, "strerror", None) or err

@@ -18,6 +18,7 @@ from woven_locus.files import catalogue, formats, pictures, register_csv
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 from woven_locus.ui.bench.shelf.in_sheets import KindsInSheet, RegisterInSheet
+from woven_locus.ui.file_names import file_name
 from woven_locus.ui.jobs.pool import Control
 
 if TYPE_CHECKING:
@@ -123,12 +124,27 @@ class Exchange:
 
     def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
         session, form = self._window.session, formats.FORMATS[name]
-        start = f"{session.plan.name} {form.holds}{form.suffix}"
+        start = file_name(f"{session.plan.name} {form.holds}", form.suffix)
         chosen = self.choose_out(form.words, start)
         if not chosen:
             return
         path = Path(chosen)
-        path = path if path.suffix else path.with_suffix(form.suffix)
+        if not path.suffix:
+            # The dialog asked about another name than the one that is written.
+            path = path.with_name(path.name + form.suffix)
+            if path.exists():
+                self._window.files.ask_over(
+                    path,
+                    lambda: self._write_to(path, name, scale, base),
+                    lambda: self._write(name, scale, base),
+                )
+                return
+        self._write_to(path, name, scale, base)
+
+    def _write_to(
+        self, path: Path, name: str, scale: float | None = None, base: float | None = None
+    ) -> None:
+        session, form = self._window.session, formats.FORMATS[name]
         plan = session.plan
         # Of routes, those that were asked for; without any, all between structures that are joined.
         pins = [(pin.start, pin.goal, pin.manner) for pin in session.routes.pins]

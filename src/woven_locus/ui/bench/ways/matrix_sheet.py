@@ -27,6 +27,7 @@ from woven_locus.core.register import structure_id
 from woven_locus.core.routing.trips import Matrix, route_matrix
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.way_tables import matrix_csv
+from woven_locus.ui.file_names import file_name
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import em, number_font, row_height
@@ -182,7 +183,9 @@ class MatrixSheet(QDialog):
         return QFileDialog.getSaveFileName(self, title, start)[0]
 
     def _take_out(self) -> None:
-        chosen = self.choose_out("Costs as CSV", f"{self._session.plan.name} costs.csv")
+        chosen = self.choose_out(
+            "Costs as CSV", file_name(f"{self._session.plan.name} costs", ".csv")
+        )
         if not chosen or self.model.matrix is None:
             return
         try:
