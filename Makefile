@@ -4,13 +4,16 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.set-up
 
-.PHONY: help setup demo test check bench screenshots format clean soak
+.PHONY: help setup demo test check bench screenshots format clean soak kill fuzz monkey
 
 help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
 	@echo "make test         run all tests"
 	@echo "make check        lint, types, import contracts"
 	@echo "make soak         a hundred thousand random edits against a rebuild"
+	@echo "make kill         300 kills of the document and 100 of the window: nothing is lost"
+	@echo "make fuzz         a hundred thousand broken inputs for every reader"
+	@echo "make monkey       random keys and clicks at the window for half an hour"
 	@echo "make bench        the table of speed and memory"
 	@echo "make screenshots  make docs/screenshots anew"
 	@echo "make format       format and sort the code"
@@ -25,7 +28,7 @@ demo: setup
 	@bash tools/demo.sh $(BIN)
 
 test: setup
-	@$(BIN)/python -m pytest
+	@$(BIN)/python -m pytest -n auto
 
 check: setup
 	@$(BIN)/ruff format --check src tests benchmarks tools
@@ -35,6 +38,15 @@ check: setup
 
 soak: setup
 	@SOAK_EDITS=100000 $(BIN)/python -m pytest -q tests/test_soak.py
+
+kill: setup
+	@KILLS=300 WINDOW_KILLS=100 $(BIN)/python -m pytest -q tests/test_kill.py
+
+fuzz: setup
+	@FUZZ_INPUTS=100000 $(BIN)/python -m pytest -q -n auto tests/test_fuzz.py
+
+monkey: setup
+	@MONKEY_MINUTES=$${MONKEY_MINUTES:-30} $(BIN)/python -m pytest -q tests/ui/test_monkey.py -k seeds
 
 bench: setup
 	@$(BIN)/python -m benchmarks.run

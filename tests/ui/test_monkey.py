@@ -1,14 +1,30 @@
-"""A seeded monkey at the real window: whatever it does, nothing breaks and everything agrees."""
+"""A seeded monkey at the real window: whatever it does, nothing breaks and everything agrees.
 
+`make monkey` lets it at many seeds for half an hour (MONKEY_MINUTES).
+"""
+
+import os
+import time
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QApplication
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QLineEdit,
+    QWidget,
+)
 
 from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
@@ -18,6 +34,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.plan import Plan
+from woven_locus.core.tools import kinds
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.files import plan_json
@@ -85,10 +102,16 @@ def upside_down() -> Plan:
 
 
 class Monkey:
-    """Random keys, clicks, drags, wheels and buttons."""
+    """Random keys, clicks, drags, wheels, buttons, sheets, sizes, kinds and files."""
 
-    def __init__(self, user: Driver, seed: int) -> None:
-        self.user, self.rng = user, np.random.default_rng(seed)
+    def __init__(self, user: Driver, seed: int, folder: Path) -> None:
+        self.user, self.rng, self.folder = user, np.random.default_rng(seed), folder
+        window = user.window
+        # Dialogs of the system's own have no place on a screen that is not there.
+        window.files.choose_save = lambda: str(folder / "saved.plan.json")
+        window.files.choose_open = lambda: ""
+        window.exchange.choose_in = lambda _title, _kinds: ""
+        window.exchange.choose_out = lambda _title, _start: str(folder / "out")
 
     def place(self) -> QPoint:
         """Somewhere on the sheet, its scales and edges included."""
@@ -99,7 +122,12 @@ class Monkey:
 
     def step(self) -> None:
         user, rng = self.user, self.rng
-        what = rng.integers(0, 11)
+        sheets = [w for w in user.window.findChildren(QDialog) if w.isVisible()]
+        if sheets:
+            self.fill(sheets[-1])
+            QApplication.processEvents()
+            return
+        what = rng.integers(0, 16)
         keys = SHIFT if rng.random() < 0.3 else NO_KEY
         if what <= 2:
             user.key(str(rng.choice(KEYS)))
@@ -110,32 +138,103 @@ class Monkey:
             QTest.mouseClick(user.sheet, button, keys, at)
         elif what <= 6:
             self.drag(keys)
-        elif what == 10:
-            ways = user.window.bench.ways
-            boxes = [
-                user.window.bench.ground.view.overlay,
-                *(ways.line.course, ways.line.kind, ways.sign.sign, ways.route.over),
-                *(ways.study.shown, ways.study.trips),
-            ]
-            box = boxes[rng.integers(len(boxes))]
-            box.setCurrentIndex(int(rng.integers(box.count())))
         elif what == 7:
-            at = QPointF(self.place())
-            turn = QPoint(0, int(rng.integers(-500, 500)))
-            event = QWheelEvent(
-                at,
-                user.sheet.mapToGlobal(at),
-                QPoint(),
-                turn,
-                Qt.MouseButton.NoButton,
-                NO_KEY,
-                Qt.ScrollPhase.NoScrollPhase,
-                False,
-            )
-            QApplication.sendEvent(user.sheet, event)
+            self.wheel()
+        elif what == 8:
+            self.choose()
+        elif what == 9:
+            user.window.resize(int(rng.integers(800, 1500)), int(rng.integers(560, 1000)))
+        elif what == 10:
+            self.catalogue()
+        elif what == 11:
+            tools = list(user.window.bench.ways.tools.values())
+            user.key("F5")
+            QTest.mouseClick(tools[rng.integers(len(tools))], Qt.MouseButton.LeftButton)
+        elif what == 12 and rng.random() < 0.3:
+            user.key(str(rng.choice(["Ctrl+S", "Ctrl+Shift+S", "F1"])))
         else:
-            self.push()
+            self.push(dialogs=rng.random() < 0.15)
         QApplication.processEvents()
+
+    def wheel(self) -> None:
+        user, at = self.user, QPointF(self.place())
+        event = QWheelEvent(
+            at,
+            user.sheet.mapToGlobal(at),
+            QPoint(),
+            QPoint(0, int(self.rng.integers(-500, 500))),
+            Qt.MouseButton.NoButton,
+            NO_KEY,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+        QApplication.sendEvent(user.sheet, event)
+
+    def choose(self) -> None:
+        """Another entry of a box."""
+        window = self.user.window
+        ways = window.bench.ways
+        boxes = [
+            window.bench.ground.view.overlay,
+            *(ways.line.course, ways.line.kind, ways.sign.sign, ways.route.over),
+            *(ways.study.shown, ways.study.trips, window.bench.build.where.mode),
+        ]
+        box = boxes[self.rng.integers(len(boxes))]
+        box.setCurrentIndex(int(self.rng.integers(box.count())))
+
+    def catalogue(self) -> None:
+        """A kind more, another footprint, or one fewer, as the sheet and the shelf do it."""
+        session, rng = self.user.session, self.rng
+        plan = session.plan
+        if session.document.history.in_gesture:
+            return
+        every = list(plan.kinds)
+        kind = every[rng.integers(len(every))]
+        what = rng.integers(4)
+        if what == 0 and len(every) < 14:
+            session.attempt(kinds.copy_kind, plan, kind.key)
+        elif what == 1 and len(every) > 1:
+            session.attempt(kinds.remove_kind, plan, kind.key)
+        elif what == 2:
+            other = every[rng.integers(len(every))].footprint
+            session.attempt(kinds.change_kind, plan, kind.key, replace(kind, footprint=other))
+        else:
+            session.arm(kind.key)
+
+    def fill(self, sheet: QDialog) -> None:
+        """Type into a sheet, or put it away."""
+        rng = self.rng
+        what = rng.integers(8)
+        if what == 0:
+            boxes = sheet.findChildren(QDialogButtonBox)
+            button = boxes[0].button(QDialogButtonBox.StandardButton.Ok) if boxes else None
+            if button is not None and button.isEnabled():
+                QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+                return
+        if what <= 2:
+            sheet.reject()
+            return
+        fields = [
+            w
+            for w in sheet.findChildren(QWidget)
+            if isinstance(w, QAbstractSpinBox | QLineEdit | QCheckBox | QComboBox)
+            and w.isVisible()
+            and w.isEnabled()
+        ]
+        if not fields:
+            sheet.reject()
+            return
+        field = fields[rng.integers(len(fields))]
+        if isinstance(field, QComboBox):
+            field.setCurrentIndex(int(rng.integers(max(1, field.count()))))
+        elif isinstance(field, QCheckBox):
+            QTest.keyClick(field, Qt.Key.Key_Space)
+        else:
+            field.setFocus()
+            QTest.keyClicks(
+                field, str(rng.choice(["7", "-3", "2,5", "0.5", "abc", "40", "\u0663"]))
+            )
+            QTest.keyClick(field, Qt.Key.Key_Tab)
 
     def drag(self, keys: Qt.KeyboardModifier) -> None:
         user, rng = self.user, self.rng
@@ -149,37 +248,49 @@ class Monkey:
         if rng.random() < 0.9:
             user.release(cells[-1], keys)
 
-    def push(self) -> None:
-        """A button of the bench, the reading or the tray; none that opens a dialog."""
+    def push(self, dialogs: bool = False) -> None:
+        """A button of the bench, the reading or the tray.  dialogs : one that opens a sheet, too."""
         window = self.user.window
         buttons = [
             button
-            for part in (window.bench, window.reading, window.tray, window.thread_)
+            for part in (window.bench, window.reading, window.tray, window.thread_, window.ask_bar)
             for button in part.findChildren(QAbstractButton)
-            if button.isVisible() and button.isEnabled() and not button.text().endswith("…")
+            if button.isVisible()
+            and button.isEnabled()
+            and (dialogs or not button.text().endswith("…"))
         ]
         if buttons:
             QTest.mouseClick(buttons[self.rng.integers(len(buttons))], Qt.MouseButton.LeftButton)
 
 
-@pytest.mark.parametrize("name", PLANS)
-def test_nothing_that_a_monkey_does_breaks_the_plan(
-    make_window: Callable[..., Driver], name: str
-) -> None:
+def one_life(make_window: Callable[..., Driver], name: str, seed: int, folder: Path) -> None:
+    """A window, so many steps, and everything compared."""
     plan = PLANS[name]()
     if name == "stones":
         put(plan, "hut", 1, 1)
     user = make_window(plan)
     opened = recorded(plan)
-    monkey = Monkey(user, seed=sum(map(ord, name)))
+    monkey = Monkey(user, seed, folder)
     for step in range(250):
         monkey.step()
+        if user.session.plan is not plan:
+            return  # it opened another one
         if step % 50 == 49:
             user.sheet.grab()
+    for sheet in user.window.findChildren(QDialog):
+        sheet.close()
+    user.back()
     user.session.walk.set_running(False)
     user.window.tray.funds.clock.set_running(False)
-    for _ in range(3):
+    user.idle()
+    for _ in range(4):
         user.key("Esc")
+    if user.session.plan is plan:
+        agree(user, plan, opened)
+
+
+def agree(user: Driver, plan: Plan, opened: bytes) -> None:
+    """Everything that follows from the plan is what a rebuild gives, and all can be undone."""
     history = user.session.document.history
     assert not history.in_gesture
     assert_derived_is_current(plan)
@@ -195,6 +306,7 @@ def test_nothing_that_a_monkey_does_breaks_the_plan(
     assert set(shown) - {0} <= set(plan.register.numbers())
     fresh = Document(plan_json.parse(recorded(plan)))
     assert user.session.document.unsound() == fresh.unsound()
+    assert user.session.document.misses.found == fresh.misses.found
     assert plan.account.balance == fresh.plan.account.balance
     where = user.session.where.map
     if where is not None:
@@ -207,3 +319,29 @@ def test_nothing_that_a_monkey_does_breaks_the_plan(
     assert recorded(plan) == opened
     history.go_to(position)
     assert recorded(plan) == after
+
+
+@pytest.mark.parametrize("name", PLANS)
+def test_nothing_that_a_monkey_does_breaks_the_plan(
+    make_window: Callable[..., Driver], name: str, tmp_path: Path
+) -> None:
+    one_life(make_window, name, sum(map(ord, name)), tmp_path)
+
+
+MINUTES = float(os.environ.get("MONKEY_MINUTES", "0"))
+FIRST_SEED = int(os.environ.get("MONKEY_SEED", "1"))
+
+
+@pytest.mark.skipif(not MINUTES, reason="make monkey runs it")
+def test_many_seeds(make_window: Callable[..., Driver], tmp_path: Path) -> None:
+    until, seed = time.monotonic() + 60 * MINUTES, FIRST_SEED
+    while time.monotonic() < until:
+        for name in PLANS:
+            (tmp_path / "seed").write_text(f"{name} {seed}")  # for whoever looks after a crash
+            try:
+                one_life(make_window, name, seed, tmp_path)
+            except BaseException as err:
+                err.add_note(f"MONKEY_SEED={seed}, plan {name!r}")
+                raise
+            seed += 1
+    assert seed > FIRST_SEED

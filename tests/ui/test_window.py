@@ -347,7 +347,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     assert pin is not None
     assert pin.answer
     assert not kernels.compiled_ready()
-    vale.qtbot.waitUntil(kernels.compiled_ready, timeout=60_000)
+    vale.qtbot.waitUntil(kernels.compiled_ready, timeout=300_000)
     vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible(), timeout=5000)
     assert warm.is_warm()
     kernels.use_twins()

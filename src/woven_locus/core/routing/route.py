@@ -129,7 +129,8 @@ def find_route(plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD) -> R
 
     Over roads, a structure joins at each road cell just outside one of its doors (any outer side,
     without doors), and the route starts and ends on such cells. Over the ground it starts and ends
-    on the enterable cells there. Raises Unknown for a number that is not in the register.
+    on the enterable cells there. From an end to itself it is one cell of cost 0.
+    Raises Unknown for a number that is not in the register.
     """
     query = prepare_route(plan, start, goal, manner)
     if isinstance(query, NoRoute):
@@ -185,8 +186,6 @@ def prepare_route(
     plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD
 ) -> RouteQuery | NoRoute:
     """Everything of `find_route` that comes before the search; cheap."""
-    if start == goal and not isinstance(start, Cell):
-        return NoRoute(f"both ends are {end_name(plan, start)}; choose two structures")
     roads = manner.over is Over.ROADS
     costs = plan.road_table.costs if roads else plan.movement_costs()
     slots = []
