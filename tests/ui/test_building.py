@@ -1,6 +1,7 @@
 """Build in full in the real window: where it could go, why not, many at once, kinds drawn, funds."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -14,7 +15,7 @@ from tests.ui.conftest import LEFT, SHIFT, Driver
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Door
 from woven_locus.core.placing import Reason
-from woven_locus.core.tools import edits
+from woven_locus.core.tools import edits, kinds
 from woven_locus.core.tools.money import set_funds
 from woven_locus.files import catalogue, plan_json
 from woven_locus.ui.bench.shelf.in_sheets import KindsInSheet, RegisterInSheet
@@ -624,8 +625,23 @@ def test_the_actor_belongs_to_the_plan_and_bounds_a_reach(user: Driver) -> None:
     user.key("Right")
     assert user.session.document.history.entries[-1].startswith("Put the actor at")
     assert len(user.session.document.history.entries) <= 2
-    user.key("Ctrl+Z")
-    user.key("Ctrl+Z")
+    assert user.plan.spec.locate(*user.plan.actor) == Cell(5, 5)
+    # A kind that must be within its reach is judged from there, in Build.
+    barn = user.plan.kinds["barn"]
+    near = replace(barn, demands=replace(barn.demands, reach=3 * user.plan.spec.cell_w))
+    user.session.attempt(kinds.change_kind, user.plan, "barn", near)
+    user.key("F4")
+    arm(user, "barn")
+    user.point((11, 5))
+    assert user.session.ghost is not None
+    assert "reach" in [str(reason) for reason in user.session.ghost.verdict.reasons]
+    user.click((11, 5))
+    assert len(user.plan.register) == 0
+    user.point((6, 5))
+    assert "reach" not in [str(reason) for reason in user.session.ghost.verdict.reasons]
+    user.key("Esc")
+    for _ in range(3):
+        user.key("Ctrl+Z")
     assert user.plan.actor is None
     assert user.session.survey.actor is None
 

@@ -1,6 +1,7 @@
 """Ways in the real window: every way of drawing, mending, pushing, signing, explaining, studying."""
 
 import json
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from woven_locus.core.tools import edits
 from woven_locus.core.tools.way_strokes import Course
 from woven_locus.core.ways.roads import Sign, sign_of
 from woven_locus.ui import route_keeper, way_study
+from woven_locus.ui.bench.ways import matrix_sheet
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
 from woven_locus.ui.sheet.overlays.tints import letters, ramp
@@ -554,9 +556,10 @@ def test_the_routes_that_were_asked_for_go_out(make_window: Make, tmp_path: Path
     user.window.actions_.by_name["file.out_routes_lines"].trigger()
     user.idle()
     assert len(json.loads(out.with_suffix(".geojson").read_text())["features"]) == 2
+    exchange.choose_out = lambda _title, _start: str(tmp_path / "roads.csv")
     user.window.actions_.by_name["file.out_roads_csv"].trigger()
     user.idle()
-    assert out.with_suffix(".csv").read_text().count("\n") == user.plan.road.astype(bool).sum() + 1
+    assert (tmp_path / "roads.csv").read_text().count("\n") == user.plan.road.astype(bool).sum() + 1
     exchange.choose_out = lambda _title, _start: str(tmp_path / "nowhere" / "j.graphml")
     user.window.actions_.by_name["file.out_junctions_graphml"].trigger()
     user.idle()
@@ -586,13 +589,28 @@ def test_before_the_engine_is_ready_that_is_said(
     assert isinstance(pin.answer, Route)  # type: ignore[union-attr]
 
 
-def test_a_matrix_is_stopped_and_an_outdated_one_dropped(make_window: Make) -> None:
+def test_a_matrix_is_stopped_and_an_outdated_one_dropped(
+    make_window: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
     user = ways(make_window, TOWN, [(2, 0), (9, 0)])
+    real = matrix_sheet.route_matrix
+
+    def slow(_plan: object, _numbers: object, stopped: Callable[[], bool], _share: object) -> None:
+        while not stopped():
+            time.sleep(0.005)
+
+    monkeypatch.setattr(matrix_sheet, "route_matrix", slow)
     user.push(user.window.bench.ways.matrix)
     sheet = user.sheet_of(MatrixSheet)
+    assert sheet.stop.isVisible()
     sheet.stop.click()
     user.idle()
-    assert sheet.model.matrix is None or not sheet.stop.isVisible()
+    monkeypatch.setattr(matrix_sheet, "route_matrix", real)
+    # Stopped before its answer came in: none is shown, and none can be taken out.
+    assert sheet.model.matrix is None
+    assert sheet.words.text() == "Stopped."
+    assert not sheet.stop.isVisible()
+    assert not sheet.out.isEnabled()
     sheet.close()
     user.back()
     user.push(user.window.bench.ways.matrix)
