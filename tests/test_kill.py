@@ -67,6 +67,8 @@ def shows(document: Document, log: Callable[[str], object]) -> None:
 
 def assert_nothing_is_lost(folder: Path) -> int:
     """What the next start gets is what was shown last, or what was about to be; returns the states seen."""
+    if not (folder / "log").exists():
+        return 0  # it came to show nothing
     lines = [line.split() for line in (folder / "log").read_text().splitlines() if line]
     told = [line for line in lines if len(line) == 2]
     if not told:
@@ -124,7 +126,7 @@ def test_a_document_that_is_killed_has_lost_nothing(tmp_path: Path) -> None:
                 lambda folder=folder, seed=1000 * kill + again: life_of_a_document(folder, seed),  # type: ignore[misc]
             )
             states += assert_nothing_is_lost(folder)
-            (folder / "log").write_text("")
+            (folder / "log").unlink(missing_ok=True)
     assert states > 5 * KILLS
 
 
@@ -172,7 +174,7 @@ def test_a_window_that_is_killed_has_lost_nothing(tmp_path: Path) -> None:
         put(plan, "hut", 0, 0)
         Document(plan).save(folder / "a.plan.json")
         killed_after(
-            chance.uniform(1.5, 6.0),
+            chance.uniform(2.5, 7.0),
             lambda folder=folder, kill=kill: life_of_a_window(folder, 77 + kill, kill % 2 == 1),  # type: ignore[misc]
         )
         states += assert_nothing_is_lost(folder)

@@ -33,7 +33,7 @@ from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.charts import Chart
 from woven_locus.ui.stages import GroundTool, Shown, Stage, WayTool, Where
 from woven_locus.ui.start import make_app
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window
 
 SIZE = (1280, 800)
@@ -323,6 +323,8 @@ def main() -> None:
     chosen = parser.parse_args()
     chosen.out.mkdir(parents=True, exist_ok=True)
     app = make_app([])
+    # Named faces: the pictures are the same wherever they are made.
+    use_faces("DejaVu Sans", "DejaVu Sans Mono", 10)
     studio = Studio(app, Theme(app))
     if not chosen.views and chosen.out == DOCS:
         # Beside the page that explains the numbering.

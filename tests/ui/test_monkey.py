@@ -232,7 +232,7 @@ class Monkey:
         else:
             field.setFocus()
             QTest.keyClicks(
-                field, str(rng.choice(["7", "-3", "2,5", "0.5", "abc", "40", "\u0663"]))
+                field, str(rng.choice(["7", "-3", "2,5", "0.5", "abc", "40", "9999999"]))
             )
             QTest.keyClick(field, Qt.Key.Key_Tab)
 
