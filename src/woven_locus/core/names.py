@@ -14,6 +14,8 @@ _KEY = re.compile(r"[^\W_][\w.-]*")
 def name_problem(text: str) -> str:
     """What is wrong with a name, or nothing: a line break or another control character, half a character,
     or one that turns the direction of writing, none of which can be seen."""
+    if text.isprintable():
+        return ""
     for ch in text:
         if unicodedata.category(ch) in ("Cc", "Cs", "Zl", "Zp") or ch in _TURNING:
             return f"the name holds a control character (U+{ord(ch):04X})"

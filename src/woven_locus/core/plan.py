@@ -104,15 +104,13 @@ class Plan:
         for at, obstacle in enumerate(obstacles):
             if not 1 <= obstacle.number < LARGEST_NUMBER or obstacle.number in self.obstacles:
                 raise BadPlan(f"obstacles[{at}]", f"number {obstacle.number:,} cannot be used")
-            if problem := name_problem(obstacle.name):
-                raise BadPlan(f"obstacles[{at}]", problem)
-            if not obstacle.cells:
-                raise BadPlan(f"obstacles[{at}]", "an obstacle stands on one cell or more")
             self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
             self.obstacles[obstacle.number] = obstacle
         self.register = Register()
         for at, structure in enumerate(structures):
             where = f"structures[{at}]"
+            if problem := name_problem(structure.placed):
+                raise BadPlan(where, problem.replace("the name", "the time of placing"))
             if structure.number in self.register:
                 raise BadPlan(where, f"{structure_id(structure.number)} is there twice")
             if not 1 <= structure.number < LARGEST_NUMBER:

@@ -4,17 +4,26 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell
+from woven_locus.core.names import name_problem
 
 
 @dataclass(frozen=True, slots=True)
 class Obstacle:
-    """A tree, a boulder. number : from 1, its own count.  look : "boulder" or "rowan"."""
+    """A tree, a boulder. number : from 1, its own count.  look : "boulder" or "rowan".
+    Raises BadPlan for a name that cannot be seen, or for no cell."""
 
     number: int
     name: str
     look: str
     cells: tuple[Cell, ...]
+
+    def __post_init__(self) -> None:
+        if problem := name_problem(self.name):
+            raise BadPlan(f"obstacle {self.number}", problem)
+        if not self.cells:
+            raise BadPlan(f"obstacle {self.number}", "an obstacle stands on one cell or more")
 
 
 LOOKS = ("boulder", "rowan")

@@ -55,7 +55,7 @@ class Kind:
                 f"{where}: a name has up to {LONGEST_NAME} letters, this has {len(self.name):,}: "
                 f"{shortened(self.name)!r}"
             )
-        if problem := name_problem(self.name):
+        if problem := name_problem(self.name) or name_problem(self.code):
             raise BadKind(f"{where}: {problem}")
         if not 1 <= len(self.code) <= 3:
             raise BadKind(
