@@ -25,7 +25,7 @@ from tests.helpers.state import recorded
 from woven_locus.core.errors import FileProblem
 from woven_locus.document import Document
 from woven_locus.files import plan_json
-from woven_locus.files.journal import left_over
+from woven_locus.files.left_over import left_over
 
 INPUTS = int(os.environ.get("FUZZ_INPUTS", "400"))
 SEED = int(os.environ.get("FUZZ_SEED", "1"))

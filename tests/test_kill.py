@@ -21,7 +21,7 @@ from tests.helpers.strategies import random_step
 from woven_locus.core.errors import FileProblem
 from woven_locus.document import Document
 from woven_locus.files.atomic import digest
-from woven_locus.files.journal import left_over
+from woven_locus.files.left_over import left_over
 
 KILLS = int(os.environ.get("KILLS", "12"))
 WINDOW_KILLS = int(os.environ.get("WINDOW_KILLS", "3"))

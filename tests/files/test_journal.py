@@ -21,7 +21,7 @@ from woven_locus.document import Document
 from woven_locus.files import journal as journals
 from woven_locus.files.atomic import FileChanged
 from woven_locus.files.edit_pack import pack, unpack
-from woven_locus.files.journal import left_over
+from woven_locus.files.left_over import left_over
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ from woven_locus.core.tools.strokes import PlaceStroke
 from woven_locus.core.tools.window import regrid
 from woven_locus.document import Document
 from woven_locus.files.atomic import digest
-from woven_locus.files.journal import left_over
+from woven_locus.files.left_over import left_over
 
 State = str
 

@@ -26,7 +26,7 @@ from woven_locus.core.tools import edits, heights, kinds, money
 from woven_locus.core.tools.window import regrid
 from woven_locus.document import Document
 from woven_locus.files import ascii_grid, catalogue, pictures, plan_json, register_csv
-from woven_locus.files.journal import LeftOver, left_over
+from woven_locus.files.left_over import LeftOver, left_over
 
 CORPUS = Path(__file__).parent.parent / "corpus"
 SECONDS, MEMORY = 5, 1 << 30

@@ -10,7 +10,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.tools import edits
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
-from woven_locus.files.journal import left_over
+from woven_locus.files.left_over import left_over
 from woven_locus.ui import recovery
 
 

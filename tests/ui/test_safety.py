@@ -24,7 +24,7 @@ from woven_locus.document import Document
 from woven_locus.document import saving as saving_module
 from woven_locus.files import atomic, plan_json
 from woven_locus.files import journal as journals
-from woven_locus.files.journal import left_over
+from woven_locus.files.left_over import left_over
 from woven_locus.ui import drawing, recovery
 from woven_locus.ui.stages import Stage, SurveyTool, WayTool
 

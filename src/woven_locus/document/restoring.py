@@ -7,7 +7,8 @@ from collections.abc import Iterable
 from woven_locus.core.editing import Edit, History
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
-from woven_locus.files.journal import Base, LeftOver, Step, unreadable
+from woven_locus.files.journal import Base
+from woven_locus.files.left_over import LeftOver, Step, unreadable
 
 
 def restored(journal: LeftOver) -> tuple[Plan, History, Base]:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
-from woven_locus.files.journal import LeftOver, left_over
+from woven_locus.files.left_over import LeftOver, left_over
 from woven_locus.ui.jobs.pool import AT_ONCE
 
 if TYPE_CHECKING:

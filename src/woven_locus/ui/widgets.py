@@ -55,13 +55,29 @@ def muted(text: str = "") -> QLabel:
     return label
 
 
-def figures(text: str = "") -> QLabel:
-    """Numbers in a face of equal widths, with a menu to copy them.
+# Characters of a line of figures that always have room; a longer one is cut off at the panel's edge rather
+# than that the whole panel is laid out anew under the pointer.
+_LINE = 34
+
+
+class Figures(Label):
+    """Lines of figures."""
+
+    def minimumSizeHint(self) -> QSize:
+        hint = super().minimumSizeHint()
+        return QSize(
+            min(hint.width(), _LINE * self.fontMetrics().averageCharWidth()), hint.height()
+        )
+
+
+def figures(text: str = "", wraps: bool = False) -> QLabel:
+    """Numbers in a face of equal widths, with a menu to copy them.  wraps : long lines go on below.
 
     Not selectable: a label that is lays its text out as a document at every change, and these
     change with every move of the pointer.
     """
-    label = Label(text)
+    label: Label = Label(text) if wraps else Figures(text)
+    label.setWordWrap(wraps)
     label.setFont(number_font(9))
     copy = QAction("Copy", label)
     copy.triggered.connect(lambda: _copy(label.text()))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QEnterEvent,
@@ -23,20 +21,9 @@ from woven_locus.core.render import GroundView, Overlay, Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.ui.drawing import apart, painting
 from woven_locus.ui.session import Hover, Session
+from woven_locus.ui.sheet import layers
 from woven_locus.ui.sheet.camera import Camera
-from woven_locus.ui.sheet.overlays import (
-    agents,
-    ghost,
-    grid,
-    ground,
-    plumb,
-    routes,
-    scales,
-    structures,
-    survey,
-    tints,
-    ways,
-)
+from woven_locus.ui.sheet.overlays import ground, scales
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.tiles import Tiles
 from woven_locus.ui.stages import Stage, Where
@@ -242,22 +229,13 @@ class Sheet(QWidget):
         painter.translate(self._left, self._top)
         canvas = Canvas(painter, self.camera, session, palette)
         self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
-        lines = not session.hand.empty or session.stage is not Stage.TRAFFIC
-        apart(painter, "The grid", lambda: grid.draw(canvas, lines))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for name, draw in (
-            ("The contours", self._draw_contours),
-            ("The window", self._draw_window),
-            ("What lies over the map", tints.draw),
-            ("The structures' marks", structures.draw),
-            ("The routes", routes.draw),
-            ("The marks of Ways", ways.draw),
-            ("The agents", agents.draw),
-            ("The stage's marks", self._draw_stage),
-            ("The ghost", lambda canvas: ghost.draw(canvas, session.tools.current)),
-            ("The plumb lines", plumb.draw),
-        ):
-            apart(painter, name, partial(draw, canvas))
+        if self._tiles.raster.view.contours:
+            stale = layers.over_map(canvas, self._contours, self.patient or self._quiet_now)
+            self._quiet_now = False
+            if stale:
+                self._quiet.start()
+        else:
+            layers.over_map(canvas, None, self.patient)
         painter.restore()
         apart(
             painter,
@@ -269,32 +247,9 @@ class Sheet(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
 
-    def _draw_contours(self, canvas: Canvas) -> None:
-        if self._tiles.raster.view.contours:
-            stale = self._contours.draw(canvas, self.patient or self._quiet_now)
-            self._quiet_now = False
-            if stale:
-                self._quiet.start()
-
-    def _draw_window(self, canvas: Canvas) -> None:
-        if self._session.plan.window is not None:
-            ground.window(canvas, self._session.plan.window)
-
     def _be_patient(self) -> None:
         self._quiet_now = True
         self.update()
-
-    def _draw_stage(self, canvas: Canvas) -> None:
-        """What only one stage lays over the map."""
-        session = self._session
-        if session.stage is Stage.SURVEY:
-            survey.lattice(canvas)
-            if session.survey.art is not None:
-                survey.art(canvas, session.survey.art)
-            if session.survey.actor is not None:
-                survey.actor(canvas, session.survey.actor)
-        elif session.stage is Stage.GROUND:
-            ground.profile(canvas)
 
     def _prepare(self) -> None:
         """A few milliseconds of work for the next zoom, as long as nobody waits for a frame."""

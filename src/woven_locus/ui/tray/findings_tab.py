@@ -62,7 +62,7 @@ def findings(session: Session) -> list[Finding]:
             names = ", ".join(f"S{n}" for n in weak.structures[:8])
             more = f" and {len(weak.structures) - 8} more" if len(weak.structures) > 8 else ""
             words = f"Without it {names}{more} would be cut off"
-            piece = f"Weak point: {weak.cells} cell{'s' * (weak.cells != 1)}"
+            piece = f"Weak: {weak.cells} cell{'s' * (weak.cells != 1)}"
             found.append(Finding(piece, weak.cell, words))
     return found
 

@@ -45,7 +45,7 @@ class ProbePanel(QWidget):
         self.offset.setAccessibleName("Offset on top of the distance, world units")
         self.cols = whole_box(1, 1, LARGEST_HELD, "Columns that it holds")
         self.rows = whole_box(1, 1, LARGEST_HELD, "Rows that it holds")
-        self.says = figures()
+        self.says = figures(wraps=True)
         form = QFormLayout()
         form.setContentsMargins(0, 0, 0, 0)
         form.addRow("Facing", self.facing)

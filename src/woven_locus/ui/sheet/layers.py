@@ -1,0 +1,78 @@
+"""What lies over the map, in the order in which it is drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtGui import QPainter
+
+from woven_locus.ui.drawing import apart
+from woven_locus.ui.sheet.overlays import (
+    agents,
+    ghost,
+    grid,
+    ground,
+    plumb,
+    routes,
+    structures,
+    survey,
+    tints,
+    ways,
+)
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.stages import Stage
+
+
+def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) -> bool:
+    """Draw one thing after the other: what fails is left out, the rest is drawn.
+
+    contours : where they are shown.  patient : they may take their time.  Returns whether they are to be
+    drawn again.
+    """
+    session, painter = canvas.session, canvas.painter
+    stale = False
+
+    def draw_contours(canvas: Canvas) -> None:
+        nonlocal stale
+        if contours is not None:
+            stale = contours.draw(canvas, patient)
+
+    # Lines between cells are crisp, all else is smooth.
+    lines = not session.hand.empty or session.stage is not Stage.TRAFFIC
+    apart(painter, "The grid", lambda: grid.draw(canvas, lines))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    over: tuple[tuple[str, Callable[[Canvas], object]], ...] = (
+        ("The contours", draw_contours),
+        ("The window", _window),
+        ("What lies over the map", tints.draw),
+        ("The structures' marks", structures.draw),
+        ("The routes", routes.draw),
+        ("The marks of Ways", ways.draw),
+        ("The agents", agents.draw),
+        ("The stage's marks", _stage),
+        ("The ghost", lambda canvas: ghost.draw(canvas, session.tools.current)),
+        ("The plumb lines", plumb.draw),
+    )
+    for name, draw in over:
+        apart(painter, name, partial(draw, canvas))
+    return stale
+
+
+def _window(canvas: Canvas) -> None:
+    window = canvas.session.plan.window
+    if window is not None:
+        ground.window(canvas, window)
+
+
+def _stage(canvas: Canvas) -> None:
+    """What only one stage lays over the map."""
+    session = canvas.session
+    if session.stage is Stage.SURVEY:
+        survey.lattice(canvas)
+        if session.survey.art is not None:
+            survey.art(canvas, session.survey.art)
+        if session.survey.actor is not None:
+            survey.actor(canvas, session.survey.actor)
+    elif session.stage is Stage.GROUND:
+        ground.profile(canvas)
