@@ -11,8 +11,9 @@ from tests.helpers.faces import SHAPES, make_face
 from tests.ui.conftest import Driver
 from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.stages import Stage
-from woven_locus.ui.theme import Theme, number_font, use_faces
+from woven_locus.ui.theme import Theme, em, number_font, use_faces
 from woven_locus.ui.widgets import Page
+from woven_locus.ui.window import BENCH, READING
 
 SIZES = [(1024, 700), (1280, 800)]
 
@@ -130,6 +131,16 @@ def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..
             across = page.horizontalScrollBar()
             assert across is not None
             assert not page.isVisible() or across.maximum() == 0, (stage, page)
+    # No tab of the tray takes the room of the panels beside it.
+    user.session.set_stage(Stage.BUILD)
+    user.settle()
+    wide = user.window.bench.width(), user.window.reading.width()
+    assert wide == (em(BENCH), em(READING))
+    tray = user.window.tray
+    for tab in range(tray.count()):
+        tray.setCurrentIndex(tab)
+        user.settle()
+        assert (user.window.bench.width(), user.window.reading.width()) == wide, tray.tabText(tab)
     reading = user.window.reading
     bottom = reading.demolish_button.mapTo(reading, QPoint(0, reading.demolish_button.height()))
     assert bottom.y() <= reading.height()

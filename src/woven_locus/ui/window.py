@@ -28,7 +28,7 @@ from woven_locus.ui.tidy import Tidy
 from woven_locus.ui.tour import Tour
 from woven_locus.ui.tray.tray import Tray
 
-BENCH, READING, TRAY = 258, 286, 208
+BENCH, READING, TRAY = 264, 286, 208
 JOBS_MSEC = 3000
 
 

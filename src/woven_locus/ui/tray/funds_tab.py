@@ -29,8 +29,8 @@ from woven_locus.ui.charts import Chart
 from woven_locus.ui.clock import SPEEDS, STEPS, Clock
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour
-from woven_locus.ui.widgets import Label, figures, muted, quietly, side_by_side, whole_box
+from woven_locus.ui.theme import Theme, colour, em
+from woven_locus.ui.widgets import Label, Page, Strip, figures, muted, quietly, side_by_side, whole_box
 
 LARGEST_SHOWN = 2**31 - 1
 # The curve goes on at least so far beyond the clock, seconds.
@@ -50,6 +50,8 @@ class FundsTab(QWidget):
         self.opening = whole_box(1000, 0, LARGEST_SHOWN, "Opening funds")
         self.share = whole_box(50, 0, 100, "Share that demolishing returns")
         self.share.setSuffix(" %")
+        for box in (self.opening, self.share):
+            box.setMinimumWidth(em(96))  # not room for the largest number
         self.says = figures()
         self.run = QPushButton("Run")
         self.run.setCheckable(True)
@@ -66,6 +68,10 @@ class FundsTab(QWidget):
         self.chart = Chart(session.jobs, theme, "Funds over time", self._draw)
         self.kinds = QComboBox()
         self.kinds.setAccessibleName("Kind to buy")
+        self.kinds.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self.kinds.setMinimumContentsLength(5)
         self.add, self.drop = QPushButton("Add"), QPushButton("Drop")
         self.list = QListWidget()
         self.list.setAccessibleName("What if: purchases and when each can be afforded")
@@ -74,8 +80,8 @@ class FundsTab(QWidget):
         self._fill()
 
     def _lay_out(self) -> None:
-        left = QWidget()
-        column = QVBoxLayout(left)
+        left = Page("funds")
+        column = left.column
         column.setContentsMargins(10, 4, 6, 4)
         column.setSpacing(4)
         form = QFormLayout()
@@ -90,22 +96,25 @@ class FundsTab(QWidget):
         column.addStretch(1)
         right = QWidget()
         column = QVBoxLayout(right)
-        column.setContentsMargins(6, 4, 8, 4)
+        column.setContentsMargins(0, 2, 8, 4)
         column.setSpacing(4)
-        row = QHBoxLayout()
-        row.addWidget(Label("What if I buy"))
+        strip = Strip()
+        row = strip.row
+        row.addWidget(Label("If I buy"))
         row.addWidget(self.kinds, 1)
         row.addWidget(self.add)
         row.addWidget(self.drop)
-        column.addLayout(row)
+        column.addWidget(strip)
         column.addWidget(self.list, 1)
         self.pays_back = muted()
+        self.pays_back.setContentsMargins(6, 0, 0, 0)
         column.addWidget(self.pays_back)
+        self.chart.setMinimumWidth(180)
         across = QSplitter(Qt.Orientation.Horizontal)
         for widget in (left, self.chart, right):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
-        across.setSizes([190, 280, 290])
+        across.setSizes([em(222), 210, em(292)])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)

@@ -166,7 +166,7 @@ class SearchTab(QWidget):
             )
             if state != UNSEEN:
                 g, h = float(said.g[slot]), said.h(slot)
-                lines.append(f"f = g + h   {g + h:g} = {g:g} + {h:g}")
+                lines.append(f"f       {g + h:g}\ng + h   {g:g} + {h:g}")
             if state == CLOSED:
                 lines.append(f"expanded as number {int(said.order[slot]):,}")
         self.reading.setText("\n".join(lines))

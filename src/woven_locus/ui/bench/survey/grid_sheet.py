@@ -122,12 +122,12 @@ class GridPicture(QWidget):
             else (rect.top() - 15, rect.bottom() + 3)
         )
         flag = Qt.AlignmentFlag
-        painter.drawText(
-            QRectF(4, y_low, self.width() - 8, 13), flag.AlignLeft, low.replace("-", "−")
-        )
-        painter.drawText(
-            QRectF(4, y_high, self.width() - 8, 13), flag.AlignRight, high.replace("-", "−")
-        )
+        for cell, y, x in ((low, y_low, rect.left() - 20), (high, y_high, rect.right() - 20)):
+            words = cell.replace("-", "−")
+            wide = painter.fontMetrics().horizontalAdvance(words) + 2
+            # By its own corner, as long as it stays inside.
+            left = min(max(x, 4), self.width() - 4 - wide)
+            painter.drawText(QRectF(left, y, wide, 13), flag.AlignLeft, words)
         arrow = "y ↑" if spec.y_up else "y ↓"
         painter.setPen(colour(palette.muted))
         painter.drawText(QRectF(4, self.height() / 2 - 7, 30, 14), flag.AlignLeft, arrow)
