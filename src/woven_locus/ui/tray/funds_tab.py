@@ -30,7 +30,16 @@ from woven_locus.ui.clock import SPEEDS, STEPS, Clock
 from woven_locus.ui.icons import dress
 from woven_locus.ui.session import Session
 from woven_locus.ui.theme import Theme, colour, em
-from woven_locus.ui.widgets import Label, Page, Strip, figures, muted, quietly, side_by_side, whole_box
+from woven_locus.ui.widgets import (
+    Label,
+    Page,
+    Strip,
+    figures,
+    muted,
+    quietly,
+    side_by_side,
+    whole_box,
+)
 
 LARGEST_SHOWN = 2**31 - 1
 # The curve goes on at least so far beyond the clock, seconds.
