@@ -123,6 +123,10 @@ CORPUS = {
     ),
     "a kind nobody knows": (structure(kind="inn"), r"structures\[0\]: no kind 'inn'"),
     "a place outside": (structure(cell=[7, 0]), r"structures\[0\]: cell 7, 0 is outside"),
+    "a cell of an obstacle twice": (
+        broken(obstacles=[{**good()["obstacles"][0], "cells": [[1, 1], [1, 1]]}]),  # type: ignore[index]
+        r"obstacles\[0\]: cell 1, 1 is there twice",
+    ),
     "on an obstacle": (structure(cell=[1, 1]), "already taken by"),
     "on the road": (structure(cell=[0, 1]), "already taken by road"),
     "a turn of five": (structure(turn=5), r"structures\[0\].turn: Invalid enum value 5"),

@@ -150,6 +150,8 @@ class Plan:
             if not self.spec.contains(cell):
                 raise BadPlan(where, f"cell {cell.col}, {cell.row} is outside the grid")
             slot = self.spec.slot(cell)
+            if self.occupant[slot] == who:
+                raise BadPlan(where, f"cell {cell.col}, {cell.row} is there twice")
             if self.occupant[slot] or self.road[slot] or self.barrier[slot]:
                 there = "road" if self.road[slot] else "a barrier"
                 if self.occupant[slot]:

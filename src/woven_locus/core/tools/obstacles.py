@@ -39,6 +39,7 @@ def block_of(low: Cell, cols: int, rows: int) -> tuple[Cell, ...]:
 def place_obstacle(plan: Plan, name: str, look: str, cells: Sequence[Cell]) -> Edit:
     """Put an obstacle on cells that are free of structures, roads and other obstacles, whatever the
     terrain. Raises Refused in the judge's words."""
+    cells = tuple(dict.fromkeys(cells))
     _check(name, look, len(cells))
     verdict = judge_ground(plan, cells)
     if not verdict:
@@ -46,7 +47,7 @@ def place_obstacle(plan: Plan, name: str, look: str, cells: Sequence[Cell]) -> E
     number = next_number(plan)
     if number >= LARGEST_NUMBER:
         raise Refused(f"there are too many obstacles: their numbers end at {LARGEST_NUMBER - 1:,}")
-    item = Obstacle(number, name, look, tuple(cells))
+    item = Obstacle(number, name, look, cells)
     return Edit(f"Placed {name} at {cell_text(cells[0])}", (ObstaclesChange((), (item,)),))
 
 
