@@ -155,6 +155,25 @@ def test_a_journal_in_use_is_not_left_over(folder: Path) -> None:
     assert list(folder.iterdir()) == []
 
 
+def test_a_stroke_that_was_being_drawn_is_one_step(folder: Path) -> None:
+    document = Document(draw("....."))
+    document.keep_journal(folder)
+    history = document.history
+    for label in ("Laid two", "Laid two more"):
+        history.begin(label)
+        for _ in range(2):
+            col = int(document.plan.road.sum())
+            history.do(edits.lay_road(document.plan, [Cell(col, 0)]))
+        if label == "Laid two":
+            history.commit()
+    killed(document)
+    (journal,) = left_over(folder)
+    assert journal.steps == 2
+    again = Document.restore(journal)
+    assert again.plan.road.tolist() == [[1, 1, 1, 1, 0]]
+    assert again.history.entries == ["Laid two", "Laid road"]
+
+
 def test_saving_begins_the_journal_anew(folder: Path, tmp_path: Path) -> None:
     document = Document(draw("..."))
     document.keep_journal(folder)
@@ -307,7 +326,7 @@ def test_where_no_journal_can_be_kept_editing_goes_on(tmp_path: Path) -> None:
 
 
 def test_a_folder_that_is_not_there_holds_nothing(tmp_path: Path) -> None:
-    assert list(journals.left_over(tmp_path / "none")) == []
+    assert list(left_over(tmp_path / "none")) == []
 
 
 @given(plans(6), st.integers(0, 2**32 - 1))

@@ -22,7 +22,7 @@ Step = tuple[str, Edit | str | None]
 
 @dataclass(frozen=True, slots=True)
 class LeftOver:
-    """A book whose process is gone.  steps : how many it holds."""
+    """A book whose process is gone.  steps : how many it holds, a stroke being one."""
 
     name: str
     steps: int
@@ -85,7 +85,7 @@ def left_over(folder: Path) -> Iterator[LeftOver]:
     found = sorted(
         (path for path in _listed(folder, SUFFIX) if not _is_held(path)), key=_age, reverse=True
     )
-    counting: dict[Path, tuple[str, int, bool]] = {}
+    counting: dict[Path, tuple[str, list[str], bool]] = {}
     followed: set[str] = set()
     for path in found:
         try:
@@ -102,15 +102,19 @@ def left_over(folder: Path) -> Iterator[LeftOver]:
                     # It never came to count: the one before it tells all.
                     remove_files(path)
                     continue
-                count = database.execute("select count(*) from steps").fetchone()[0]
+                actions = [
+                    row[0] for row in database.execute("select action from steps order by seq")
+                ]
         except (sqlite3.Error, OSError, UnicodeError, OverflowError):
             continue
         name, unsaved, follows = base
-        counting[path] = str(name), count, bool(unsaved)
+        counting[path] = str(name), actions, bool(unsaved)
         followed.add(str(follows))
-    for path, (name, count, unsaved) in counting.items():
-        journal = LeftOver(name, count, path)
-        if path.stem not in followed and (count or unsaved):
+    for path, (name, actions, unsaved) in counting.items():
+        # A stroke that was being drawn counts, its parts do not.
+        steps = sum(action not in ("part", "join", "cancel") for action in actions)
+        journal = LeftOver(name, steps + (actions[-1:] == ["part"]), path)
+        if path.stem not in followed and (actions or unsaved):
             yield journal
         else:
             journal.throw_away()
