@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 
 from woven_locus.cli import main as main_module
+from woven_locus.core.names import name_problem
 from woven_locus.files import plan_json
 
 # What a process of the command line may take: the program itself and a reader with its answer.
@@ -144,6 +145,27 @@ def test_names_that_are_no_utf8_are_escaped_or_refused_before_anything_is_writte
     assert not (tmp_path / "b.plan.json").exists()
     done = command("new", tmp_path / "b.plan.json", "--size", "4x4", "--name", "a\u202eb")
     assert_refused(done, "U+202E")
+
+
+def test_what_a_file_or_an_argument_says_is_no_command_to_the_terminal(
+    run,
+    plan: Path,
+    tmp_path: Path,  # type: ignore[no-untyped-def]
+) -> None:
+    field = '"\\u001b[2J\\n' + "x" * 100_000 + '": 1, '
+    plan.write_text(plan.read_text().replace("{", "{" + field, 1))
+    for args in (
+        ("place", plan, "--kind", "hut", "--cell", "1,1"),
+        ("place", tmp_path / "\x1b[2J\n\u202e", "--kind", "hut", "--cell", "1,1"),
+        ("\x1b[2J\n",),
+    ):
+        answer = run(*args)
+        said = answer.err
+        assert answer.code == 2
+        assert "\\x1b[2J" in said
+        assert said.endswith("\n")
+        assert name_problem(said[:-1]) == ""
+        assert len(said) < 2_100
 
 
 def test_output_that_cannot_be_written_is_told(plan: Path) -> None:

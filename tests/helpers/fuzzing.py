@@ -22,6 +22,7 @@ from tests.helpers.builders import WHEN, draw, put
 from woven_locus.core.editing import Keep, Regrid
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell, Point
+from woven_locus.core.names import name_problem
 from woven_locus.core.tools import edits, heights, kinds, money
 from woven_locus.core.tools.window import regrid
 from woven_locus.document import Document
@@ -248,8 +249,8 @@ def read(name: str, data: bytes) -> bool:
         try:
             reader(data)
         except FileProblem as err:
-            if "\n" in str(err):
-                raise AssertionError(f"more than one line: {err}") from err
+            if name_problem(str(err)):
+                raise AssertionError(f"no plain line: {str(err)!r}") from err
             return False
     return True
 

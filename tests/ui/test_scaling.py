@@ -162,3 +162,32 @@ def test_settings_that_cannot_be_read_are_left_out_with_a_word(
     if "@Invalid" not in text and "@Variant" not in text:
         assert said.startswith("Settings that cannot be read were left out")
         assert any(name.rpartition("/")[2] in said for name in bad)
+
+
+_STUBBORN = """
+import threading, time
+from PyQt6.QtCore import QTimer
+from woven_locus.ui import window as window_module
+
+window_module.JOBS_MSEC = 50
+open_window = start.open_window
+
+def opened(document):
+    app, window = open_window(document)
+    begin = lambda: window.session.jobs.start("Stubborn", lambda _: time.sleep(60), print)
+    QTimer.singleShot(200, begin)
+    QTimer.singleShot(900, window.close)
+    return app, window
+
+start.open_window = opened
+late = threading.Timer(30, os._exit, [9])
+late.daemon = True
+late.start()
+sys.exit(start.start(Document(open_demo())))
+"""
+
+
+def test_a_worker_that_does_not_stop_neither_holds_the_end_up_nor_crashes_it(
+    tmp_path: Path,
+) -> None:
+    assert run(_STUBBORN, tmp_path) == ""

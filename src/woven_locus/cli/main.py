@@ -13,6 +13,7 @@ import click
 
 from woven_locus import __version__
 from woven_locus.core.errors import WovenError
+from woven_locus.core.names import one_line
 
 # Verb -> module in this package; each module has a click command of the verb's name.
 VERBS = ("open", "demo", "new", "snap", "probe", "place", "route", "links", "import", "export")
@@ -73,13 +74,13 @@ def main(args: Sequence[str] | None = None) -> int:
         return code if isinstance(code, int) else 0
     except click.ClickException as err:
         where = f"{err.ctx.command_path}: " if getattr(err, "ctx", None) else ""  # type: ignore[attr-defined]
-        click.echo(f"{where}{err.format_message()}", err=True)
+        click.echo(one_line(f"{where}{err.format_message()}"), err=True)
         return EXIT_BAD
     except (click.Abort, KeyboardInterrupt):
         click.echo("stopped", err=True)
         return EXIT_BAD
     except WovenError as err:
-        click.echo(" ".join(str(err).splitlines()), err=True)
+        click.echo(str(err), err=True)
         return EXIT_BAD
     except BrokenPipeError:
         # The reader of our output went away (head, say); nothing is left to tell it.
@@ -92,7 +93,7 @@ def main(args: Sequence[str] | None = None) -> int:
     except Exception as err:  # noqa: BLE001 - a bug, told in one line; its exit code is its own
         if os.environ.get("WOVEN_LOCUS_TRACEBACK"):
             traceback.print_exc()
-        words = " ".join(f"{type(err).__name__}: {err}".split())
+        words = one_line(f"{type(err).__name__}: {err}")
         click.echo(
             f"woven-locus: this is a bug in the program ({words[:300]}); nothing was written over. "
             "WOVEN_LOCUS_TRACEBACK=1 says where",

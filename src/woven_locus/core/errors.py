@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from woven_locus.core.names import one_line
+
 
 class WovenError(Exception):
-    """Root of everything that the program raises on purpose; its text is fit to be shown."""
+    """Root of everything that the program raises on purpose; its text is one line, fit to be shown."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(one_line(text))
 
 
 class BadGrid(WovenError, ValueError):

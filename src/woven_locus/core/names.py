@@ -1,4 +1,4 @@
-"""Keys and names that nothing else has yet."""
+"""Keys and names that nothing else has yet, and text that is fit to be shown."""
 
 from __future__ import annotations
 
@@ -11,13 +11,32 @@ _TURNING = frozenset("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u20
 _KEY = re.compile(r"[^\W_][\w.-]*")
 
 
+_LONGEST_LINE = 2_000
+
+
+def _hidden(ch: str) -> bool:
+    """A line break or another control character, half a character, or one that turns the direction."""
+    return unicodedata.category(ch) in ("Cc", "Cs", "Zl", "Zp") or ch in _TURNING
+
+
+def one_line(text: str) -> str:
+    """Text of which parts may come from a file, as one line of a length that can be read: what cannot be
+    seen is written as an escape, so that neither a terminal nor a label does what it says."""
+    if len(text) > _LONGEST_LINE:
+        text = f"{text[: _LONGEST_LINE // 2]} … {text[-_LONGEST_LINE // 2 :]}"
+    if text.isprintable():
+        return text
+    shown = (ch if not _hidden(ch) else " " if ch.isspace() else ascii(ch)[1:-1] for ch in text)
+    return "".join(shown)
+
+
 def name_problem(text: str) -> str:
     """What is wrong with a name, or nothing: a line break or another control character, half a character,
     or one that turns the direction of writing, none of which can be seen."""
     if text.isprintable():
         return ""
     for ch in text:
-        if unicodedata.category(ch) in ("Cc", "Cs", "Zl", "Zp") or ch in _TURNING:
+        if _hidden(ch):
             return f"the name holds a control character (U+{ord(ch):04X})"
     return ""
 

@@ -69,8 +69,14 @@ def start(document: Document) -> int:
             "there is no display to open a window on: set DISPLAY or WAYLAND_DISPLAY, "
             "or use a verb that needs none (woven-locus --help)"
         )
-    app, _window = open_window(document)
-    return app.exec()
+    app, window = open_window(document)
+    code = app.exec()
+    if not window.session.jobs.wait(0):
+        # A worker that did not stop in time. All is written, and the interpreter cannot be taken down
+        # under a thread that runs in it: that would end in a crash.
+        logging.shutdown()
+        os._exit(code)
+    return code
 
 
 def _catch_bugs(window: Window) -> None:
