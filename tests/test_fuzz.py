@@ -59,7 +59,7 @@ def test_a_journal_that_was_tampered_with_is_refused_in_one_line(tmp_path: Path)
     whole = tmp_path / "whole"
     make_journal(whole)
     restored = refused = 0
-    for count in range(INPUTS // 4):
+    for count in range(INPUTS):
         folder = tmp_path / "at"
         shutil.copytree(whole, folder)
         (journal,) = left_over(folder)

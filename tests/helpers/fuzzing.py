@@ -317,7 +317,7 @@ def tamper(journal: LeftOver, rng: Random) -> None:
         elif what == 4:
             row = int(rng.integers(1, 12))
             held = database.execute("select edit from steps where seq = ?", (row,)).fetchone()
-            if held and held[0]:
+            if held and isinstance(held[0], bytes) and held[0]:
                 fresh = some_bytes(bytes(held[0]), rng)
                 database.execute("update steps set edit = ? where seq = ?", (fresh, row))
         else:
