@@ -297,7 +297,7 @@ def tamper(journal: LeftOver, rng: Random) -> None:
         if rng.random() < 0.5:
             pack.write_bytes(some_bytes(data, rng))
         else:
-            with suppress(zlib.error, ValueError):
+            with suppress(zlib.error, ValueError, RecursionError):
                 document = zlib.decompress(data)
                 pack.write_bytes(zlib.compress(READERS["plan"][1][rng.integers(2)](document, rng)))
         return
@@ -335,7 +335,7 @@ def tamper(journal: LeftOver, rng: Random) -> None:
             )
             database.execute(command)
         database.commit()
-    except sqlite3.Error:
-        pass
+    except (sqlite3.Error, ValueError, OverflowError):
+        pass  # what was tampered with before can no longer be read
     finally:
         database.close()
