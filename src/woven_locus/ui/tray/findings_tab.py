@@ -72,7 +72,7 @@ class FindingsTab(QWidget):
         super().__init__()
         self._session = session
         self.rows: list[Finding] = []
-        self.table = reading_table(COLUMNS, "Findings", 2, {0: 128, 1: 66, 3: 92})
+        self.table = reading_table(COLUMNS, "Findings", 2, {0: 130, 1: 58, 3: 80})
         self.empty = muted("Nothing to find fault with.")
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
