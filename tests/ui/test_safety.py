@@ -394,6 +394,7 @@ def test_a_name_that_got_its_ending_later_is_asked_about(
     user.window.exchange.take_out("register-csv")
     user.idle()
     assert "is there already" in bar.label.text()
+    assert user.window.focusWidget() is bar.discard  # Enter writes over nothing
     assert out.read_text() == "keep me"
     user.push(bar.save)
     user.idle()

@@ -122,10 +122,16 @@ class AskBar(QFrame):
         self.hide()
 
     def ask(
-        self, text: str, answer: Callable[[str], None], labels: tuple[str, str, str] = SAVE_LABELS
+        self,
+        text: str,
+        answer: Callable[[str], None],
+        labels: tuple[str, str, str] = SAVE_LABELS,
+        *,
+        overwrites: bool = False,
     ) -> None:
-        """answer : called with "save", "discard" or "keep".  labels : of those three buttons. A question
-        that was not answered yet is given up, as by "keep"."""
+        """answer : called with "save", "discard" or "keep".  labels : of those three buttons.  overwrites :
+        the first writes over something, so that Enter is the second's. A question that was not answered
+        yet is given up, as by "keep"."""
         before, self._answer = self._answer, None
         if before is not None:
             before("keep")
@@ -135,7 +141,7 @@ class AskBar(QFrame):
         self.label.setAccessibleName(text)
         self._answer = answer
         self.show()
-        self.save.setFocus()
+        (self.discard if overwrites else self.save).setFocus()
 
     def _answered(self, word: str) -> None:
         answer, self._answer = self._answer, None

@@ -167,7 +167,9 @@ class Files:
             elif word == "discard":
                 another()
 
-        self._window.ask_bar.ask(f"{path} is there already.", answered, THERE_LABELS)
+        self._window.ask_bar.ask(
+            f"{path} is there already.", answered, THERE_LABELS, overwrites=True
+        )
 
     def _write(self, path: Path, then: Callable[[], object] | None, over: bool = False) -> None:
         """over : whatever the file holds."""
@@ -226,7 +228,7 @@ class Files:
             elif word == "discard":
                 self.save_as(then)
 
-        self._window.ask_bar.ask(f"Not saved: {error}.", answered, CHANGED_LABELS)
+        self._window.ask_bar.ask(f"Not saved: {error}.", answered, CHANGED_LABELS, overwrites=True)
 
     # --- unsaved changes ---------------------------------------------------------------------
 
