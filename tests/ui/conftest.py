@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from typing import TypeVar
 
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QThreadPool
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt, QThreadPool
 from PyQt6.QtGui import QKeySequence, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QWidget
@@ -166,6 +166,8 @@ class Driver:
 @pytest.fixture
 def make_window(qtbot: QtBot, theme: Theme) -> Iterator[Callable[..., Driver]]:
     made: list[Window] = []
+    # What an earlier test switched (the monkey, above all) is no setting of this one's user.
+    QSettings().clear()
     theme.choose("light")
 
     def make(plan: Plan | str | None = None) -> Driver:
