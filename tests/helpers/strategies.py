@@ -28,6 +28,7 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
+from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
 from woven_locus.core.tools import (
@@ -50,7 +51,9 @@ ROADS = RoadTable([*PLAIN, RoadClass("path", "Path", "p", 2.0, 1.75, 1, "#C0A070
 
 sizes = st.floats(0.01, 1000, allow_nan=False)
 places = st.floats(-1e6, 1e6, allow_nan=False)
-words = st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=12)
+words = st.text(st.characters(exclude_categories=["Cs", "Cc"]), max_size=12).filter(
+    lambda text: not name_problem(text)
+)
 
 
 @st.composite
