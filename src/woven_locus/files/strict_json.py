@@ -14,7 +14,8 @@ from woven_locus.core.errors import FileProblem
 Made = TypeVar("Made")
 _NEWLINE = b"\n"
 # A string, with the colon behind it if it is a key; or a brace.
-_TOKEN = re.compile(rb'"((?:[^"\\]|\\.)*)"(\s*:)?|[{}]', re.DOTALL)
+# Runs of plain letters are taken whole: a row of heights is one string of many kilobytes.
+_TOKEN = re.compile(rb'"([^"\\]*(?:\\.[^"\\]*)*)"(\s*:)?|[{}]', re.DOTALL)
 # Errors that a decoder raises for text that is not what it should be.
 BROKEN = (msgspec.DecodeError, UnicodeDecodeError, RecursionError)
 
