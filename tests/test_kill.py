@@ -143,7 +143,7 @@ def life_of_a_window(folder: Path, seed: int, large: bool) -> None:
     from woven_locus.ui.window import Window
 
     if large:
-        files.AT_ONCE = recovery.AT_ONCE = asking.AT_ONCE = 0
+        files.AT_ONCE = asking.AT_ONCE = 0
     log = Log(folder / "log")
     app = make_app([])
     recovery.folder = lambda: folder / "journals"

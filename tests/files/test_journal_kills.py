@@ -1,6 +1,8 @@
 """Killed between any two calls to the system: what was shown is never lost."""
 
-from collections.abc import Callable
+import itertools
+from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -97,6 +99,22 @@ def found(folder: Path) -> State:
     return shown(Document.open(folder / "town.plan.json"))
 
 
+def killed_everywhere(
+    tmp_path: Path, set_up: Callable[[Path], None], run: Callable[[Path, Log], None]
+) -> Iterator[tuple[int, Path, list[State], bool]]:
+    """Do it again and again, each time in a folder that was set up anew and in a process that is killed one
+    call to the system later, until it comes to its end: (the call, the folder, what was told, whether it was
+    killed)."""
+    for count in itertools.count(1):
+        folder = tmp_path / f"at{count}"
+        folder.mkdir()
+        set_up(folder)
+        killed = killed_at(count, partial(run, folder), folder / "log")
+        yield count, folder, (folder / "log").read_text().split(), killed
+        if not killed:
+            return
+
+
 @pytest.mark.parametrize("scenario", [steps, closing])
 def test_a_kill_between_any_two_calls_loses_nothing_that_was_shown(
     scenario: Callable[[Document, Callable[[State], None]], None], tmp_path: Path
@@ -110,18 +128,11 @@ def test_a_kill_between_any_two_calls_loses_nothing_that_was_shown(
     document.close()
     assert len(states) > 2
 
-    count, killed = 0, True
-    while killed:
-        count += 1
-        folder = tmp_path / f"at{count}"
-        folder.mkdir()
-        town(folder)
+    def run(folder: Path, log: Log) -> None:
+        scenario(begin(folder), log)
 
-        def run(log: Log, folder: Path = folder) -> None:
-            scenario(begin(folder), log)
-
-        killed = killed_at(count, run, folder / "log")
-        told = (folder / "log").read_text().split()
+    count = 0
+    for count, folder, told, killed in killed_everywhere(tmp_path, town, run):
         assert told == states[1 : len(told) + 1]
         # The last state that was shown, or the one that was just about to be.
         assert found(folder) in states[len(told) : len(told) + 2], f"killed at call {count}"
@@ -130,31 +141,28 @@ def test_a_kill_between_any_two_calls_loses_nothing_that_was_shown(
 
 
 def test_a_kill_while_restoring_loses_nothing(tmp_path: Path) -> None:
-    count, killed = 0, True
-    while killed:
-        count += 1
-        folder = tmp_path / f"at{count}"
-        folder.mkdir()
+    states: list[State] = []
+
+    def set_up(folder: Path) -> None:
         town(folder)
         before = begin(folder)
         before.history.do(edits.lay_road(before.plan, [Cell(0, 1), Cell(1, 1)]))
         assert before.journal is not None
         before.journal.abandon()
-        states = [shown(before)]
         twin = before.plan.twin()
         edits.lay_road(twin, [Cell(2, 1)]).apply(twin)
-        states.append(digest(recorded(twin)))
+        states[:] = [shown(before), digest(recorded(twin))]
 
-        def run(log: Log, folder: Path = folder) -> None:
-            (journal,) = left_over(folder / "journals")
-            document = Document.restore(journal)
-            document.keep_journal(folder / "journals")
-            log(shown(document))
-            document.history.do(edits.lay_road(document.plan, [Cell(2, 1)]))
-            log(shown(document))
+    def run(folder: Path, log: Log) -> None:
+        (journal,) = left_over(folder / "journals")
+        document = Document.restore(journal)
+        document.keep_journal(folder / "journals")
+        log(shown(document))
+        document.history.do(edits.lay_road(document.plan, [Cell(2, 1)]))
+        log(shown(document))
 
-        killed = killed_at(count, run, folder / "log")
-        told = (folder / "log").read_text().split()
+    count = 0
+    for count, folder, told, _killed in killed_everywhere(tmp_path, set_up, run):
         assert told == states[: len(told)]
         assert found(folder) in states[max(0, len(told) - 1) : len(told) + 1], f"at call {count}"
     assert count > 20

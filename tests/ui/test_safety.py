@@ -26,6 +26,7 @@ from woven_locus.files import atomic, plan_json
 from woven_locus.files import journal as journals
 from woven_locus.files.left_over import left_over
 from woven_locus.ui import drawing, recovery
+from woven_locus.ui.session import Session
 from woven_locus.ui.stages import Stage, SurveyTool, WayTool
 
 Make = Callable[..., Driver]
@@ -34,7 +35,7 @@ Make = Callable[..., Driver]
 @pytest.fixture
 def large(monkeypatch: pytest.MonkeyPatch) -> None:
     """Every plan is treated as one that is too large for a frame."""
-    for module in ("files", "recovery", "jobs.asking"):
+    for module in ("files", "jobs.asking"):
         monkeypatch.setattr(f"woven_locus.ui.{module}.AT_ONCE", 0)
 
 
@@ -505,12 +506,9 @@ def test_a_stroke_that_is_shown_is_in_the_journal(make_window: Make, folder: Pat
 # --- questions beside the document ------------------------------------------------------------------------
 
 
-@pytest.mark.usefixtures("large")
-def test_an_answer_for_a_plan_that_has_moved_on_is_dropped(make_window: Make) -> None:
-    user = make_window("....\n....")
-    session = user.session
-    session.attempt(money.set_funds, user.plan, 100, 50)
-    reached, go = threading.Event(), threading.Event()
+def work_that_waits(session: Session, go: threading.Event) -> None:
+    """An edit that is being made elsewhere, and comes once it may go on."""
+    reached = threading.Event()
 
     def make(plan, _control):  # type: ignore[no-untyped-def]
         reached.set()
@@ -519,6 +517,15 @@ def test_an_answer_for_a_plan_that_has_moved_on_is_dropped(make_window: Make) ->
 
     session.work("Made ground", make)
     assert reached.wait(5)
+
+
+@pytest.mark.usefixtures("large")
+def test_an_answer_for_a_plan_that_has_moved_on_is_dropped(make_window: Make) -> None:
+    user = make_window("....\n....")
+    session = user.session
+    session.attempt(money.set_funds, user.plan, 100, 50)
+    go = threading.Event()
+    work_that_waits(session, go)
     session.attempt(money.advance, user.plan, 5)  # no cell changes, but the plan does
     clock = user.plan.funds.clock  # type: ignore[union-attr]
     go.set()
@@ -535,15 +542,8 @@ def test_a_running_clock_waits_for_an_answer_instead_of_making_it_void(make_wind
     session.attempt(money.set_funds, user.plan, 100, 50)
     tab.clock.speed = 600
     tab.clock.set_running(True)
-    reached, go = threading.Event(), threading.Event()
-
-    def make(plan, _control):  # type: ignore[no-untyped-def]
-        reached.set()
-        assert go.wait(10)
-        return ground.paint_cells(plan, [Cell(0, 0)], ground.Coat("terrain", 1))
-
-    session.work("Made ground", make)
-    assert reached.wait(5)
+    go = threading.Event()
+    work_that_waits(session, go)
     clock = user.plan.funds.clock  # type: ignore[union-attr]
     user.qtbot.waitUntil(lambda: tab.clock._owed > 100, timeout=5000)
     assert user.plan.funds.clock == clock  # type: ignore[union-attr]

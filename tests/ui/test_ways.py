@@ -20,10 +20,11 @@ from woven_locus.core.routing.explain import Heuristic
 from woven_locus.core.tools import edits
 from woven_locus.core.tools.way_strokes import Course
 from woven_locus.core.ways.roads import Sign, sign_of
-from woven_locus.ui import route_keeper, way_study
+from woven_locus.ui import route_keeper
 from woven_locus.ui.bench.ways import matrix_sheet
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
+from woven_locus.ui.jobs import asking
 from woven_locus.ui.sheet.overlays.tints import letters, ramp
 from woven_locus.ui.stages import Shown, Stage, WayTool
 from woven_locus.ui.theme import number_font
@@ -491,7 +492,7 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
 def test_on_a_large_plan_studies_wait_to_be_asked_again(
     make_window: Make, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(way_study, "AT_ONCE", 0)
+    monkeypatch.setattr(asking, "AT_ONCE", 0)
     user = ways(make_window, TOWN, [(2, 0), (9, 0)])
     study, panel = user.session.study, user.window.bench.ways.study
     user.choose(panel.shown, "Load of trips")
@@ -626,7 +627,7 @@ def test_a_matrix_is_stopped_and_an_outdated_one_dropped(
 def test_what_is_stopped_says_so_and_can_be_asked_again(
     make_window: Make, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(way_study, "AT_ONCE", 0)
+    monkeypatch.setattr(asking, "AT_ONCE", 0)
     monkeypatch.setattr(route_keeper, "AT_ONCE", 0)
     user = ways(make_window, TOWN, [(2, 0), (9, 0)])
     study, panel = user.session.study, user.window.bench.ways.study

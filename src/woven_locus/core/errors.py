@@ -12,6 +12,11 @@ class WovenError(Exception):
         super().__init__(one_line(text))
 
 
+def words_of(err: BaseException) -> str:
+    """What an error of a library says, in one line; its sort if it says nothing."""
+    return " ".join(str(err).split()) or type(err).__name__
+
+
 class BadGrid(WovenError, ValueError):
     """A grid that cannot exist: no cells, a cell of no size, a number that is not finite."""
 

@@ -184,7 +184,7 @@ class Document:
     def not_saved(self, saving: Saving) -> None:
         """The file could not be written: the journal goes on as it was."""
         if self.journal is not None and saving.renewal is not None:
-            self.journal.dropped(saving.renewal)
+            self.journal.drop(saving.renewal)
 
     # --- the journal -------------------------------------------------------------------------
 

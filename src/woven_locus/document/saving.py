@@ -15,11 +15,7 @@ from woven_locus.files.journal import Renewal
 _PAUSE = 0.02
 
 
-def _never() -> bool:
-    return False
-
-
-def settled_snapshot(plan: Plan, stopped: Callable[[], bool] = _never) -> Plan:
+def settled_snapshot(plan: Plan, stopped: Callable[[], bool] = lambda: False) -> Plan:
     """A copy of the plan between two steps: on another thread this waits until no gesture is under way,
     since half a stroke belongs into no file. Raises FileProblem when stopped meanwhile."""
     while (twin := plan.snapshot()).in_gesture:
@@ -44,7 +40,7 @@ class Saving:
         self.journal_error: FileProblem | None = None
         self._plan, self._expected = plan, expected
 
-    def write(self, stopped: Callable[[], bool] = _never) -> None:
+    def write(self, stopped: Callable[[], bool] = lambda: False) -> None:
         """Raises FileProblem, FileChanged when another program wrote the file; it is then as it was."""
         twin = settled_snapshot(self._plan, stopped)
         data = plan_json.dump(twin)

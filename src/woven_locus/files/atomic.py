@@ -30,16 +30,14 @@ class FileChanged(FileProblem):
     """A file is not as it was when it was last read or written: another program wrote it."""
 
 
-def _never() -> bool:
-    return False
-
-
 def digest(data: bytes) -> str:
     """SHA-256 of bytes, by which a document is known again."""
     return hashlib.sha256(data).hexdigest()
 
 
-def read_bytes(path: Path, most: int | None = None, stopped: Callable[[], bool] = _never) -> bytes:
+def read_bytes(
+    path: Path, most: int | None = None, stopped: Callable[[], bool] = lambda: False
+) -> bytes:
     """The whole of a regular file of up to `most` bytes (LARGEST_FILE), which is counted while it is read.
     Raises FileProblem: also for a pipe, a device or a folder, at which one would wait for ever. Standard
     input (see STANDARD_INPUT) is read to its end."""

@@ -103,10 +103,6 @@ class Book:
         os.link(pack_, file)
         return file.name
 
-    def put_base(self, data: bytes) -> str:
-        """The bytes of the document that the book begins with. Raises FileProblem."""
-        return self.put_by(zlib.compress(data, 1))
-
     def begin(self, base: Base, pack_: str, rows: list[_Row], follows: str, packs: _Packs) -> None:
         """From here on the book counts. rows : what happened since its base."""
         database = self._database = sqlite3.connect(self.path, isolation_level=None)
@@ -219,15 +215,11 @@ class Renewal:
     def __init__(self, book: Book) -> None:
         self.book = book
         self.rows: list[_Row] = []
-        self._pack = ""
+        self.pack = ""
 
     def put_base(self, data: bytes) -> None:
-        """The document's bytes. Raises FileProblem."""
-        self._pack = self.book.put_base(data)
-
-    @property
-    def pack(self) -> str:
-        return self._pack
+        """The bytes of the document that the book begins with. Raises FileProblem."""
+        self.pack = self.book.put_by(zlib.compress(data, 1))
 
 
 class Journal:
@@ -250,11 +242,6 @@ class Journal:
     def path(self) -> Path | None:
         """Of the book in use."""
         return self._book.path if self._book is not None else None
-
-    @property
-    def working(self) -> bool:
-        """Whether every step is being written down, or will be as soon as the first book counts."""
-        return not self.problem
 
     def renew(self) -> Renewal | None:
         """Open a new book; all that happens from now on belongs into it. None when that fails."""
@@ -282,11 +269,11 @@ class Journal:
             return False
         except CannotFollow:
             # Whoever asked begins again from the plan as it is now.
-            self._drop(renewal)
+            self.drop(renewal)
             return False
         # Renewals that were begun earlier than this one would only go back behind it.
         for each in self._coming[: self._coming.index(renewal)]:
-            self._drop(each)
+            self.drop(each)
         self._coming.remove(renewal)
         self._book, self._left, self.problem = renewal.book, None, ""
         if old is not None:
@@ -298,14 +285,11 @@ class Journal:
 
     def failed(self, renewal: Renewal, error: Exception) -> None:
         """A new book could not be begun."""
-        self._drop(renewal)
+        self.drop(renewal)
         self._fail(error)
 
-    def dropped(self, renewal: Renewal) -> None:
+    def drop(self, renewal: Renewal) -> None:
         """A new book is not wanted after all: the file could not be written, say."""
-        self._drop(renewal)
-
-    def _drop(self, renewal: Renewal) -> None:
         if renewal in self._coming:
             self._coming.remove(renewal)
             renewal.book.remove()
@@ -342,7 +326,7 @@ class Journal:
         """The plan was closed in good order: nothing is left over."""
         self._closed = True
         for renewal in list(self._coming):
-            self._drop(renewal)
+            self.drop(renewal)
         if self._book is not None:
             self._book.remove()
             self._book = None

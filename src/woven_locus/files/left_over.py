@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from woven_locus.core.editing import Edit
-from woven_locus.core.errors import FileProblem
+from woven_locus.core.errors import FileProblem, words_of
 from woven_locus.files.atomic import LARGEST_FILE, read_bytes, unpacked
 from woven_locus.files.edit_pack import unpack
 from woven_locus.files.journal import ACTIONS, PACK, SUFFIX, Base, remove_files
@@ -73,8 +73,7 @@ class LeftOver:
 
 def unreadable(path: Path, err: Exception) -> FileProblem:
     """Whatever went wrong with a journal, in one line."""
-    words = " ".join(str(err).split()) or type(err).__name__
-    return FileProblem(path, "", f"this journal cannot be read: {words[:200]}")
+    return FileProblem(path, "", f"this journal cannot be read: {words_of(err)[:200]}")
 
 
 def left_over(folder: Path) -> Iterator[LeftOver]:

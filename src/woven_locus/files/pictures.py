@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 from PIL import Image, PngImagePlugin
 
-from woven_locus.core.errors import FileProblem
+from woven_locus.core.errors import FileProblem, words_of
 from woven_locus.core.grid.spec import MOST_CELLS
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Heights
@@ -59,8 +59,8 @@ def _opened(data: bytes, path: object) -> Image.Image:
         ) from err
     except Exception as err:
         # A broken chunk makes the decoder raise all sorts of errors.
-        words = " ".join(str(err).split()) or type(err).__name__
-        raise FileProblem(path, "", f"is a broken or truncated picture: {words}") from err
+        what = f"is a broken or truncated picture: {words_of(err)}"
+        raise FileProblem(path, "", what) from err
     return picture
 
 
@@ -133,8 +133,7 @@ def _packed(picture: Image.Image, top: int, bottom: int, path: object) -> npt.ND
         pixels = np.asarray(band.convert("RGB"), np.uint8)
     except Exception as err:
         # A palette or its transparency may be broken in many ways.
-        words = " ".join(str(err).split()) or type(err).__name__
-        raise FileProblem(path, "", f"is a broken picture: {words}") from err
+        raise FileProblem(path, "", f"is a broken picture: {words_of(err)}") from err
     red, green, blue = (pixels[..., k].astype(np.uint32) for k in range(3))
     return np.asarray(red << 16 | green << 8 | blue, np.uint32)
 

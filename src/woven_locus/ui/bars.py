@@ -41,7 +41,7 @@ class _Mark(QWidget):
         self.setFixedSize(18, 18)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, type(self).__name__) as painter:
+        with painting(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:

@@ -20,12 +20,12 @@ def forget_told() -> None:
 
 
 @contextmanager
-def painting(device: QPaintDevice, name: str) -> Iterator[QPainter]:
+def painting(device: QPaintDevice, name: str = "") -> Iterator[QPainter]:
     """A painter that is closed whatever happens. An error inside ends the picture and is told once: Qt ends
-    the process when one leaves a paint event with its painter open."""
+    the process when one leaves a paint event with its painter open.  name : by default its class's."""
     painter = QPainter(device)
     try:
-        with guarded(name):
+        with guarded(name or type(device).__name__):
             yield painter
     finally:
         if painter.isActive():

@@ -126,20 +126,13 @@ class Exchange:
         session, form = self._window.session, formats.FORMATS[name]
         start = file_name(f"{session.plan.name} {form.holds}", form.suffix)
         chosen = self.choose_out(form.words, start)
-        if not chosen:
-            return
-        path = Path(chosen)
-        if not path.suffix:
-            # The dialog asked about another name than the one that is written.
-            path = path.with_name(path.name + form.suffix)
-            if path.exists():
-                self._window.files.ask_over(
-                    path,
-                    lambda: self._write_to(path, name, scale, base),
-                    lambda: self._write(name, scale, base),
-                )
-                return
-        self._write_to(path, name, scale, base)
+        if chosen:
+            self._window.files.write_to(
+                chosen,
+                form.suffix,
+                lambda path: self._write_to(path, name, scale, base),
+                lambda: self._write(name, scale, base),
+            )
 
     def _write_to(
         self, path: Path, name: str, scale: float | None = None, base: float | None = None
@@ -149,8 +142,8 @@ class Exchange:
         # Of routes, those that were asked for; without any, all between structures that are joined.
         pins = [(pin.start, pin.goal, pin.manner) for pin in session.routes.pins]
 
-        def write(_control: Control) -> None:
-            twin = settled_snapshot(plan)
+        def write(control: Control) -> None:
+            twin = settled_snapshot(plan, control)
             if pins and name in (formats.ROUTES_CSV, formats.ROUTES_LINES):
                 formats.write_routes(twin, path, name, pins)
             else:

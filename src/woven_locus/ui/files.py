@@ -18,7 +18,7 @@ from woven_locus.files import plan_json
 from woven_locus.files.atomic import FileChanged
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.file_names import file_name
-from woven_locus.ui.jobs.pool import AT_ONCE, Control
+from woven_locus.ui.jobs.pool import AT_ONCE, Control, nothing, now
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
@@ -26,10 +26,6 @@ if TYPE_CHECKING:
 _FILTER = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
 THERE_LABELS = ("Write over it", "Another name…", "Keep working")
-
-
-def _nothing() -> None:
-    pass
 
 
 class Files:
@@ -119,12 +115,7 @@ class Files:
 
         no = refused or self._failed
         if at_once:
-            try:
-                document = made()
-            except WovenError as err:
-                no(err)
-            else:
-                done(document)
+            now(made, done, no)
             return
         session.jobs.start(label, made, done, no)
 
@@ -143,23 +134,41 @@ class Files:
 
     def save_as(self, then: Callable[[], object] | None = None) -> None:
         chosen = self.choose_save()
-        if not chosen:
-            return
-        path, document = Path(chosen), self._window.session.document
-        if not path.suffix:
-            # The dialog asked about another name than the one that is written.
-            path = path.with_name(path.name + plan_json.SUFFIX)
-            if path.exists() and path != document.path:
-                self.ask_over(
-                    path, lambda: self._write(path, then, True), lambda: self.save_as(then)
-                )
-                return
-        self._write(path, then, over=path != document.path)
+        mine = self._window.session.document.path
 
-    def ask_over(
-        self, path: Path, go_on: Callable[[], object], another: Callable[[], object]
+        def write(path: Path) -> None:
+            self._write(path, then, over=path != mine)
+
+        if chosen:
+            self.write_to(chosen, plan_json.SUFFIX, write, lambda: self.save_as(then), mine)
+
+    def write_to(
+        self,
+        chosen: str,
+        suffix: str,
+        write: Callable[[Path], object],
+        another: Callable[[], object],
+        mine: Path | None = None,
     ) -> None:
-        """Ask before a file is written over about which nobody was asked."""
+        """Write to the file that was chosen in a dialog, with its ending. Where that is another name than
+        the dialog asked about it is asked here, but for the file that is `mine`."""
+        path = Path(chosen)
+        if not path.suffix:
+            path = path.with_name(path.name + suffix)
+            if path.exists() and path != mine:
+                words = f"{path} is there already."
+                self._ask_over(words, THERE_LABELS, lambda: write(path), another)
+                return
+        write(path)
+
+    def _ask_over(
+        self,
+        words: str,
+        labels: tuple[str, str, str],
+        go_on: Callable[[], object],
+        another: Callable[[], object],
+    ) -> None:
+        """Ask before a file is written over."""
 
         def answered(word: str) -> None:
             if word == "save":
@@ -167,9 +176,7 @@ class Files:
             elif word == "discard":
                 another()
 
-        self._window.ask_bar.ask(
-            f"{path} is there already.", answered, THERE_LABELS, overwrites=True
-        )
+        self._window.ask_bar.ask(words, answered, labels, overwrites=True)
 
     def _write(self, path: Path, then: Callable[[], object] | None, over: bool = False) -> None:
         """over : whatever the file holds."""
@@ -184,7 +191,7 @@ class Files:
             return
         saving = document.begin_save(path, over=over)
 
-        def done(_nothing: object = None) -> None:
+        def done(_nothing: object) -> None:
             current = document.saved(saving)
             self._window.show_title()
             if current:
@@ -199,17 +206,17 @@ class Files:
         def failed(error: WovenError) -> None:
             document.not_saved(saving)
             if isinstance(error, FileChanged):
-                self._ask_changed(error, path, then)
+                self._ask_over(
+                    f"Not saved: {error}.",
+                    CHANGED_LABELS,
+                    lambda: self._write(path, then, over=True),
+                    lambda: self.save_as(then),
+                )
             else:
                 session.say(f"{error}. Nothing was lost: the plan is still open.", "error")
 
-        if document.plan.terrain.size <= AT_ONCE:
-            try:
-                saving.write()
-            except WovenError as err:
-                failed(err)
-            else:
-                done()
+        if session.asking.is_small():
+            now(saving.write, done, failed)
             return
         session.jobs.act(f"Saving {path.name}", saving.write, done, failed)
 
@@ -219,21 +226,10 @@ class Files:
         if self._window.session.document is document:
             self._write(path, then, over)
 
-    def _ask_changed(
-        self, error: FileChanged, path: Path, then: Callable[[], object] | None
-    ) -> None:
-        def answered(word: str) -> None:
-            if word == "save":
-                self._write(path, then, over=True)
-            elif word == "discard":
-                self.save_as(then)
-
-        self._window.ask_bar.ask(f"Not saved: {error}.", answered, CHANGED_LABELS, overwrites=True)
-
     # --- unsaved changes ---------------------------------------------------------------------
 
     def when_safe(
-        self, go_on: Callable[[], object], otherwise: Callable[[], object] = _nothing
+        self, go_on: Callable[[], object], otherwise: Callable[[], object] = nothing
     ) -> None:
         """Do `go_on` at once when nothing would be lost, else ask first."""
         document = self._window.session.document

@@ -4,10 +4,11 @@ language, and nothing is passed over in silence as a separator of thousands."""
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from PyQt6.QtCore import QLocale
 from PyQt6.QtGui import QValidator
-from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QSpinBox
+from PyQt6.QtWidgets import QDoubleSpinBox, QSpinBox
 
 from woven_locus.core.numbers import MINUS, parse_number, parse_whole
 
@@ -23,21 +24,37 @@ def _plain_locale() -> QLocale:
     return locale
 
 
-def _typed(box: QAbstractSpinBox, text: str, prefix: str, suffix: str) -> str:
+def _typed(box: QSpinBox | QDoubleSpinBox, text: str | None) -> str:
     """What was typed, without what the box puts around it."""
-    if prefix:
-        text = text.removeprefix(prefix)
-    if suffix:
-        text = text.removesuffix(suffix)
+    text = (text or "").removeprefix(box.prefix()).removesuffix(box.suffix())
     return text.strip().replace(MINUS, "-")
 
 
-def _state(value: float, low: float, high: float) -> QValidator.State:
-    """Whether a value may stand, may become one by more digits, or never can."""
+def _state(
+    box: QSpinBox | QDoubleSpinBox,
+    text: str,
+    may_become: Callable[[str], bool],
+    parse: Callable[[str], float],
+) -> QValidator.State:
+    """Whether a text may stand, may become a number of the box by more digits, or never can."""
+    if text and text == box.specialValueText():
+        return QValidator.State.Acceptable
+    typed = _typed(box, text)
+    if not may_become(typed):
+        return QValidator.State.Invalid
+    try:
+        value = parse(typed)
+    except ValueError:
+        return QValidator.State.Intermediate
+    low, high = box.minimum(), box.maximum()
     if low <= value <= high:
         return QValidator.State.Acceptable
     beyond = value > high if value >= 0 else value < low
     return QValidator.State.Invalid if beyond else QValidator.State.Intermediate
+
+
+def _number(text: str) -> float:
+    return parse_number(text, comma=True)
 
 
 class NumberBox(QDoubleSpinBox):
@@ -56,24 +73,17 @@ class NumberBox(QDoubleSpinBox):
 
     def valueFromText(self, text: str | None) -> float:
         try:
-            return parse_number(_typed(self, text or "", self.prefix(), self.suffix()), comma=True)
+            return _number(_typed(self, text))
         except ValueError:
             return self.value()
 
     def validate(self, input: str | None, pos: int) -> tuple[QValidator.State, str, int]:
         text = input or ""
-        special = self.specialValueText()
-        if special and text == special:
-            return QValidator.State.Acceptable, text, pos
-        typed = _typed(self, text, self.prefix(), self.suffix())
+        return _state(self, text, self._may_become, _number), text, pos
+
+    def _may_become(self, typed: str) -> bool:
         part = _PART.fullmatch(typed)
-        if part is None or len(part[1] or "") > self.decimals():
-            return QValidator.State.Invalid, text, pos
-        try:
-            value = parse_number(typed, comma=True)
-        except ValueError:
-            return QValidator.State.Intermediate, text, pos
-        return _state(value, self.minimum(), self.maximum()), text, pos
+        return part is not None and len(part[1] or "") <= self.decimals()
 
 
 class WholeBox(QSpinBox):
@@ -87,20 +97,13 @@ class WholeBox(QSpinBox):
 
     def valueFromText(self, text: str | None) -> int:
         try:
-            return parse_whole(_typed(self, text or "", self.prefix(), self.suffix()))
+            return parse_whole(_typed(self, text))
         except ValueError:
             return self.value()
 
     def validate(self, input: str | None, pos: int) -> tuple[QValidator.State, str, int]:
         text = input or ""
-        special = self.specialValueText()
-        if special and text == special:
-            return QValidator.State.Acceptable, text, pos
-        typed = _typed(self, text, self.prefix(), self.suffix())
-        if not _WHOLE_PART.fullmatch(typed):
-            return QValidator.State.Invalid, text, pos
-        try:
-            value = parse_whole(typed)
-        except ValueError:
-            return QValidator.State.Intermediate, text, pos
-        return _state(value, self.minimum(), self.maximum()), text, pos
+        return _state(self, text, self._may_become, parse_whole), text, pos
+
+    def _may_become(self, typed: str) -> bool:
+        return _WHOLE_PART.fullmatch(typed) is not None

@@ -12,7 +12,6 @@ from PyQt6.QtCore import QObject, QTimer
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
 from woven_locus.files.left_over import LeftOver, left_over
-from woven_locus.ui.jobs.pool import AT_ONCE
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window
@@ -59,8 +58,8 @@ class Recovery(QObject):
         """Another document is open: it gets a journal, the old one's goes."""
         document = self._window.session.document
         if document is not self._document and self._started:
-            large = document.plan.terrain.size > AT_ONCE
-            document.keep_journal(folder(), self._elsewhere if large else None)
+            small = self._window.session.asking.is_small()
+            document.keep_journal(folder(), None if small else self._elsewhere)
             self.end()
             self._document = document
             self._look()

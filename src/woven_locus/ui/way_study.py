@@ -22,7 +22,7 @@ from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.core.ways.misses import NearMiss, candidates
 from woven_locus.document import PinnedRoute
-from woven_locus.ui.jobs.pool import AT_ONCE, Job
+from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.stages import Shown, Stage, Trips
 
 if TYPE_CHECKING:
@@ -118,9 +118,9 @@ class WayStudy(QObject):
             self.refresh()
 
     def _is_small(self) -> bool:
-        plan = self._session.plan
-        few = self._session.ways.shown is not Shown.LOAD or len(plan.register) <= FEW_STRUCTURES
-        return plan.terrain.size <= AT_ONCE and few
+        session = self._session
+        few = session.ways.shown is not Shown.LOAD or len(session.plan.register) <= FEW_STRUCTURES
+        return few and session.asking.is_small()
 
     def show(self, shown: Shown) -> None:
         """Choose what lies over the map."""

@@ -46,9 +46,11 @@ class Kind:
     demands: Demands = NO_DEMANDS
 
     def __post_init__(self) -> None:
-        if len(self.key) > LONGEST_NAME or (problem := key_problem(self.key)):
+        problem = key_problem(self.key)
+        if not problem and len(self.key) > LONGEST_NAME:
             problem = f"a key has up to {LONGEST_NAME} letters"
-            raise BadKind(f"kind {shortened(self.key)!r}: {key_problem(self.key) or problem}")
+        if problem:
+            raise BadKind(f"kind {shortened(self.key)!r}: {problem}")
         where = f"kind {self.key}"
         if len(self.name) > LONGEST_NAME:
             raise BadKind(

@@ -4,20 +4,14 @@ the plan, with progress and Stop; and the answer is dropped when the plan is ano
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
-from woven_locus.ui.jobs.pool import AT_ONCE, Control, Job
+from woven_locus.ui.jobs.pool import AT_ONCE, Answer, Control, Job, nothing, now
 
 if TYPE_CHECKING:
     from woven_locus.ui.session import Session
-
-Answer = TypeVar("Answer")
-
-
-def _nothing() -> None:
-    pass
 
 
 class Asking:
@@ -49,7 +43,7 @@ class Asking:
         of: Callable[[Plan], Plan] = Plan.twin,
         dropped: Callable[[], object] | None = None,
         refused: Callable[[WovenError], object] | None = None,
-        stopped: Callable[[], object] = _nothing,
+        stopped: Callable[[], object] = nothing,
     ) -> Job | None:
         """Ask; exactly one of the callbacks is called, now or later.
 
@@ -64,12 +58,7 @@ class Asking:
         document, plan, revision = session.document, session.plan, session.document.revision
         no = refused or (lambda error: session.say(str(error), "no"))
         if self.is_small() if at_once is None else at_once:
-            try:
-                answer = work(plan, Control())
-            except WovenError as err:
-                no(err)
-            else:
-                done(answer)
+            now(lambda: work(plan, Control()), done, no)
             return None
 
         def current() -> bool:

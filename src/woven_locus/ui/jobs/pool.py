@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
@@ -14,6 +14,8 @@ from woven_locus.core.errors import WovenError
 
 # Plans up to this many cells are worked on within a frame; larger ones in a job.
 AT_ONCE = 256 * 256
+
+Answer = TypeVar("Answer")
 
 
 class Control:
@@ -67,8 +69,22 @@ class Job(QRunnable):
             self.signals.ended.emit()
 
 
-def _nothing() -> None:
-    pass
+def nothing() -> None:
+    """Called where there is nothing to do."""
+
+
+def now(
+    work: Callable[[], Answer],
+    done: Callable[[Answer], object],
+    failed: Callable[[WovenError], object],
+) -> None:
+    """Work that fits into a frame, here: then one of the two."""
+    try:
+        answer = work()
+    except WovenError as err:
+        failed(err)
+    else:
+        done(answer)
 
 
 class Jobs(QObject):
@@ -89,7 +105,7 @@ class Jobs(QObject):
         function: Callable[[Control], Any],
         done: Callable[[Any], object],
         failed: Callable[[WovenError], object] | None = None,
-        stopped: Callable[[], object] = _nothing,
+        stopped: Callable[[], object] = nothing,
     ) -> Job:
         """Ask a question elsewhere: exactly one of the three is called here, `stopped` once the work has
         ended after Stop, or after an error that is a bug. After `shut` nothing is run any more."""
@@ -104,7 +120,7 @@ class Jobs(QObject):
     ) -> Job:
         """Do something elsewhere that has an effect. One of the two is called here, whatever happens; only
         when the program ends is it asked to stop waiting."""
-        return self._start(Job(label, function, acts=True), done, failed, _nothing)
+        return self._start(Job(label, function, acts=True), done, failed, nothing)
 
     def _start(
         self,

@@ -131,7 +131,7 @@ class VerdictView(QWidget):
         return super().event(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, type(self).__name__) as painter:
+        with painting(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:

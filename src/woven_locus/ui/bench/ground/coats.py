@@ -50,7 +50,7 @@ class CoatButton(QAbstractButton):
         return QSize(em(200), max(34, row_height(text_font(10), 1) + row_height(text_font(8), 2)))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, type(self).__name__) as painter:
+        with painting(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:

@@ -186,7 +186,7 @@ class FootprintPad(QWidget):
     # --- painting ----------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, type(self).__name__) as painter:
+        with painting(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:

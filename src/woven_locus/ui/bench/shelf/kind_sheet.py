@@ -66,7 +66,7 @@ class TurnsPreview(QWidget):
         return QSize(300, self.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, type(self).__name__) as painter:
+        with painting(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:
