@@ -11,14 +11,14 @@ import numpy as np
 from benchmarks.table import Row, best_of, seconds
 from benchmarks.towns import town
 from woven_locus.core.editing import History, Notice
+from woven_locus.core.edits.ground import Coat, paint_brush
+from woven_locus.core.edits.heights import flat, set_heights
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec, Rule, SnapSettings, snap_many
 from woven_locus.core.kinds import NO_DEMANDS, Kind
+from woven_locus.core.lines import Brush
 from woven_locus.core.placing import Feasibility, feasible_map, feasible_maps, judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools.ground import Coat, paint_brush
-from woven_locus.core.tools.heights import flat, set_heights
-from woven_locus.core.tools.lines import Brush
 
 
 def judging(side: int) -> list[Row]:

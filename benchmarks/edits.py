@@ -10,13 +10,14 @@ import numpy as np
 
 from benchmarks.table import Row, seconds
 from benchmarks.towns import town
+from woven_locus.core import edits
 from woven_locus.core.editing import Edit
+from woven_locus.core.edits import ground, heights
+from woven_locus.core.edits.heights import Sculpt
 from woven_locus.core.geometry import Cell
+from woven_locus.core.lines import Brush, swept
 from woven_locus.core.placing import Feasibility, judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, ground, heights
-from woven_locus.core.tools.heights import Sculpt
-from woven_locus.core.tools.lines import Brush, swept
 from woven_locus.document import Document
 
 GOAL = 0.016

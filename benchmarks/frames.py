@@ -18,10 +18,10 @@ def measure(
 ) -> dict[str, float]:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from benchmarks.towns import town
-    from woven_locus import warm
+    from woven_locus import kernel_cache as warm
     from woven_locus.core.geometry import Cell
     from woven_locus.document import Document
-    from woven_locus.ui.stages import Stage, Where
+    from woven_locus.ui.session.stages import Stage, Where
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window

@@ -22,21 +22,21 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     folder = tempfile.mkdtemp()
     os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = folder
     from benchmarks.towns import town
-    from woven_locus import warm
+    from woven_locus import kernel_cache as warm
     from woven_locus.core.editing import Keep, Regrid
+    from woven_locus.core.edits import ground
+    from woven_locus.core.edits.grid import regrid
+    from woven_locus.core.edits.kinds import change_kind
+    from woven_locus.core.edits.obstacles import scatter
+    from woven_locus.core.edits.terrain_classes import change_class
     from woven_locus.core.geometry import Cell
     from woven_locus.core.grid import GridSpec
     from woven_locus.core.ground.generate import Recipe
     from woven_locus.core.kinds import Footprint
     from woven_locus.core.render import Overlay
-    from woven_locus.core.tools import ground
-    from woven_locus.core.tools.kinds import change_kind
-    from woven_locus.core.tools.obstacles import scatter
-    from woven_locus.core.tools.terrain_classes import change_class
-    from woven_locus.core.tools.window import regrid
     from woven_locus.document import Document
     from woven_locus.ui.bench.ground.make_sheet import made_ground
-    from woven_locus.ui.stages import Filling, GroundTool, Stage, Where
+    from woven_locus.ui.session.stages import Filling, GroundTool, Stage, Where
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window

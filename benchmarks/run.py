@@ -12,7 +12,7 @@ import sys
 
 from benchmarks import arrays, edits, networks, routing, starting
 from benchmarks.table import Row, seconds, show
-from woven_locus import warm
+from woven_locus import kernel_cache as warm
 
 
 def frames(side: int, structures: int, agents: int, count: int, where: bool = False) -> list[Row]:

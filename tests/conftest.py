@@ -9,7 +9,7 @@ from collections.abc import Iterator
 import pytest
 from hypothesis import HealthCheck, settings
 
-from woven_locus import warm
+from woven_locus import kernel_cache as warm
 from woven_locus.core import kernels
 
 # Nothing of the desktop on which they run steers the tests: its screens and their scale, its style, theme

@@ -136,7 +136,7 @@ def life_of_a_window(folder: Path, seed: int, large: bool) -> None:
 
     from tests.ui.conftest import Driver
     from tests.ui.test_monkey import Monkey
-    from woven_locus.ui import files, recovery
+    from woven_locus.ui.inout import files, recovery
     from woven_locus.ui.jobs import asking
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme

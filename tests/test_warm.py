@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from woven_locus import warm
+from woven_locus import kernel_cache as warm
 from woven_locus.core import kernels
 
 

@@ -17,21 +17,22 @@ import numpy as np
 from PyQt6.QtWidgets import QApplication, QWidget
 from road_shapes import ShapesChart
 
+from woven_locus.core import edits
+from woven_locus.core.edits import money
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
+from woven_locus.core.lines import Brush
 from woven_locus.core.render import Overlay
 from woven_locus.core.routing import Over
-from woven_locus.core.tools import edits, money
-from woven_locus.core.tools.lines import Brush
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.files import pictures
 from woven_locus.ui.actions.key_sheet import KeySheet
+from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
-from woven_locus.ui.bench.shelf.kind_sheet import KindSheet
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
-from woven_locus.ui.charts import Chart
-from woven_locus.ui.stages import GroundTool, Shown, Stage, WayTool, Where
+from woven_locus.ui.parts.charts import Chart
+from woven_locus.ui.session.stages import GroundTool, Shown, Stage, WayTool, Where
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window

@@ -47,4 +47,4 @@ if [[ ! -x $VENV/bin/python ]]; then
 fi
 "$VENV/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt -e '.[dev]'
 echo "Compiling the search kernels (a few seconds, once)"
-"$VENV/bin/python" -m woven_locus.warm
+"$VENV/bin/python" -m woven_locus.kernel_cache

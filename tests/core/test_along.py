@@ -6,14 +6,13 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from tests.helpers.builders import draw, put
-from woven_locus.core import kernels
+from woven_locus.core import edits, kernels
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import SIDES, Box, Cell, Slot
 from woven_locus.core.routing import Manner, NoRoute, Over, Route, find_route, prepare_route
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.search import find_path
-from woven_locus.core.tools import edits
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, may_step, road_byte
 

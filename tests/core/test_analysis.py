@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_routing import dijkstra_cost
 from tests.helpers.builders import HUT, draw, put
-from woven_locus.core import kernels
+from woven_locus.core import edits, kernels
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.ground import TerrainTable
@@ -21,11 +21,10 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Manner, NoRoute, Over, Route, find_route, prepare_route
 from woven_locus.core.routing.explain import CLOSED, OPEN, UNSEEN, Heuristic, compare, explain
 from woven_locus.core.routing.joining import propose_join
+from woven_locus.core.routing.laying import Weights, lay_line
 from woven_locus.core.routing.reach import bands, times_from
 from woven_locus.core.routing.trips import all_pairs, road_load, route_matrix
 from woven_locus.core.routing.weak import weak_points
-from woven_locus.core.tools import edits
-from woven_locus.core.tools.laying import Weights, lay_line
 
 HOUSE = replace(HUT, key="house", footprint=Footprint.block(1, 1, [Door(0, 0, 0)]))
 

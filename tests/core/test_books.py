@@ -7,15 +7,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import BARN, HUT, WHEN, draw, put
+from woven_locus.core import edits
 from woven_locus.core.books import Account, Funds
 from woven_locus.core.books.forecast import curve, payback, what_if
 from woven_locus.core.editing import History
+from woven_locus.core.edits import money
 from woven_locus.core.errors import BadPlan, Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
-from woven_locus.core.tools import edits, money
 
 
 def with_yields(plan: Plan, **pays: tuple[int, int]) -> Plan:

@@ -5,8 +5,11 @@ from dataclasses import replace
 import pytest
 
 from tests.helpers.builders import HUT, WHEN, draw, put
+from woven_locus.core import edits
 from woven_locus.core.books.forecast import what_if
 from woven_locus.core.editing import History, Keep, Regrid
+from woven_locus.core.edits import money
+from woven_locus.core.edits.grid import regrid
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.kinds import Clear, Thing, Touch
@@ -21,8 +24,6 @@ from woven_locus.core.routing import (
     find_links,
     find_route,
 )
-from woven_locus.core.tools import edits, money
-from woven_locus.core.tools.window import regrid
 from woven_locus.core.ways.roads import Sign, road_byte
 from woven_locus.files import plan_json
 

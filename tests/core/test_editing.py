@@ -6,13 +6,13 @@ from hypothesis import strategies as st
 from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core import edits
 from woven_locus.core.editing import Edit, History, Notice
 from woven_locus.core.errors import BadPlan, Refused, Unknown
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
-from woven_locus.core.tools import edits
 
 
 @given(plans(), st.integers(0, 2**32 - 1), st.integers(1, 30))

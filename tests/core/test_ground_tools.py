@@ -12,24 +12,24 @@ from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import grids, plans
 from woven_locus.core.editing import Edit, History, Keep, Regrid
+from woven_locus.core.edits import ground, heights, obstacles, terrain_classes
+from woven_locus.core.edits.grid import regrid, set_window
+from woven_locus.core.edits.ground import Coat
+from woven_locus.core.edits.heights import Sculpt
 from woven_locus.core.errors import BadPlan, OutsideGrid, Refused
 from woven_locus.core.geometry import Box, Cell, Slot
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import TerrainClass
+from woven_locus.core.lines import Brush
 from woven_locus.core.placing import Reason, feasible_map, judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import ground, heights, obstacles, terrain_classes
-from woven_locus.core.tools.ground import Coat
-from woven_locus.core.tools.ground_strokes import (
+from woven_locus.core.strokes.ground import (
     BoxStroke,
     ClearStroke,
     LineStroke,
     ProfileStroke,
     SculptStroke,
 )
-from woven_locus.core.tools.heights import Sculpt
-from woven_locus.core.tools.lines import Brush
-from woven_locus.core.tools.window import regrid, set_window
 
 BOG = Coat("terrain", 2)
 

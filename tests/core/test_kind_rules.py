@@ -12,7 +12,9 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import BARN, HUT, draw, put
 from tests.helpers.strategies import cells_of, plans, random_step
+from woven_locus.core import edits
 from woven_locus.core.editing import History
+from woven_locus.core.edits import money
 from woven_locus.core.geometry import SIDES, Cell, Point
 from woven_locus.core.kinds import Catalogue, Clear, Demands, Kind, Lattice, Stand, Thing, Touch
 from woven_locus.core.placing import (
@@ -26,7 +28,6 @@ from woven_locus.core.placing import (
 )
 from woven_locus.core.placing.feasibility import WHY_BIT
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, money
 
 
 def asking(kind: Kind = HUT, **demands: object) -> Kind:

@@ -10,14 +10,15 @@ from hypothesis import strategies as st
 from tests.helpers.builders import BARN, ELL, HUT, WHEN, draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core import edits
 from woven_locus.core.editing import History
+from woven_locus.core.edits import blocks, kinds, many, money
+from woven_locus.core.edits.many import Wish
 from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Catalogue, Clear, Demands, Footprint, Thing, Touch
 from woven_locus.core.placing import Reason, judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import blocks, edits, kinds, many, money
-from woven_locus.core.tools.many import Wish
 
 
 def test_neighbours_move_together_through_each_other() -> None:

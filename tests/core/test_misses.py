@@ -5,11 +5,11 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core import edits
 from woven_locus.core.editing import History
+from woven_locus.core.edits.mending import mend
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits
-from woven_locus.core.tools.mending import mend
 from woven_locus.core.ways.misses import Miss, near_misses
 from woven_locus.document import Document
 

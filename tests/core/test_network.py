@@ -13,7 +13,7 @@ from tests.helpers.networks import assert_network_is_current, kept_graph
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Box, Slot
 from woven_locus.core.kernels import groups
-from woven_locus.core.kernels.woven import Woven
+from woven_locus.core.kernels.graph import Woven
 from woven_locus.core.ways import network as networks
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte

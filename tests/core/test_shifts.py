@@ -11,18 +11,19 @@ from hypothesis.extra import numpy as hnp
 
 from tests.helpers.builders import BARN, HUT, WHEN, draw
 from tests.helpers.state import assert_derived_is_current, recorded
+from woven_locus.core import edits
 from woven_locus.core.editing import History, Keep, Regrid
+from woven_locus.core.edits import kinds, many, money
+from woven_locus.core.edits.grid import regrid
+from woven_locus.core.edits.many import Wish
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Catalogue, Clear, Demands, Footprint, Thing, Touch
 from woven_locus.core.placing import Feasibility, judge
 from woven_locus.core.placing import shifts as shifts_module
 from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_of, spread, wide_of
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, kinds, many, money
-from woven_locus.core.tools.many import Wish
-from woven_locus.core.tools.strokes import PlaceStroke, RowsStroke
-from woven_locus.core.tools.way_strokes import BarrierStroke
-from woven_locus.core.tools.window import regrid
+from woven_locus.core.strokes.base import PlaceStroke, RowsStroke
+from woven_locus.core.strokes.ways import BarrierStroke
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 

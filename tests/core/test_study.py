@@ -13,7 +13,7 @@ from woven_locus.core.grid import GridSpec, Holding, Rule, SnapSettings
 from woven_locus.core.grid import art as art_check
 from woven_locus.core.grid.art import Art, check
 from woven_locus.core.grid.probe import Actor
-from woven_locus.core.grid.study import Study, differs, standard_places, study, worked
+from woven_locus.core.grid.snap_study import Study, differs, standard_places, study, worked
 
 SPEC = GridSpec(8, 8, 10, 10, -5, 0)
 

@@ -6,12 +6,12 @@ from hypothesis import strategies as st
 from tests.helpers.builders import WHEN, draw
 from tests.helpers.state import recorded
 from woven_locus.core.editing import History
+from woven_locus.core.edits.ground import Coat
 from woven_locus.core.geometry import Cell, Slot
-from woven_locus.core.tools.ground import Coat
-from woven_locus.core.tools.ground_strokes import PaintStroke
-from woven_locus.core.tools.lines import Brush, held_to_axis, staircase, swept
-from woven_locus.core.tools.strokes import PlaceStroke
-from woven_locus.core.tools.way_strokes import EraseRoadStroke, RoadStroke
+from woven_locus.core.lines import Brush, held_to_axis, staircase, swept
+from woven_locus.core.strokes.base import PlaceStroke
+from woven_locus.core.strokes.ground import PaintStroke
+from woven_locus.core.strokes.ways import EraseRoadStroke, RoadStroke
 
 cells = st.builds(Cell, st.integers(-40, 40), st.integers(-40, 40))
 

@@ -10,16 +10,16 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
+from woven_locus.core import edits
 from woven_locus.core.editing import History
+from woven_locus.core.edits.pushing import judge_push, push_edit, run_at
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits
-from woven_locus.core.tools.ends import caught
-from woven_locus.core.tools.laying import Weights, lay_line
-from woven_locus.core.tools.pushing import judge_push, push_edit, run_at
-from woven_locus.core.tools.way_strokes import (
+from woven_locus.core.routing.laying import Weights, lay_line
+from woven_locus.core.strokes.ends import caught
+from woven_locus.core.strokes.ways import (
     BarrierStroke,
     Course,
     Drawing,

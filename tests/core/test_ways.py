@@ -5,10 +5,10 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from tests.helpers.builders import draw, put
+from woven_locus.core import edits
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.routing import Connections, find_links
-from woven_locus.core.tools import edits
 from woven_locus.core.ways.shapes import EAST, NORTH, SHAPES, SOUTH, WEST, neighbour_masks
 
 

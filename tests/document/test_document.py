@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.state import recorded
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core import edits
 from woven_locus.core.editing import Notice
 from woven_locus.core.editing.trial import tried
 from woven_locus.core.errors import FileProblem
@@ -16,7 +17,6 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.placing import Reason, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import ON_FOOT, NoRoute, Route, find_links, find_route
-from woven_locus.core.tools import edits
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.document.document import new_plan

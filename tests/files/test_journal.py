@@ -13,10 +13,11 @@ from hypothesis import strategies as st
 from tests.helpers.builders import WHEN, draw, paint
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core import edits
+from woven_locus.core.edits import heights, kinds, money
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, heights, kinds, money
 from woven_locus.document import Document
 from woven_locus.files import journal as journals
 from woven_locus.files.atomic import FileChanged

@@ -10,11 +10,12 @@ import pytest
 from tests.helpers.builders import WHEN, draw
 from tests.helpers.kills import Log, killed_at
 from tests.helpers.state import recorded
+from woven_locus.core import edits
 from woven_locus.core.editing import Keep, Regrid
+from woven_locus.core.edits import ground, money
+from woven_locus.core.edits.grid import regrid
 from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.tools import edits, ground, money
-from woven_locus.core.tools.strokes import PlaceStroke
-from woven_locus.core.tools.window import regrid
+from woven_locus.core.strokes.base import PlaceStroke
 from woven_locus.document import Document
 from woven_locus.files.atomic import digest
 from woven_locus.files.left_over import left_over

@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from tests.helpers.builders import KINDS, WHEN, draw, put
 from tests.helpers.strategies import kinds
 from woven_locus.core.editing import History
+from woven_locus.core.edits import many
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.kinds import Catalogue, Kind
-from woven_locus.core.tools import many
 from woven_locus.files import catalogue, plan_json, register_csv
 
 HEAD = b"key,name,footprint,price\n"

@@ -11,13 +11,13 @@ import numpy as np
 import pytest
 
 from tests.helpers.builders import draw, put
+from woven_locus.core import edits
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import BY_ROAD, ON_FOOT, Route, find_route
 from woven_locus.core.routing.trips import route_matrix
-from woven_locus.core.tools import edits
 from woven_locus.core.ways.roads import Sign
 from woven_locus.demo import open_demo
 from woven_locus.files import graphml, way_tables

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from woven_locus.core import edits
 from woven_locus.core.editing import Edit, History
+from woven_locus.core.edits import ground
 from woven_locus.core.geometry import SIDE_NAMES, Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.kinds import Catalogue, Door, Footprint, Kind
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import edits, ground
 from woven_locus.document.document import starter_terrain
 
 WHEN = "2031-04-03T09:00:00Z"

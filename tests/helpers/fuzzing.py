@@ -19,12 +19,13 @@ import numpy as np
 from PIL import Image
 
 from tests.helpers.builders import WHEN, draw, put
+from woven_locus.core import edits
 from woven_locus.core.editing import Keep, Regrid
+from woven_locus.core.edits import heights, kinds, money
+from woven_locus.core.edits.grid import regrid
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.names import name_problem
-from woven_locus.core.tools import edits, heights, kinds, money
-from woven_locus.core.tools.window import regrid
 from woven_locus.document import Document
 from woven_locus.files import ascii_grid, catalogue, pictures, plan_json, register_csv
 from woven_locus.files.left_over import LeftOver, left_over

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import SIDES, Slot
-from woven_locus.core.kernels.woven import CELLS, NODES, RUNS
+from woven_locus.core.kernels.graph import CELLS, NODES, RUNS
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadTable, may_step
 

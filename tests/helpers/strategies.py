@@ -11,8 +11,12 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from tests.helpers.builders import KINDS, WHEN, paint
+from woven_locus.core import edits
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import Edit, History, Keep, Regrid
+from woven_locus.core.edits import blocks, ground, heights, many, money, obstacles, terrain_classes
+from woven_locus.core.edits import kinds as kind_edits
+from woven_locus.core.edits.grid import regrid, set_window
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
@@ -28,22 +32,10 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
+from woven_locus.core.lines import Brush
 from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import (
-    blocks,
-    edits,
-    ground,
-    heights,
-    many,
-    money,
-    obstacles,
-    terrain_classes,
-)
-from woven_locus.core.tools import kinds as kind_edits
-from woven_locus.core.tools.lines import Brush
-from woven_locus.core.tools.window import regrid, set_window
 from woven_locus.core.ways.roads import PLAIN, SIGN_SHIFT, RoadClass, RoadTable, Sign
 from woven_locus.document.document import starter_terrain
 

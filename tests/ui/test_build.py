@@ -9,7 +9,7 @@ from tests.helpers.builders import draw
 from tests.ui.conftest import Driver
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.plan import Plan
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.session.stages import Stage
 
 FIELD = """
     ................

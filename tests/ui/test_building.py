@@ -12,15 +12,16 @@ from PyQt6.QtWidgets import QApplication, QCheckBox
 
 from tests.helpers.builders import WHEN, draw, put
 from tests.ui.conftest import LEFT, SHIFT, Driver
+from woven_locus.core import edits
+from woven_locus.core.edits import kinds
+from woven_locus.core.edits.money import set_funds
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Door
 from woven_locus.core.placing import Reason
-from woven_locus.core.tools import edits, kinds
-from woven_locus.core.tools.money import set_funds
 from woven_locus.files import catalogue, plan_json
-from woven_locus.ui.bench.shelf.in_sheets import KindsInSheet, RegisterInSheet
-from woven_locus.ui.bench.shelf.kind_sheet import KindSheet
-from woven_locus.ui.stages import Filling, Stage, WayTool, Where
+from woven_locus.ui.bench.build.in_sheets import KindsInSheet, RegisterInSheet
+from woven_locus.ui.bench.build.kind_sheet import KindSheet
+from woven_locus.ui.session.stages import Filling, Stage, WayTool, Where
 
 FIELD = """
     ................

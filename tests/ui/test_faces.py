@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QScrollArea, 
 
 from tests.helpers.faces import SHAPES, make_face
 from tests.ui.conftest import Driver
+from woven_locus.ui.parts.widgets import Page
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import scales
-from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import Theme, em, number_font, use_faces
-from woven_locus.ui.widgets import Page
 from woven_locus.ui.window import BENCH, READING
 
 SIZES = [(1024, 700), (1280, 800)]

@@ -14,13 +14,13 @@ from tests.helpers.builders import paint
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.ui.conftest import SHIFT, Driver
 from woven_locus.core.editing import Edit
+from woven_locus.core.edits.ground import Coat, fill
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import LIGHT, Overlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
-from woven_locus.core.tools.ground import Coat, fill
 from woven_locus.document.document import new_plan
 from woven_locus.files.formats import FORMATS, heights_source, scaled
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
@@ -30,7 +30,7 @@ from woven_locus.ui.bench.ground.make_sheet import MakeSheet
 from woven_locus.ui.bench.ground.scatter_sheet import ScatterSheet
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
 from woven_locus.ui.bench.ground.view_panel import OF_GROUND
-from woven_locus.ui.stages import GroundTool, Stage
+from woven_locus.ui.session.stages import GroundTool, Stage
 
 GROUND = "\n".join(["." * 16] * 12)
 

@@ -9,6 +9,7 @@ from PyQt6.QtTest import QTest
 
 from tests.helpers.builders import WHEN, draw
 from tests.ui.conftest import LEFT, SHIFT, Driver
+from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import (
     Catalogue,
@@ -22,11 +23,10 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
-from woven_locus.core.tools import edits
-from woven_locus.ui.bench.shelf.footprint_pad import FootprintPad
-from woven_locus.ui.bench.shelf.kind_sheet import KindSheet
-from woven_locus.ui.bench.shelf.rules_form import RulesForm
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.bench.build.footprint_pad import FootprintPad
+from woven_locus.ui.bench.build.kind_sheet import KindSheet
+from woven_locus.ui.bench.build.rules_form import RulesForm
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.register_model import COLUMNS, parse_cell
 

@@ -30,11 +30,11 @@ from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.ui.conftest import NO_KEY, SHIFT, Driver
 from woven_locus.core.editing import Keep, Regrid
+from woven_locus.core.edits import kinds
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import kinds
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.files import plan_json

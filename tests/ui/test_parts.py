@@ -12,22 +12,23 @@ from pytestqt.qtbot import QtBot
 
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import Driver
+from woven_locus.core import edits
 from woven_locus.core.editing import History
+from woven_locus.core.edits import ground
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.lines import Brush
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
 from woven_locus.core.routing import Manner, NoRoute, Route
-from woven_locus.core.tools import edits, ground
-from woven_locus.core.tools.lines import Brush
 from woven_locus.document.document import new_plan
-from woven_locus.ui import route_keeper
+from woven_locus.ui.answers import routes as route_keeper
 from woven_locus.ui.jobs.pool import Job, Jobs
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.tiles import Tiles
-from woven_locus.ui.stages import Stage
 
 # --- jobs ------------------------------------------------------------------------------------
 

@@ -6,12 +6,12 @@ from pathlib import Path
 import pytest
 
 from tests.ui.conftest import Driver
+from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
-from woven_locus.core.tools import edits
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.files.left_over import left_over
-from woven_locus.ui import recovery
+from woven_locus.ui.inout import recovery
 
 
 @pytest.fixture

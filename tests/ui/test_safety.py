@@ -15,9 +15,10 @@ from pytestqt.exceptions import capture_exceptions
 from tests.helpers.builders import WHEN, draw, put
 from tests.helpers.state import recorded
 from tests.ui.conftest import Driver
+from woven_locus.core import edits
+from woven_locus.core.edits import ground, kinds, money, terrain_classes
 from woven_locus.core.geometry import Cell
 from woven_locus.core.routing import ON_FOOT, Manner, NoRoute, Route
-from woven_locus.core.tools import edits, ground, kinds, money, terrain_classes
 from woven_locus.core.ways.roads import Sign
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
@@ -25,9 +26,10 @@ from woven_locus.document import saving as saving_module
 from woven_locus.files import atomic, plan_json
 from woven_locus.files import journal as journals
 from woven_locus.files.left_over import left_over
-from woven_locus.ui import drawing, recovery
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import Stage, SurveyTool, WayTool
+from woven_locus.ui.inout import recovery
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
 
 Make = Callable[..., Driver]
 

@@ -17,7 +17,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.ui import start
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.session.stages import Stage
 
 def settle(app, times=5):
     for _ in range(times):
@@ -103,7 +103,7 @@ def test_marks_lie_where_they_should_and_the_map_is_sharp(scale: str, tmp_path: 
 
 _NUMBERS = """
 from PyQt6.QtCore import QLocale, Qt
-from woven_locus.ui.widgets import WorldBox, whole_box
+from woven_locus.ui.parts.widgets import WorldBox, whole_box
 app = start.make_app([])
 QLocale.setDefault(QLocale(os.environ["TEST_LANGUAGE"]))
 for text in ("2,5", "2.5"):

@@ -16,8 +16,8 @@ from woven_locus.core.grid import BuildWindow, Rule
 from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
-from woven_locus.ui.stages import Stage
-from woven_locus.ui.tray.study_tab import StudyTab
+from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.tray.snap_study_tab import StudyTab
 
 
 def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:

@@ -14,19 +14,19 @@ from PyQt6.QtWidgets import QLineEdit
 from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current
 from tests.ui.conftest import Driver
+from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.routing import Manner, NoRoute, Route
 from woven_locus.core.routing.explain import Heuristic
-from woven_locus.core.tools import edits
-from woven_locus.core.tools.way_strokes import Course
+from woven_locus.core.strokes.ways import Course
 from woven_locus.core.ways.roads import Sign, sign_of
-from woven_locus.ui import route_keeper
+from woven_locus.ui.answers import routes as route_keeper
 from woven_locus.ui.bench.ways import matrix_sheet
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
 from woven_locus.ui.jobs import asking
+from woven_locus.ui.session.stages import Shown, Stage, WayTool
 from woven_locus.ui.sheet.overlays.tints import letters, ramp
-from woven_locus.ui.stages import Shown, Stage, WayTool
 from woven_locus.ui.theme import number_font
 
 Make = Callable[..., Driver]

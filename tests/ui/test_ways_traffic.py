@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import SHIFT, Driver
 from woven_locus.core.routing import Manner, NoRoute, Over, Route
-from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.session.stages import Stage, WayTool
 
 LANES = """
     ............

@@ -19,16 +19,15 @@ from PyQt6.QtWidgets import (
 
 from tests.helpers.state import recorded
 from tests.ui.conftest import Driver
-from woven_locus import warm
-from woven_locus.core import kernels
+from woven_locus import kernel_cache as warm
+from woven_locus.core import edits, kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
-from woven_locus.core.tools import edits
 from woven_locus.document.document import new_plan
 from woven_locus.files import plan_json
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.start import _catch_bugs
 from woven_locus.ui.tour import STEPS
 

@@ -11,7 +11,7 @@ from woven_locus.core.register import structure_id
 def kinds(plan: Path, file: Path, over: bool, demolish: bool, out: Path | None) -> int:
     """Kinds out of a catalogue or another plan. What the change would do to what stands is told; where
     structures would find no room, nothing is written unless they may be demolished."""
-    from woven_locus.core.tools import kinds as edits
+    from woven_locus.core.edits import kinds as edits
     from woven_locus.document import Document
     from woven_locus.files import catalogue
 
@@ -37,7 +37,7 @@ def _rows(found: tuple[tuple[int, str], ...]) -> list[dict[str, str]]:
 
 def register(plan: Path, file: Path, partly: bool, out: Path | None) -> int:
     """Structures out of a table, each judged after those before it."""
-    from woven_locus.core.tools.many import place_all
+    from woven_locus.core.edits.many import place_all
     from woven_locus.document import Document
     from woven_locus.files import register_csv
 

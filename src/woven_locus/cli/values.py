@@ -89,7 +89,7 @@ SMALL = 128 * 128
 
 def compile_search() -> None:
     """Load the compiled kernels, or compile them; it is said when that takes a while."""
-    from woven_locus import warm
+    from woven_locus import kernel_cache as warm
 
     if not warm.is_warm():
         click.echo("compiling the search, once ...", err=True)

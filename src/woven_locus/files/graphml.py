@@ -11,7 +11,7 @@ from xml.sax.saxutils import escape, quoteattr
 import numpy as np
 
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.kernels.woven import NODES, RUNS
+from woven_locus.core.kernels.graph import NODES, RUNS
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.ways.doors import approach_slots

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from woven_locus.core.edits.many import Wish
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import MIRRORED
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
-from woven_locus.core.tools.many import Wish
 from woven_locus.files.atomic import read_bytes, write_bytes
 from woven_locus.files.catalogue import whole
 from woven_locus.files.plan_rows import num

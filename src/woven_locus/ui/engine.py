@@ -7,10 +7,10 @@ import subprocess
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from woven_locus import warm
+from woven_locus import kernel_cache as warm
 from woven_locus.core import kernels
-from woven_locus.ui.session import Session
-from woven_locus.ui.tidy import set_aside
+from woven_locus.ui.collector import set_aside
+from woven_locus.ui.session.session import Session
 
 _POLL_MSEC = 250
 

@@ -19,8 +19,8 @@ from woven_locus.core.kernels import (
     laying,
     lowlinks,
     slopes,
-    woven,
 )
+from woven_locus.core.kernels import graph as woven
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN
 

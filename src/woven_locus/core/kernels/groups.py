@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.woven import EPOCH, FREE_GROUPS, GROUPS, taken
+from woven_locus.core.kernels.graph import EPOCH, FREE_GROUPS, GROUPS, taken
 
 # More loose parts than this are simply numbered anew.
 MOST_PARTS = 64

@@ -13,8 +13,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from woven_locus.core.kernels.graph import CELLS, FREE_NODES, FREE_RUNS, NODES, RUNS, taken
 from woven_locus.core.kernels.groups import regroup, root_of
-from woven_locus.core.kernels.woven import CELLS, FREE_NODES, FREE_RUNS, NODES, RUNS, taken
 
 # Which joins lead through a cell: two sides and no more.
 THROUGH = tuple(bits in (3, 5, 6, 9, 10, 12) for bits in range(16))

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
-from woven_locus.core.kernels.woven import Woven
+from woven_locus.core.kernels.graph import Woven
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.doors import approach_slots
 

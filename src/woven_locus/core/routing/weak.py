@@ -18,7 +18,7 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
-from woven_locus.core.kernels.woven import NODES, Woven
+from woven_locus.core.kernels.graph import NODES, Woven
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.counting import Doors
 from woven_locus.core.ways.doors import approach_slots

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Box
-from woven_locus.core.kernels.woven import CELLS, EPOCH, FREE_NODES, GROUPS, NODES, RUNS, Woven
+from woven_locus.core.kernels.graph import CELLS, EPOCH, FREE_NODES, GROUPS, NODES, RUNS, Woven
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 
 Slots = npt.NDArray[np.int64]

@@ -21,8 +21,8 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
+from woven_locus.ui.parts.widgets import Label, figures, heading, muted
 from woven_locus.ui.theme import em
-from woven_locus.ui.widgets import Label, figures, heading, muted
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window

@@ -8,9 +8,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
-from woven_locus.ui import kept
 from woven_locus.ui.actions.action import Action
 from woven_locus.ui.actions.table import ACTIONS
+from woven_locus.ui.inout import kept
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window

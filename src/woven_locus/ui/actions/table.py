@@ -8,9 +8,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from woven_locus.ui.actions.action import Action
-from woven_locus.ui.actions.stages import BUILD, EXCHANGE, GROUND, MANY, SURVEY
-from woven_locus.ui.actions.ways import WAYS
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.actions.stage_actions import BUILD, EXCHANGE, GROUND, MANY, SURVEY
+from woven_locus.ui.actions.way_actions import WAYS
+from woven_locus.ui.session.stages import Stage
 
 if TYPE_CHECKING:
     from woven_locus.ui.window import Window

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QStackedWidget
 
+from woven_locus.ui.bench.build.page import BuildPage
 from woven_locus.ui.bench.ground.page import GroundPage
-from woven_locus.ui.bench.shelf.page import BuildPage
 from woven_locus.ui.bench.survey.page import SurveyPage
 from woven_locus.ui.bench.traffic.page import TrafficPage
 from woven_locus.ui.bench.ways.page import WaysPage
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 
 

@@ -11,7 +11,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.ui.jobs.pool import AT_ONCE, Answer, Control, Job, nothing, now
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Session
+    from woven_locus.ui.session.session import Session
 
 
 class Asking:

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import Raster, Scale
-from woven_locus.ui.drawing import painting
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
 
 # The longer side of a cell in the lens, pixels.

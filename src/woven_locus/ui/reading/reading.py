@@ -18,12 +18,12 @@ from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.icons import dress
+from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
-from woven_locus.ui.session import Hover, Session
-from woven_locus.ui.stages import Stage, WayTool
+from woven_locus.ui.session.session import Hover, Session
+from woven_locus.ui.session.stages import Stage, WayTool
 from woven_locus.ui.theme import Theme, em
-from woven_locus.ui.widgets import Page, figures, heading, muted, rule
 
 
 class Reading(Page):

@@ -18,10 +18,10 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_rows
 from woven_locus.core.plan import Plan
-from woven_locus.ui.drawing import painting
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.widgets import tip
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
-from woven_locus.ui.widgets import tip
 
 
 class VerdictView(QWidget):

@@ -7,7 +7,8 @@ from functools import partial
 
 from PyQt6.QtGui import QPainter
 
-from woven_locus.ui.drawing import apart
+from woven_locus.ui.parts.drawing import apart
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import (
     agents,
     ghost,
@@ -21,7 +22,6 @@ from woven_locus.ui.sheet.overlays import (
     ways,
 )
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Stage
 
 
 def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) -> bool:

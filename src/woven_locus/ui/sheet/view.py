@@ -19,14 +19,14 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import GroundView, Overlay, Raster, Scale
 from woven_locus.core.render.scale import STEPS
-from woven_locus.ui.drawing import apart, painting
-from woven_locus.ui.session import Hover, Session
+from woven_locus.ui.parts.drawing import apart, painting
+from woven_locus.ui.session.session import Hover, Session
+from woven_locus.ui.session.stages import Stage, Where
 from woven_locus.ui.sheet import layers
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import ground, scales
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.tiles import Tiles
-from woven_locus.ui.stages import Stage, Where
 from woven_locus.ui.theme import Theme, colour
 
 _ARROWS = {

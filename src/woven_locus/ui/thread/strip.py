@@ -8,9 +8,9 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
-from woven_locus.ui.drawing import painting
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
 # Time for judging what stands, in one turn of the event loop.

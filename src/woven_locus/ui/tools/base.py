@@ -9,10 +9,10 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.placing import Verdict
-from woven_locus.core.tools.strokes import Stroke
+from woven_locus.core.strokes.base import Stroke
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Hover, Session
+    from woven_locus.ui.session.session import Hover, Session
 
 
 Cover = tuple[Box, npt.NDArray[np.bool_]]

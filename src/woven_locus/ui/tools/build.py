@@ -6,18 +6,19 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from woven_locus.core import edits
 from woven_locus.core.editing import Edit
+from woven_locus.core.edits import blocks, many
 from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.lines import rectangle
 from woven_locus.core.placing import Verdict
-from woven_locus.core.tools import blocks, edits, many
-from woven_locus.core.tools.lines import rectangle
-from woven_locus.core.tools.strokes import PlaceStroke, RowsStroke
-from woven_locus.core.tools.strokes import Stroke as CoreStroke
-from woven_locus.ui.stages import Filling, Stage
+from woven_locus.core.strokes.base import PlaceStroke, RowsStroke
+from woven_locus.core.strokes.base import Stroke as CoreStroke
+from woven_locus.ui.session.stages import Filling, Stage
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Hover, Session
+    from woven_locus.ui.session.session import Hover, Session
 
 
 class SelectTool(Tool):

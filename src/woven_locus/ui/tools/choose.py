@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from woven_locus.ui.stages import Stage, SurveyTool, WayTool
+from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.base import Tool
 from woven_locus.ui.tools.build import BlockTool, PlaceTool, SelectTool
 from woven_locus.ui.tools.ground import ground_tools
@@ -19,7 +19,7 @@ from woven_locus.ui.tools.ways import (
 )
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Session
+    from woven_locus.ui.session.session import Session
 
 
 class ToolBox:

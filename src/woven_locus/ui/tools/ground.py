@@ -5,14 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from woven_locus.core.editing import Edit
+from woven_locus.core.edits import ground, obstacles
+from woven_locus.core.edits.ground import Coat
+from woven_locus.core.edits.heights import Sculpt
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import low_cell
 from woven_locus.core.ground.obstacles import LOOKS
+from woven_locus.core.lines import swept
 from woven_locus.core.placing import Verdict, judge_ground
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import ground, obstacles
-from woven_locus.core.tools.ground import Coat
-from woven_locus.core.tools.ground_strokes import (
+from woven_locus.core.strokes.base import Stroke
+from woven_locus.core.strokes.ground import (
     BoxStroke,
     ClearStroke,
     LineStroke,
@@ -21,14 +24,11 @@ from woven_locus.core.tools.ground_strokes import (
     SculptStroke,
     ShapeStroke,
 )
-from woven_locus.core.tools.heights import Sculpt
-from woven_locus.core.tools.lines import swept
-from woven_locus.core.tools.strokes import Stroke
-from woven_locus.ui.stages import GroundTool
+from woven_locus.ui.session.stages import GroundTool
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Hover, Session
+    from woven_locus.ui.session.session import Hover, Session
 
 # Maps up to this many cells show what a fill would take while the pointer moves.
 PREVIEW_CELLS = 192 * 192

@@ -11,7 +11,7 @@ from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.ui.tools.base import Tool
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Hover
+    from woven_locus.ui.session.session import Hover
 
 # Degrees of one turn by Shift and an arrow key.
 TURN = 15

@@ -8,11 +8,11 @@ import numpy as np
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
+from woven_locus.core.lines import rectangle
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
-from woven_locus.core.tools.ends import caught
-from woven_locus.core.tools.lines import rectangle
-from woven_locus.core.tools.strokes import Stroke as CoreStroke
-from woven_locus.core.tools.way_strokes import (
+from woven_locus.core.strokes.base import Stroke as CoreStroke
+from woven_locus.core.strokes.ends import caught
+from woven_locus.core.strokes.ways import (
     BarrierStroke,
     Course,
     EraseBlockStroke,
@@ -26,7 +26,7 @@ from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
 
 if TYPE_CHECKING:
-    from woven_locus.ui.session import Hover
+    from woven_locus.ui.session.session import Hover
 
 
 class RoadTool(StrokeTool):

@@ -14,10 +14,10 @@ from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.ground.relief import profile
 from woven_locus.files.tables import table
-from woven_locus.ui.charts import Chart
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.charts import Chart
+from woven_locus.ui.parts.widgets import Label
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour
-from woven_locus.ui.widgets import Label
 
 MOST_SAMPLES = 2000
 

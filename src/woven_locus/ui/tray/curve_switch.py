@@ -6,9 +6,9 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton
 
-from woven_locus.core.grid.study import Curve
-from woven_locus.ui.charts import curve_looks
-from woven_locus.ui.drawing import painting
+from woven_locus.core.grid.snap_study import Curve
+from woven_locus.ui.parts.charts import curve_looks
+from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
 
 

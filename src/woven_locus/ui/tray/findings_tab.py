@@ -14,13 +14,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.core.edits.mending import mend
 from woven_locus.core.geometry import Cell, cell_text
-from woven_locus.core.tools.mending import mend
 from woven_locus.core.ways.misses import NearMiss
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import Shown
-from woven_locus.ui.tables import reading_table
-from woven_locus.ui.widgets import muted, tip
+from woven_locus.ui.parts.tables import reading_table
+from woven_locus.ui.parts.widgets import muted, tip
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Shown
 
 COLUMNS = ("What", "Cell", "Finding", "Mend")
 # More than this are counted, not listed.

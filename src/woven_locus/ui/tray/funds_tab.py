@@ -23,14 +23,12 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.books.forecast import Bought, curve, payback, what_if
 from woven_locus.core.editing import Notice
-from woven_locus.core.tools import money
-from woven_locus.core.tools.money import clock_text
-from woven_locus.ui.charts import Chart
-from woven_locus.ui.clock import SPEEDS, STEPS, Clock
+from woven_locus.core.edits import money
+from woven_locus.core.edits.money import clock_text
+from woven_locus.ui.answers.clock import SPEEDS, STEPS, Clock
 from woven_locus.ui.icons import dress
-from woven_locus.ui.session import Session
-from woven_locus.ui.theme import Theme, colour, em
-from woven_locus.ui.widgets import (
+from woven_locus.ui.parts.charts import Chart
+from woven_locus.ui.parts.widgets import (
     Label,
     Page,
     Strip,
@@ -40,6 +38,8 @@ from woven_locus.ui.widgets import (
     side_by_side,
     whole_box,
 )
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.theme import Theme, colour, em
 
 LARGEST_SHOWN = 2**31 - 1
 # The curve goes on at least so far beyond the clock, seconds.

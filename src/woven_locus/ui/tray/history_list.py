@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
-from woven_locus.ui.session import Session
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour
 
 

@@ -13,14 +13,14 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QFont
 
+from woven_locus.core import edits
 from woven_locus.core.editing import Edit, Notice
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.numbers import parse_whole
 from woven_locus.core.register import Structure, structure_id
-from woven_locus.core.tools import edits
-from woven_locus.ui.session import Session
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
 
 COLUMNS = ("No.", "Kind", "Cell", "Turn", "Cells", "Centre", "Price", "Placed", "By road")

@@ -29,10 +29,10 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.kinds.turns import turn_words
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.widgets import Label, Strip, quietly
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font, row_height
 from woven_locus.ui.tray.register_model import KIND, TURN, Filter, Heading, RegisterModel, State
-from woven_locus.ui.widgets import Label, Strip, quietly
 
 # Selections up to this many are shown row by row.
 MOST_CHOSEN = 400

@@ -13,10 +13,10 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.routing import NoRoute
 from woven_locus.document import PinnedRoute
-from woven_locus.ui.session import Session
-from woven_locus.ui.tables import reading_table
+from woven_locus.ui.parts.tables import reading_table
+from woven_locus.ui.parts.widgets import muted, tip
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
-from woven_locus.ui.widgets import muted, tip
 
 COLUMNS = ("Route", "Over", "Moves", "Length", "Cost", "Cells", "Explored", "State")
 

@@ -18,10 +18,10 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.routing import Route
 from woven_locus.core.routing.explain import CLOSED, UNSEEN, WEIGHT, Explained, Heuristic
-from woven_locus.ui.session import Session
-from woven_locus.ui.tables import reading_table
+from woven_locus.ui.parts.tables import reading_table
+from woven_locus.ui.parts.widgets import figures, muted, quietly
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
-from woven_locus.ui.widgets import figures, muted, quietly
 
 COLUMNS = ("Heuristic", "Cost", "Explored", "Milliseconds", "Cheapest?")
 _TITLES = {

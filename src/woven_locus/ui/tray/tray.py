@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QTabWidget, QWidget
 
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import Stage
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.charts_tab import ChartsTab
 from woven_locus.ui.tray.findings_tab import FindingsTab
@@ -14,7 +14,7 @@ from woven_locus.ui.tray.history_list import HistoryList
 from woven_locus.ui.tray.register_table import RegisterTab
 from woven_locus.ui.tray.routes_table import RoutesTable
 from woven_locus.ui.tray.search_tab import SearchTab
-from woven_locus.ui.tray.study_tab import StudyTab
+from woven_locus.ui.tray.snap_study_tab import StudyTab
 
 
 class Tray(QTabWidget):

@@ -19,13 +19,13 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.editing import Edit
+from woven_locus.core.edits import terrain_classes
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools import terrain_classes
-from woven_locus.ui.class_sheet import ClassSheet
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.widgets import WorldBox, muted
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import WorldBox, muted
 
 COLUMNS = ("Name", "Build", "Walk", "Bridge", "Move cost", "Dye", "Pattern", "Cells")
 _FRESH = TerrainClass("", "New ground", "", True, True, 1.0, "#9DA37A", "plain")

@@ -7,12 +7,12 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
+from woven_locus.core.edits.ground import Coat
 from woven_locus.core.ground import TerrainClass
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.stamps import RESERVED, TERRAIN, Stamps
-from woven_locus.core.tools.ground import Coat
-from woven_locus.ui.drawing import painting
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
 
 _SWATCH = QSize(44, 26)

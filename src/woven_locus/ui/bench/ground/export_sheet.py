@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.core.plan import Plan
 from woven_locus.core.render.ground_view import height_range
 from woven_locus.files import pictures
-from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.widgets import WorldBox, muted
+from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.widgets import WorldBox, muted
 
 
 class GreySheet(FormSheet):

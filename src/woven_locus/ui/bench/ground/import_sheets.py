@@ -17,10 +17,10 @@ from woven_locus.core.plan import Plan
 from woven_locus.files import formats, pictures
 from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
-from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.widgets import Label, WorldBox, heading, muted, whole_box
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, row_height, text_font
-from woven_locus.ui.widgets import Label, WorldBox, heading, muted, whole_box
 
 _FITS = {
     Fit.STRETCH: "Resample it to the whole map",

@@ -14,9 +14,9 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.plan import Plan
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
-from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import WorldBox, heading, muted, whole_box
+from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.widgets import WorldBox, heading, muted, whole_box
+from woven_locus.ui.session.session import Session
 
 
 def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit:

@@ -16,10 +16,10 @@ from woven_locus.ui.bench.ground.tool_panel import (
     SculptPanel,
 )
 from woven_locus.ui.bench.ground.view_panel import ViewPanel
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import GroundTool
+from woven_locus.ui.parts.widgets import Page, heading, rule, side_by_side
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import GroundTool
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import Page, heading, rule, side_by_side
 
 
 class GroundPage(Page):

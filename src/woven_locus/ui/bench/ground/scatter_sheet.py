@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
 
 from woven_locus.core.editing import ObstaclesChange
+from woven_locus.core.edits.obstacles import scatter
 from woven_locus.core.errors import WovenError
 from woven_locus.core.ground.obstacles import LOOKS
-from woven_locus.core.tools.obstacles import scatter
-from woven_locus.ui.form_sheet import FormSheet
-from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import WorldBox, heading, muted, side_by_side, whole_box
+from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.widgets import WorldBox, heading, muted, side_by_side, whole_box
+from woven_locus.ui.session.session import Session
 
 
 class ScatterSheet(FormSheet):

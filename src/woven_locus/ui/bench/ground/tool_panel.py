@@ -17,14 +17,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.core.edits.heights import HIGHEST, Sculpt
 from woven_locus.core.ground.obstacles import LOOKS
-from woven_locus.core.tools.heights import HIGHEST, Sculpt
-from woven_locus.core.tools.lines import LARGEST_BRUSH
+from woven_locus.core.lines import LARGEST_BRUSH
 from woven_locus.ui.bench.tool_buttons import ToolButtons
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import GroundTool
+from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box, world_box
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import GroundTool
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import quietly, side_by_side, whole_box, world_box
 
 # Icon, key, what it does.
 TOOLS = {

@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWid
 from woven_locus.core.render import Overlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
-from woven_locus.ui.drawing import painting
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.widgets import quietly
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
-from woven_locus.ui.widgets import quietly
 
 # The overlays that are chosen here; Build has one of its own.
 OF_GROUND = tuple(each for each in Overlay if each is not Overlay.WHERE)

@@ -9,18 +9,26 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QRadioButton, QWidget
 
 from woven_locus.core.editing import Keep, Losses, Regrid
+from woven_locus.core.edits.grid import regrid
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
-from woven_locus.core.tools.window import regrid
-from woven_locus.ui import drawing
 from woven_locus.ui.bench.survey.facts import grid_facts
-from woven_locus.ui.drawing import painting
-from woven_locus.ui.form_sheet import FormSheet
 from woven_locus.ui.jobs.pool import Job
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.widgets import (
+    Label,
+    WorldBox,
+    figures,
+    heading,
+    muted,
+    side_by_side,
+    whole_box,
+)
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, number_font
-from woven_locus.ui.widgets import Label, WorldBox, figures, heading, muted, side_by_side, whole_box
 
 _PICTURE = 190
 # Names of what would be lost that are written out.

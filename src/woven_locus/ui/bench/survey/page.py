@@ -10,9 +10,9 @@ from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.bench.survey.probe_panel import ArtPanel, ProbePanel
 from woven_locus.ui.bench.survey.rule_panel import RulePanel
 from woven_locus.ui.bench.survey.window_panel import WindowPanel
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.widgets import Page, Section, figures, side_by_side
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import Page, Section, figures, side_by_side
 
 
 class SurveyPage(Page):

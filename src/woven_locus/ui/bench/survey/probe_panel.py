@@ -13,10 +13,7 @@ from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.grid.snapping import LARGEST_HELD
 from woven_locus.ui.icons import dress
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import SurveyTool
-from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import (
+from woven_locus.ui.parts.widgets import (
     WorldBox,
     figures,
     muted,
@@ -25,6 +22,9 @@ from woven_locus.ui.widgets import (
     side_by_side,
     whole_box,
 )
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import SurveyTool
+from woven_locus.ui.theme import Theme
 
 
 class ProbePanel(QWidget):

@@ -19,8 +19,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import Holding, Rule, SnapSettings
 from woven_locus.core.grid.snapping import LARGEST_HELD, MOST_LATTICE, number
-from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import (
+from woven_locus.ui.parts.widgets import (
     Section,
     WorldBox,
     muted,
@@ -29,6 +28,7 @@ from woven_locus.ui.widgets import (
     side_by_side,
     whole_box,
 )
+from woven_locus.ui.session.session import Session
 
 _RULES = {
     Rule.CORNER: "Corner of the cell under the pointer",

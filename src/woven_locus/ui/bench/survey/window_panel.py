@@ -5,13 +5,13 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.editing import Notice
+from woven_locus.core.edits.grid import set_window
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Point, cell_text
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.grid.spec import LARGEST_INDEX
-from woven_locus.core.tools.window import set_window
-from woven_locus.ui.session import Session
-from woven_locus.ui.widgets import muted, quietly, side_by_side, whole_box
+from woven_locus.ui.parts.widgets import muted, quietly, side_by_side, whole_box
+from woven_locus.ui.session.session import Session
 
 
 class WindowPanel(QWidget):

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton
 
 from woven_locus.core.routing import Route
+from woven_locus.ui.answers.walk import SPEEDS, STEP
 from woven_locus.ui.icons import dress
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.walk import SPEEDS, STEP
-from woven_locus.ui.widgets import Page, figures, heading, muted, rule
 
 
 class TrafficPage(Page):

@@ -27,11 +27,11 @@ from woven_locus.core.register import structure_id
 from woven_locus.core.routing.trips import Matrix, route_matrix
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.way_tables import matrix_csv
-from woven_locus.ui.file_names import file_name
+from woven_locus.ui.inout.file_names import file_name
 from woven_locus.ui.jobs.pool import Job
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.widgets import muted
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font, row_height
-from woven_locus.ui.widgets import muted
 
 # A map of n structures has n x n costs, 8 bytes each.
 MOST_STRUCTURES = 5000

@@ -15,10 +15,10 @@ from woven_locus.ui.bench.ways.tool_settings import (
     RouteSettings,
     SignSettings,
 )
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import WayTool
+from woven_locus.ui.parts.widgets import Page, heading, muted, rule
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import WayTool
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import Page, heading, muted, rule
 
 # Icon, key, what it does.
 TOOLS = {

@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from woven_locus.core.tools import road_classes
+from woven_locus.core.edits import road_classes
 from woven_locus.core.ways.roads import MOST_LANES, RoadClass
-from woven_locus.ui.class_sheet import ClassSheet
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.widgets import WorldBox, muted, whole_box
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.widgets import WorldBox, muted, whole_box
 
 COLUMNS = ("Name", "Speed", "Move cost", "Lanes", "Dye", "Cells")
 

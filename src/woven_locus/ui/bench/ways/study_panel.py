@@ -6,12 +6,12 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
-from woven_locus.ui.drawing import painting
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.widgets import muted, quietly, world_box
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Shown, Trips
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
-from woven_locus.ui.stages import Shown, Trips
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
-from woven_locus.ui.widgets import muted, quietly, world_box
 
 
 class Ramp(QWidget):

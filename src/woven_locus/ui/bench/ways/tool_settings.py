@@ -18,12 +18,12 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.routing import Over
 from woven_locus.core.routing.room import LARGEST_AGENT
-from woven_locus.core.tools.way_strokes import Course
+from woven_locus.core.strokes.ways import Course
 from woven_locus.core.ways.roads import Sign
-from woven_locus.ui.number_boxes import NumberBox
-from woven_locus.ui.session import Session
-from woven_locus.ui.stages import WayTool
-from woven_locus.ui.widgets import muted, quietly, whole_box
+from woven_locus.ui.parts.number_boxes import NumberBox
+from woven_locus.ui.parts.widgets import muted, quietly, whole_box
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import WayTool
 
 FARTHEST_REACH = 8
 # (field of `Weights`, words, most, step)

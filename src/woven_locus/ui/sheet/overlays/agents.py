@@ -7,7 +7,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QImage, QPen
 
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 

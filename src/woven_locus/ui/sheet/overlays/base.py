@@ -13,7 +13,7 @@ from PyQt6.QtGui import QPainter
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.render import Palette
-from woven_locus.ui.session import Session
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.camera import Camera
 
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPen
 
+from woven_locus.core.edits.blocks import rows_at
 from woven_locus.core.geometry import SIDES
-from woven_locus.core.tools.blocks import rows_at
-from woven_locus.ui import drawing
-from woven_locus.ui.hand import BlockGhost, Ghost
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.hand import BlockGhost, Ghost
+from woven_locus.ui.session.stages import GroundTool, Stage
 from woven_locus.ui.sheet.overlays import ground, marks
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import GroundTool, Stage
 from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Tool
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QPen
 
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 

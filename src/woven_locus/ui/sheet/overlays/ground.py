@@ -14,7 +14,7 @@ from PyQt6.QtGui import QBrush, QPen
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground.contours import contour, levels_of, nice_interval
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
 from woven_locus.ui.tools.base import Cover

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QBrush, QPainter, QPen
 
 from woven_locus.core.placing import CellVerdict
 from woven_locus.core.render import Palette
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QLineF, QPointF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import colour
 
 

@@ -7,9 +7,9 @@ from PyQt6.QtGui import QPen, QPolygonF
 
 from woven_locus.core.routing import NoRoute, Route
 from woven_locus.document import PinnedRoute
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import colour
 
 

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
-from woven_locus.ui import drawing
-from woven_locus.ui.session import Session
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.theme import colour, number_font, row_height
 

@@ -11,10 +11,10 @@ from PyQt6.QtGui import QFontMetricsF, QPen
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register import Structure
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Stage
 from woven_locus.ui.theme import colour, text_font
 
 CODES_FROM = 8

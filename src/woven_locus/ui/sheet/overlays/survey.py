@@ -12,7 +12,7 @@ from PyQt6.QtGui import QBrush, QPen
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.art import Art, check
 from woven_locus.core.grid.probe import Actor
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
 

@@ -17,9 +17,9 @@ from PyQt6.QtGui import QFont, QImage, QPen
 from woven_locus.core.render.palette import mix, rgb
 from woven_locus.core.routing.explain import Explained
 from woven_locus.core.routing.reach import bands
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.stages import Shown, Stage
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Shown, Stage
 from woven_locus.ui.theme import colour, number_font
 
 Codes = npt.NDArray[np.uint8]

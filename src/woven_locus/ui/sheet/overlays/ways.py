@@ -7,14 +7,14 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPen, QPolygonF
 
 from woven_locus.core.geometry import Cell
-from woven_locus.core.tools.ends import Caught
-from woven_locus.core.tools.way_strokes import LineStroke, PushStroke, SignStroke
+from woven_locus.core.strokes.ends import Caught
+from woven_locus.core.strokes.ways import LineStroke, PushStroke, SignStroke
 from woven_locus.core.ways.misses import Miss
 from woven_locus.core.ways.roads import Sign
-from woven_locus.ui import drawing
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.stages import Shown, Stage
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
-from woven_locus.ui.stages import Shown, Stage
 from woven_locus.ui.theme import colour, number_font
 
 MOST_MARKS = 400

@@ -1,0 +1,88 @@
+"""The edits that the tools of Ground make. Each returns an `Edit` (perhaps empty); none touches the
+plan."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.editing import Edit, Patch
+from woven_locus.core.geometry import Box, Cell, Slot
+from woven_locus.core.lines import Brush, swept
+from woven_locus.core.plan import Plan
+
+Mask = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Coat:
+    """What is painted. layer : "terrain" or "reserved".  code : of the terrain class; 1 or 0."""
+
+    layer: str
+    code: int
+
+    def name(self, plan: Plan) -> str:
+        """In the middle of a sentence: ``bog``, ``reserved ground``."""
+        if self.layer == "terrain":
+            return plan.terrain_table[self.code].name.lower()
+        return "reserved ground" if self.code else "free ground"
+
+
+def paint(plan: Plan, coat: Coat, box: Box, mask: Mask, label: str = "") -> Edit:
+    """Set the coat where a mask of the box's shape is True; what lies outside the grid is passed
+    over."""
+    patch = Patch.of_mask(plan, coat.layer, box, mask, coat.code)
+    return Edit(label or f"Painted {coat.name(plan)}", (patch,) if patch else ())
+
+
+def paint_cells(plan: Plan, cells: Sequence[Cell], coat: Coat) -> Edit:
+    """`paint` cell by cell."""
+    patch = Patch.of_cells(plan, coat.layer, cells, coat.code)
+    return Edit(f"Painted {coat.name(plan)}", (patch,) if patch else ())
+
+
+def paint_brush(plan: Plan, middles: Sequence[Cell], brush: Brush, coat: Coat) -> Edit:
+    """`paint` under a brush that comes past each of `middles`."""
+    return paint(plan, coat, *swept([plan.spec.slot(cell) for cell in middles], brush))
+
+
+def paint_box(plan: Plan, box: Box, coat: Coat) -> Edit:
+    """A full rectangle."""
+    box = box.clipped(plan.spec.shape)
+    rows, cols = box.shape
+    edit = paint(plan, coat, box, np.ones(box.shape, bool))
+    return Edit(f"Painted {cols} × {rows} cells {coat.name(plan)}", edit.changes)
+
+
+def piece_at(layer: npt.NDArray[np.uint8], slot: Slot) -> tuple[Box, Mask]:
+    """The cells of equal code that hang together by their edges with one cell: a box and a mask."""
+    from scipy import ndimage  # late: it takes longer to import than to run on a small map
+
+    same = layer == layer[slot]
+    labels, _count = ndimage.label(same)
+    mine = labels == labels[slot]
+    rows, cols = np.flatnonzero(mine.any(axis=1)), np.flatnonzero(mine.any(axis=0))
+    box = Box(int(rows[0]), int(cols[0]), int(rows[-1]) + 1, int(cols[-1]) + 1)
+    return box, mine[box.slices]
+
+
+def fill(plan: Plan, cell: Cell, coat: Coat) -> Edit:
+    """Paint the piece of equal ground that a cell lies in (4 neighbours). Raises OutsideGrid."""
+    slot = plan.spec.checked_slot(cell)
+    box, mask = piece_at(getattr(plan, coat.layer), slot)
+    count = int(np.count_nonzero(mask))
+    label = f"Filled {count:,} cell{'s' * (count != 1)} with {coat.name(plan)}"
+    return paint(plan, coat, box, mask, label)
+
+
+def replace_all(plan: Plan, cell: Cell, coat: Coat) -> Edit:
+    """Paint every cell of the map that is coated as `cell` is. Raises OutsideGrid."""
+    layer = getattr(plan, coat.layer)
+    old = Coat(coat.layer, int(layer[plan.spec.checked_slot(cell)]))
+    mask = layer == old.code
+    count = int(np.count_nonzero(mask))
+    label = f"Replaced {old.name(plan)} by {coat.name(plan)}, {count:,} cell{'s' * (count != 1)}"
+    return paint(plan, coat, plan.spec.box, mask, label)

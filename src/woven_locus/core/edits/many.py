@@ -1,0 +1,271 @@
+"""Edits of several structures at once: all of them, or none."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from woven_locus.core.editing import Edit, StructuresChange
+from woven_locus.core.editing.trial import tried
+from woven_locus.core.edits.structures import new_row, place
+from woven_locus.core.errors import Refused, WovenError
+from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.kinds import Footprint, Kind, Thing
+from woven_locus.core.placing import (
+    CellVerdict,
+    Reason,
+    Verdict,
+    always_refused,
+    judge,
+    why_not,
+)
+from woven_locus.core.placing.rules import BIT
+from woven_locus.core.placing.verdict import Blocker, Remark
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import Structure
+
+# Spots of a rectangle that are proposed at most.
+MOST_SPOTS = 1024
+# Cells of a block that are looked at in the time of one judgement.
+ASKED_APART = 200
+
+
+def within(plan: Plan, box: Box) -> list[int]:
+    """The structures that lie wholly in a block of slots, in order of number."""
+    inside = box.clipped(plan.spec.shape)
+    if inside.empty:
+        return []
+    there = {int(who) for who in plan.occupant[inside.slices].ravel().tolist() if who > 0}
+    return sorted(
+        number for number in there if inside.union(plan.box_of(plan.register[number])) == inside
+    )
+
+
+def move_by(plan: Plan, numbers: Sequence[int], cols: int, rows: int) -> Edit:
+    """Move structures together, all of them taken as lifted. Raises Refused: then none moves."""
+    before = [plan.register[number] for number in numbers]
+    after = moved(before, cols, rows)
+    verdict = judge_all(plan, after, gone=before)
+    if not verdict:
+        who = plan.title_of(numbers[0]) if len(numbers) == 1 else f"{len(numbers)} structures"
+        raise Refused(f"{who} cannot move there: {verdict.sentence()}")
+    if not (cols or rows):
+        return Edit("", ())
+    who = plan.title_of(numbers[0]) if len(numbers) == 1 else f"{len(numbers):,} structures"
+    way = ", ".join(
+        f"{abs(count)} {name}{'s' * (abs(count) != 1)} {'on' if count > 0 else 'back'}"
+        for count, name in ((cols, "column"), (rows, "row"))
+        if count
+    )
+    return Edit(f"Moved {who} by {way}", (StructuresChange(tuple(before), tuple(after)),))
+
+
+def moved(rows: Sequence[Structure], cols: int, down: int) -> list[Structure]:
+    """The rows with all their cells further by so many columns and rows."""
+    return [replace(row, cell=row.cell.moved(cols, down)) for row in rows]
+
+
+def judge_all(
+    plan: Plan,
+    rows: Sequence[Structure],
+    *,
+    gone: Sequence[Structure] = (),
+    ways: Sequence[Verdict] = (),
+    extra: Edit | None = None,
+) -> Verdict:
+    """One verdict for structures that are to stand together.
+
+    gone : rows that are lifted for it.  ways : verdicts of roads and barriers that come with them;
+    `extra` is the edit that lays them. First every cell is asked; when all are free, the whole is tried and
+    each structure judged where it then stands, so that they may lean on each other.
+    """
+    cells: list[CellVerdict] = []
+    reasons: dict[Reason, None] = {}
+    blockers: dict[Blocker, None] = {}
+    remarks: dict[Remark, None] = {}
+    lifted = {row.number for row in gone}
+    took = {item.cell for way in ways for item in way.cells}
+    for row in rows:
+        kind = plan.kinds[row.kind]
+        verdict = judge(plan, kind, row.cell, row.turn, passing=_LATER)
+        for item in verdict.cells:
+            why = item.reasons
+            if Reason.OCCUPIED in why and plan.occupant_at(item.cell) in lifted:
+                why = tuple(reason for reason in why if reason is not Reason.OCCUPIED)
+            if item.cell in took:
+                raise Refused(f"two parts of it would lie on cell {cell_text(item.cell)}")
+            took.add(item.cell)
+            cells.append(CellVerdict(item.cell, why))
+            reasons.update(dict.fromkeys(why))
+        for blocker in verdict.blockers:
+            if blocker.reason in reasons and plan.occupant_at(blocker.cell) not in lifted:
+                blockers[blocker] = None
+    cells += [item for way in ways for item in way.cells]
+    for way in ways:
+        reasons.update(dict.fromkeys(way.reasons))
+        blockers.update(dict.fromkeys(way.blockers))
+    if not reasons:
+        change = StructuresChange(tuple(gone), tuple(rows))
+        with tried(plan, Edit("", (change, *(extra.changes if extra else ())))):
+            _judge_tried(plan, rows, cells, reasons, blockers, remarks)
+            if plan.funds is not None and plan.account.balance < 0 and not gone:
+                price = sum(row.price for row in rows)
+                words = (
+                    f"costs {price:,} {plan.money}, {-plan.account.balance:,} more than there is"
+                )
+                remarks[Remark(Reason.FUNDS, words)] = None
+                reasons[Reason.FUNDS] = None
+    order = list(BIT) + [reason for reason in Reason if reason not in BIT]
+    return Verdict(
+        tuple(cells),
+        tuple(reason for reason in order if reason in reasons),
+        tuple(blockers),
+        tuple(remarks),
+    )
+
+
+# What can only be said once all of them stand.
+_LATER = frozenset(Reason) - BIT.keys()
+
+
+def _judge_tried(
+    plan: Plan,
+    rows: Sequence[Structure],
+    cells: list[CellVerdict],
+    reasons: dict[Reason, None],
+    blockers: dict[Blocker, None],
+    remarks: dict[Remark, None],
+) -> None:
+    at = 0
+    for row in rows:
+        kind = plan.kinds[row.kind]
+        verdict = judge(plan, kind, row.cell, row.turn, row.number, frozenset({Reason.FUNDS}))
+        for k, item in enumerate(verdict.cells):
+            cells[at + k] = item
+        at += len(verdict.cells)
+        reasons.update(dict.fromkeys(verdict.reasons))
+        blockers.update(dict.fromkeys(verdict.blockers))
+        remarks.update(dict.fromkeys(verdict.remarks))
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A structure that is asked for. where : what to call the question in a refusal, ``line 7``."""
+
+    where: str
+    kind: str
+    cell: Cell
+    turn: int
+
+
+def place_all(
+    plan: Plan, wishes: Iterable[Wish], when: str, stopped: Callable[[], bool] = lambda: False
+) -> tuple[Edit, list[str]]:
+    """Place what can be placed, each judged after those before it: the edit, and each refusal in words.
+
+    The plan is used to try them on and is then as it was: on another thread, hand over a `Plan.twin`.
+    """
+    done: list[Edit] = []
+    refused: list[str] = []
+    try:
+        for wish in wishes:
+            if stopped():
+                break
+            try:
+                edit = place(plan, wish.kind, wish.cell, wish.turn, when)
+            except WovenError as err:
+                refused.append(f"{wish.where}: {err}")
+                continue
+            edit.apply(plan)
+            done.append(edit)
+    finally:
+        for edit in reversed(done):
+            edit.apply(plan, undo=True)
+    rows = [
+        row
+        for edit in done
+        for change in edit.changes
+        if isinstance(change, StructuresChange)
+        for row in change.come
+    ]
+    if not rows:
+        return Edit("", ()), refused
+    label = f"Placed {len(rows):,} structures" if len(rows) > 1 else done[0].label
+    return Edit(label, (StructuresChange((), tuple(rows)),)), refused
+
+
+def free_spots(plan: Plan, kind: Kind, turn: int, spots: Sequence[Cell]) -> list[bool]:
+    """Which of some spots are free as things stand, each asked by itself."""
+    if always_refused(plan, kind, turn):
+        return [False] * len(spots)
+    slots = [plan.spec.slot(spot) for spot in spots]
+    box = Box.around(slots).clipped(plan.spec.shape)
+    if box.empty or len(spots) * ASKED_APART < box.shape[0] * box.shape[1]:
+        return [bool(judge(plan, kind, spot, turn)) for spot in spots]
+    why = why_not(plan, kind, turn, box)
+    return [
+        box.r0 <= row < box.r1 and box.c0 <= col < box.c1 and not why[row - box.r0, col - box.c0]
+        for row, col in slots
+    ]
+
+
+def place_apart(
+    plan: Plan, kind: Kind, wishes: Sequence[Wish], when: str
+) -> tuple[Edit, list[str]]:
+    """`place_all` for spots of one kind that are free and do not overlap: where its rules do not look at
+    other structures, they need not be tried one after the other."""
+    if not wishes or mind_each_other(kind):
+        return place_all(plan, wishes, when)
+    room = len(wishes)
+    if kind.demands.most is not None:
+        room = min(room, kind.demands.most - plan.register.count(kind.key))
+    if plan.funds is not None and kind.price:
+        room = min(room, plan.account.balance // kind.price)
+    rows = [
+        new_row(plan, kind, wish.cell, wish.turn, when, at) for at, wish in enumerate(wishes[:room])
+    ]
+    why = "there may be no more of it" if kind.demands.most is not None else "the funds are spent"
+    refused = [f"{wish.where}: {why}" for wish in wishes[room:]]
+    return Edit(f"Placed {len(rows)} {kind.name}", (StructuresChange((), tuple(rows)),)), refused
+
+
+def mind_each_other(kind: Kind) -> bool:
+    """Whether one of a kind may change the answer for another of it."""
+    rules = [(rule.thing, rule.key) for rule in kind.demands.touch]
+    rules += [(rule.thing, rule.key) for rule in kind.demands.clear]
+    return any(thing is Thing.KIND and key in ("", kind.key) for thing, key in rules)
+
+
+def row_spots(footprint: Footprint, a: Cell, b: Cell, gap_cols: int, gap_rows: int) -> list[Cell]:
+    """Low cells of footprints in rows that fill the block between two cells, the first in the corner at
+    `a`, as many as lie wholly in it; at most MOST_SPOTS."""
+    step_c, step_r = footprint.cols + gap_cols, footprint.rows + gap_rows
+    low, high = (Cell(f(a.col, b.col), f(a.row, b.row)) for f in (min, max))
+    count_c = (high.col - low.col + 1 + gap_cols) // step_c
+    count_r = (high.row - low.row + 1 + gap_rows) // step_r
+    cells = []
+    for r in range(min(count_r, MOST_SPOTS)):
+        for c in range(min(count_c, MOST_SPOTS // max(1, min(count_r, MOST_SPOTS)))):
+            col = (
+                low.col + c * step_c
+                if a.col <= b.col
+                else high.col + 1 - footprint.cols - c * step_c
+            )
+            row = (
+                low.row + r * step_r
+                if a.row <= b.row
+                else high.row + 1 - footprint.rows - r * step_r
+            )
+            cells.append(Cell(col, row))
+    return cells
+
+
+def of_kind(plan: Plan, keys: Iterable[str]) -> list[int]:
+    """All structures of some kinds."""
+    wanted = set(keys)
+    return [row.number for row in plan.register if row.kind in wanted]
+
+
+def best_turn(kind: Kind, turn: int) -> int:
+    """The turn itself if the kind takes it, else the first that it takes."""
+    return turn if kind.may_turn(turn) else kind.all_turns[0]

@@ -1,0 +1,98 @@
+"""The edits of single structures. Each returns an `Edit` (perhaps empty); none touches the plan. Those of
+many at once are in `many`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from woven_locus.core.editing import Change, Edit, FundsChange, StructuresChange
+from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.kinds import Kind
+from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.placing import Verdict, judge
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
+
+
+def cannot_stand(kind: Kind, cell: Cell, verdict: Verdict) -> str:
+    """The refusal of a placement in words."""
+    return f"{kind.name} cannot stand at {cell_text(cell)}: {verdict.sentence()}"
+
+
+def new_row(plan: Plan, kind: Kind, cell: Cell, turn: int, when: str, after: int = 0) -> Structure:
+    """The register's next row. after : rows of the same edit before it. Raises Refused."""
+    number = plan.register.next_number + after
+    if number >= LARGEST_NUMBER:
+        raise Refused(f"the register is full: its numbers end at {LARGEST_NUMBER - 1:,}")
+    since = plan.funds.clock if plan.funds is not None else 0
+    return Structure(number, kind.key, cell, turn, kind.price, when, since)
+
+
+def place(plan: Plan, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
+    """Place a structure. Raises Refused with the judge's words, Unknown for the kind.
+
+    when : ISO 8601 text for the register; core has no clock.
+    """
+    kind = plan.kinds[kind_key]
+    verdict = judge(plan, kind, cell, turn)
+    if not verdict:
+        raise Refused(cannot_stand(kind, cell, verdict))
+    row = new_row(plan, kind, cell, turn, when)
+    label = f"Placed {kind.name} {structure_id(row.number)} at {cell_text(cell)}"
+    return Edit(label, (StructuresChange((), (row,)),))
+
+
+def move(plan: Plan, number: int, cell: Cell, turn: int) -> Edit:
+    """Move or turn a structure, itself taken as lifted; the number stays. Raises Refused."""
+    before = plan.register[number]
+    kind = plan.kinds[before.kind]
+    verdict = judge(plan, kind, cell, turn, lifted=number)
+    if not verdict:
+        raise Refused(
+            f"{plan.title_of(number)} cannot move to {cell_text(cell)}: {verdict.sentence()}"
+        )
+    after = replace(before, cell=cell, turn=turn)
+    if after == before:
+        return Edit("", ())
+    who = f"{kind.name} {structure_id(number)}"
+    label = f"Moved {who} to {cell_text(cell)}"
+    if after.cell == before.cell:
+        label = f"Turned {who} to {turn_words(turn)} at {cell_text(cell)}"
+    return Edit(label, (StructuresChange((before,), (after,)),))
+
+
+def replace_with(plan: Plan, number: int, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
+    """Another structure in place of one, which is taken as lifted: the old one's share is returned, the
+    new one has a number of its own. Raises Refused, Unknown."""
+    old, kind = plan.register[number], plan.kinds[kind_key]
+    if old.kind == kind_key:
+        raise Refused(f"{plan.title_of(number)} is a {kind.name.lower()} already")
+    verdict = judge(plan, kind, cell, turn, lifted=number)
+    if not verdict:
+        raise Refused(f"{kind.name} cannot replace {plan.title_of(number)}: {verdict.sentence()}")
+    row = new_row(plan, kind, cell, turn, when)
+    label = f"Replaced {plan.title_of(number)} by {kind.name} {structure_id(row.number)}"
+    return Edit(label, (*taken_off(plan, [old]), StructuresChange((), (row,))))
+
+
+def demolish(plan: Plan, numbers: Sequence[int]) -> Edit:
+    """Remove structures; of what they cost, the agreed share returns. Raises Unknown."""
+    rows = [plan.register[number] for number in numbers]
+    if not rows:
+        return Edit("", ())
+    if len(rows) == 1:
+        label = f"Demolished {plan.kinds[rows[0].kind].name} {structure_id(rows[0].number)}"
+    else:
+        label = f"Demolished {len(rows):,} structures"
+    return Edit(label, taken_off(plan, rows))
+
+
+def taken_off(plan: Plan, rows: Sequence[Structure]) -> tuple[Change, ...]:
+    """The changes that remove structures from the map and settle the books."""
+    changes: list[Change] = [StructuresChange(tuple(rows), ())]
+    if plan.funds is not None:
+        after = plan.funds.without((row, plan.kinds[row.kind]) for row in rows)
+        changes.append(FundsChange(plan.funds, after))
+    return tuple(changes)

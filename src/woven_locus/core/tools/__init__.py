@@ -1,1 +1,0 @@
-"""Tools: cells in, edits out. They know nothing of mice or windows."""

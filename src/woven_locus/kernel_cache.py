@@ -1,0 +1,70 @@
+"""The compiled kernels' cache: where it is, whether it is warm, and how to fill it.
+
+``python -m woven_locus.kernel_cache`` fills it; set-up does so, and the window does so in a process of its
+own when it finds the cache cold, since compiling holds the interpreter for seconds.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import platform
+import subprocess
+import sys
+from importlib import metadata, resources
+from pathlib import Path
+
+import platformdirs
+
+from woven_locus.core import kernels
+
+
+def cache_folder() -> Path:
+    """A folder for this version of kernels, Numba, Python and machine."""
+    digest = hashlib.sha256()
+    files = resources.files("woven_locus.core.kernels").iterdir()
+    for file in sorted((f for f in files if f.name.endswith(".py")), key=lambda f: f.name):
+        digest.update(file.read_bytes())
+    for part in ("numba", "llvmlite", "numpy"):
+        digest.update(metadata.version(part).encode())
+    digest.update(f"{sys.version}{platform.machine()}{platform.processor()}".encode())
+    digest.update(str(resources.files("woven_locus")).encode())
+    return Path(platformdirs.user_cache_dir("woven-locus")) / "kernels" / digest.hexdigest()[:16]
+
+
+def _stamp() -> Path:
+    return cache_folder() / "ready"
+
+
+def is_warm() -> bool:
+    """Whether `install` will load rather than compile."""
+    return _stamp().exists()
+
+
+def install() -> None:
+    """Use the compiled kernels in this process, from the cache or by compiling (seconds)."""
+    os.environ["NUMBA_CACHE_DIR"] = str(cache_folder())
+    try:
+        cache_folder().mkdir(parents=True, exist_ok=True)
+    except OSError:
+        # A read-only home: Numba then compiles without keeping, which only costs time.
+        del os.environ["NUMBA_CACHE_DIR"]
+    kernels.install()
+    try:
+        _stamp().touch()
+    except OSError:
+        return
+
+
+def fill_in_process() -> subprocess.Popen[bytes]:
+    """Fill the cache in a process of its own; poll the returned process."""
+    return subprocess.Popen(
+        [sys.executable, "-m", "woven_locus.kernel_cache"],
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
+
+
+if __name__ == "__main__":
+    install()

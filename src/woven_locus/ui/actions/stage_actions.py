@@ -1,0 +1,279 @@
+"""The actions of single stages, and the ways in and out of a plan."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from woven_locus.files.formats import FORMATS
+from woven_locus.ui.actions.action import Action
+from woven_locus.ui.bench.ground.tool_panel import TOOLS
+from woven_locus.ui.session.stages import Filling, Stage, Where
+
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
+
+
+def _in_survey(window: Window) -> bool:
+    return window.session.stage is Stage.SURVEY
+
+
+def _in_ground(window: Window) -> bool:
+    return window.session.stage is Stage.GROUND
+
+
+def _has_window(window: Window) -> bool:
+    return window.session.plan.window is not None
+
+
+def _has_heights(window: Window) -> bool:
+    return window.session.plan.heights is not None
+
+
+EXCHANGE: tuple[Action, ...] = (
+    Action(
+        "file.heights_in",
+        "&Plan",
+        "Bring in &heights…",
+        "",
+        lambda w: w.exchange.heights_in(),
+        gap_before=True,
+    ),
+    Action("file.terrain_in", "&Plan", "Bring in &terrain…", "", lambda w: w.exchange.terrain_in()),
+    *(
+        Action(
+            f"file.out_{form.name.replace('-', '_')}",
+            "&Plan",
+            f"Take out {form.words[0].lower()}{form.words[1:]}…",
+            "",
+            lambda w, name=form.name: w.exchange.take_out(name),  # type: ignore[misc]
+            _has_heights if form.heights else lambda _w: True,
+            gap_before=at == 0,
+        )
+        for at, form in enumerate(FORMATS.values())
+    ),
+)
+
+SURVEY: tuple[Action, ...] = (
+    Action("survey.grid", "S&urvey", "Change the &grid…", "", lambda w: w.files.change_grid()),
+    Action(
+        "survey.actor",
+        "S&urvey",
+        "Place the &actor",
+        "A",
+        lambda w: w.bench.survey.probe.take(),
+        _in_survey,
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "survey.window_pointer",
+        "S&urvey",
+        "&Window to the pointer",
+        "W",
+        lambda w: w.bench.survey.window_panel.centre_on_pointer(),
+        _has_window,
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "survey.window_agent",
+        "S&urvey",
+        "Window to the actor",
+        "Shift+W",
+        lambda w: w.bench.survey.window_panel.centre_on_agent(),
+        _has_window,
+        on_sheet=True,
+    ),
+    Action(
+        "survey.hold_x",
+        "S&urvey",
+        "Hold &x, or let it go",
+        "J",
+        lambda w: w.bench.survey.rule.hold_x.click(),
+        _in_survey,
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "survey.hold_y",
+        "S&urvey",
+        "Hold &y, or let it go",
+        "K",
+        lambda w: w.bench.survey.rule.hold_y.click(),
+        _in_survey,
+        on_sheet=True,
+    ),
+)
+
+
+def _in_build(window: Window) -> bool:
+    return window.session.stage is Stage.BUILD
+
+
+def _holding(window: Window) -> bool:
+    return not window.session.hand.empty
+
+
+def _can_copy(window: Window) -> bool:
+    return bool(window.session.chosen) or window.session.area is not None
+
+
+def _next_where(window: Window) -> None:
+    """Off, as it is turned, in any turn."""
+    modes = list(Where)
+    at = modes.index(window.session.build.where)
+    window.session.set_build(where=modes[(at + 1) % len(modes)])
+
+
+def _go_to_blocker(window: Window) -> None:
+    """Show the first thing that is in the way."""
+    blockers = window.reading.verdict.blockers
+    if blockers:
+        window.session.building.go_to(blockers[0])
+    else:
+        window.session.say("Nothing with a place of its own is in the way")
+
+
+BUILD: tuple[Action, ...] = (
+    Action(
+        "build.near",
+        "&Build",
+        "Go to the &nearest spot",
+        "N",
+        lambda w: w.session.building.go_near(),
+        lambda w: w.session.armed is not None,
+        on_sheet=True,
+    ),
+    Action(
+        "build.blocker",
+        "&Build",
+        "&Go to what is in the way",
+        "C",
+        _go_to_blocker,
+        _holding,
+        on_sheet=True,
+    ),
+    Action(
+        "build.where",
+        "&Build",
+        "&Where could it go",
+        "Q",
+        _next_where,
+        _in_build,
+        on_sheet=True,
+    ),
+    Action(
+        "build.rows",
+        "&Build",
+        "Fill in &rows, or along the drag",
+        "D",
+        lambda w: w.session.set_build(
+            filling=Filling.FREE if w.session.build.filling is Filling.ROWS else Filling.ROWS
+        ),
+        _in_build,
+        on_sheet=True,
+    ),
+    Action(
+        "build.replace",
+        "&Build",
+        "&Replace what stands there",
+        "Shift+R",
+        lambda w: w.session.building.replace_under(),
+        lambda w: w.session.armed is not None,
+        on_sheet=True,
+    ),
+    Action(
+        "build.new",
+        "&Build",
+        "N&ew kind…",
+        "",
+        lambda w: w.bench.build.new_kind(),
+        gap_before=True,
+    ),
+    Action(
+        "build.change", "&Build", "&Change the kind…", "", lambda w: w.bench.build.change_kind()
+    ),
+    Action("build.kinds_in", "&Build", "&Bring in kinds…", "", lambda w: w.exchange.kinds_in()),
+    Action(
+        "build.register_in",
+        "&Build",
+        "Bring in &structures…",
+        "",
+        lambda w: w.exchange.register_in(),
+    ),
+)
+
+MANY: tuple[Action, ...] = (
+    Action(
+        "edit.copy",
+        "&Edit",
+        "&Copy the block",
+        "Ctrl+C",
+        lambda w: w.session.building.copy(),
+        _can_copy,
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.paste",
+        "&Edit",
+        "&Paste the block",
+        "Ctrl+V",
+        lambda w: w.session.building.paste(),
+        lambda w: w.session.clipboard is not None,
+        on_sheet=True,
+    ),
+    Action(
+        "edit.all",
+        "&Edit",
+        "Select &all structures",
+        "Ctrl+A",
+        lambda w: w.session.building.select_everything(),
+        lambda w: len(w.session.plan.register) > 0,
+        on_sheet=True,
+    ),
+)
+
+GROUND: tuple[Action, ...] = (
+    *(
+        Action(
+            f"ground.{tool.name.lower()}",
+            "&Ground",
+            tool.value,
+            key,
+            lambda w, tool=tool: w.session.set_ground(tool=tool),  # type: ignore[misc]
+            _in_ground,
+            on_sheet=True,
+        )
+        for tool, (_icon, key, _words) in TOOLS.items()
+    ),
+    Action(
+        "ground.smaller",
+        "&Ground",
+        "Smaller brush",
+        "Ctrl+PgDown",
+        lambda w: w.session.resize_brush(-1),
+        _in_ground,
+        gap_before=True,
+    ),
+    Action(
+        "ground.larger",
+        "&Ground",
+        "Larger brush",
+        "Ctrl+PgUp",
+        lambda w: w.session.resize_brush(1),
+        _in_ground,
+    ),
+    Action(
+        "ground.classes",
+        "&Ground",
+        "Terrain &classes…",
+        "",
+        lambda w: w.bench.ground.edit_classes(),
+        gap_before=True,
+    ),
+    Action(
+        "ground.scatter", "&Ground", "&Scatter obstacles…", "", lambda w: w.bench.ground.scatter()
+    ),
+    Action("ground.make", "&Ground", "&Make ground…", "", lambda w: w.bench.ground.make_ground()),
+)

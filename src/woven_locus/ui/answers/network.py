@@ -1,0 +1,374 @@
+"""What Ways works out about the network and lays over the map: groups, travel time, load, weak points, near
+misses, and a search explained. At once on a small plan, in a worker on a large one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from time import perf_counter
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.errors import WovenError
+from woven_locus.core.geometry import Cell
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing import Manner, NoRoute
+from woven_locus.core.routing.explain import Explained, Heuristic, compare, explain
+from woven_locus.core.routing.reach import times_from
+from woven_locus.core.routing.trips import Load, all_pairs, road_load
+from woven_locus.core.routing.weak import WeakPoint, weak_points
+from woven_locus.core.ways.misses import NearMiss, candidates
+from woven_locus.document import PinnedRoute
+from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.session.stages import Shown, Stage, Trips
+
+if TYPE_CHECKING:
+    from woven_locus.ui.session.session import Session
+
+Times = npt.NDArray[np.float64]
+# Structures between which all trips are worked out within the frame.
+FEW_STRUCTURES = 60
+# Ticks in which a search is played, and how long one lasts.
+PLAY_TICKS, PLAY_MSEC = 240, 33
+
+
+_NO_TRIPS = {
+    Trips.ALL: "Trips need two structures.",
+    Trips.CHOSEN: "Select the structures between which the trips go.",
+    Trips.PINNED: "Ask for routes between structures first: each is a trip.",
+}
+
+
+class WayStudy(QObject):
+    """times, load, weak : the newest answers, None before there is one.  why : why there is none.
+    stale : the plan has changed since, and working it out anew takes long enough to be asked for."""
+
+    changed = pyqtSignal()
+    stepped = pyqtSignal()  # the step at which an explained search is shown
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._job: Job | None = None
+        self._play = QTimer(self)
+        self._play.setInterval(PLAY_MSEC)
+        self._play.timeout.connect(self._tick)
+        self._forget()
+        session.changed.connect(self._edited)
+        session.replaced.connect(self._replaced)
+        session.selected.connect(self._selected)
+        session.stage_changed.connect(self._stage)
+
+    def _forget(self) -> None:
+        self.times: Times | None = None
+        self.load: Load | None = None
+        self.weak: list[WeakPoint] | None = None
+        self.why = ""
+        self.stale = False
+        self.explained: Explained | None = None
+        self.compared: list[Explained] = []
+        self.asked: PinnedRoute | None = None
+        self.step = 0
+        self.by_cost = False
+        self._play.stop()
+
+    def _replaced(self) -> None:
+        self._stop()
+        self._forget()
+        self.changed.emit()
+
+    def _stop(self) -> None:
+        if self._job is not None:
+            self._job.stop()
+            self._job = None
+
+    @property
+    def working(self) -> bool:
+        return self._job is not None
+
+    # --- when ----------------------------------------------------------------------------------
+
+    def _edited(self, notice: Notice) -> None:
+        if not notice.layers - {"funds", "actor", "heights", "reserved", "window"}:
+            return  # nothing of which a way or its cost is made
+        if self.explained is not None:
+            self.stop_explaining()
+        if self._session.ways.shown is Shown.NOTHING:
+            return
+        if self._is_small():
+            self.refresh()
+        elif self._session.ways.shown is not Shown.GROUPS:
+            self._stop()
+            self.stale = True
+            self.changed.emit()
+
+    def _selected(self) -> None:
+        ways = self._session.ways
+        follows = ways.shown is Shown.TIME or (
+            ways.shown is Shown.LOAD and ways.trips is Trips.CHOSEN
+        )
+        if follows and self._session.stage is Stage.WAYS:
+            self.refresh()
+
+    def _stage(self) -> None:
+        if self._session.stage is Stage.WAYS and self._session.ways.shown is not Shown.NOTHING:
+            self.refresh()
+
+    def _is_small(self) -> bool:
+        session = self._session
+        few = session.ways.shown is not Shown.LOAD or len(session.plan.register) <= FEW_STRUCTURES
+        return few and session.asking.is_small()
+
+    def show(self, shown: Shown) -> None:
+        """Choose what lies over the map."""
+        self._session.set_ways(shown=shown)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Work out what is shown anew."""
+        self._stop()
+        self.stale, self.why = False, ""
+        shown, session = self._session.ways.shown, self._session
+        if shown is Shown.TIME:
+            start = session.selection
+            self.times = None
+            if not start:
+                self.why = "Select the structure to start from."
+            else:
+                manner = session.routes.manner
+                self._work(
+                    "Travel times",
+                    lambda plan, _stopped: times_from(plan, start, manner),
+                    self._timed,
+                )
+        elif shown is Shown.LOAD:
+            trips = self._trips()
+            self.load = None
+            if not trips:
+                self.why = _NO_TRIPS[session.ways.trips]
+            else:
+                self._work(
+                    f"Load of the trips of {len(trips):,} structures",
+                    lambda plan, stopped: road_load(plan, trips, stopped),
+                    self._loaded,
+                )
+        elif shown is Shown.WEAK:
+            self.weak = None
+            self._work("Weak points", lambda plan, _stopped: weak_points(plan), self._weakened)
+        self.changed.emit()
+
+    def _trips(self) -> dict[int, list[tuple[int, float]]]:
+        session = self._session
+        if session.ways.trips is Trips.PINNED:
+            found: dict[int, list[tuple[int, float]]] = {}
+            for pin in session.routes.pins:
+                a, b = pin.start, pin.goal
+                # A cell is no structure, and a structure may be gone.
+                there = all(end in session.plan.register for end in pin.ends)
+                if not isinstance(a, Cell) and not isinstance(b, Cell) and there:
+                    found.setdefault(a, []).append((b, 1.0))
+            return found
+        chosen = session.ways.trips is Trips.CHOSEN
+        numbers = session.chosen if chosen else session.plan.register.numbers()
+        return all_pairs(numbers) if len(numbers) > 1 else {}
+
+    def _work(
+        self,
+        label: str,
+        make: Callable[[Plan, Callable[[], bool]], Any],
+        done: Callable[[Any], None],
+    ) -> None:
+        session = self._session
+        if session.plan.network.woven is None:
+            self.why = "The engine is still being made ready; ask again in a moment."
+            return
+
+        def arrived(answer: Any) -> None:
+            self._job = None
+            done(answer)
+            self.changed.emit()
+
+        job = self._job = session.asking.ask(
+            label,
+            make,
+            arrived,
+            at_once=self._is_small(),
+            of=Plan.snapshot,
+            dropped=lambda: self._out_of_date(job),
+            refused=lambda error: self._refused(error),
+            stopped=lambda: self._out_of_date(job),
+        )
+
+    def _out_of_date(self, job: Job | None) -> None:
+        """The plan moved on, or the user has had enough; a job that another has taken the place of is no
+        news."""
+        if job is self._job:
+            self._job = None
+            self.stale = True
+            self.changed.emit()
+
+    def _refused(self, error: WovenError) -> None:
+        self._job = None
+        self.why = str(error)
+        self.changed.emit()
+
+    def _timed(self, answer: Times | NoRoute) -> None:
+        if isinstance(answer, NoRoute):
+            self.why = answer.why[:1].upper() + answer.why[1:] + "."
+        else:
+            self.times = answer
+
+    def _loaded(self, answer: Load | None) -> None:
+        self.load = answer
+
+    def _weakened(self, answer: list[WeakPoint]) -> None:
+        self.weak = answer
+
+    # --- near misses ---------------------------------------------------------------------------
+
+    def misses(self) -> list[NearMiss]:
+        """Those that are known; on a large plan they are worked out elsewhere the first time."""
+        document = self._session.document
+        book = document.misses
+        if book.ready or self._session.asking.is_small():
+            return book.found
+        if self._looking is not document:
+            self._looking = document
+            self._look(document)
+        return []
+
+    _looking: object = None
+
+    def _look(self, document: Any) -> None:
+        def done(every: list[NearMiss]) -> None:
+            self._looking = None
+            document.misses.learn(every)
+            self.changed.emit()
+
+        def ended() -> None:
+            # Whoever asks next asks for the plan as it is then.
+            self._looking = None
+            self.changed.emit()
+
+        def stopped() -> None:
+            self._looking = None
+
+        self._session.asking.ask(
+            "Looking for near misses",
+            lambda plan, _control: candidates(plan),
+            done,
+            dropped=ended,
+            stopped=stopped,
+        )
+
+    # --- a search explained --------------------------------------------------------------------
+
+    def explain(self, pin: PinnedRoute, heuristic: Heuristic | None = None) -> None:
+        """Search for a pinned route again and keep all that is done."""
+        self._explain(
+            pin, "Explaining", lambda query, _stopped: [explain(query, heuristic, perf_counter)]
+        )
+
+    def compare(self, pin: PinnedRoute) -> None:
+        """The same question by every heuristic, side by side."""
+        self._explain(
+            pin,
+            "Comparing heuristics for",
+            lambda query, stopped: compare(query, stopped, perf_counter),
+        )
+
+    def _explain(
+        self,
+        pin: PinnedRoute,
+        label: str,
+        make: Callable[[Any, Callable[[], bool]], list[Explained]],
+    ) -> None:
+        session = self._session
+        query = session.document.routes.question(pin)
+        if isinstance(query, NoRoute):
+            session.say(f"Nothing to explain: {query.why}", "no")
+            return
+        small = session.asking.is_small()
+        # Copied here: the layers of a question are the plan's own.
+        query = query if small else query.snapshot()
+        job: Job | None = None
+
+        def done(found: list[Explained]) -> None:
+            self._job = None
+            if not found:
+                self.changed.emit()
+                return
+            self.asked = pin
+            self.compared = found if len(found) > 1 else []
+            self.look_at(found[0] if len(found) == 1 else self._preferred(found, pin.manner))
+
+        def ended() -> None:
+            if job is self._job:
+                self._job = None
+                self.changed.emit()
+
+        self._stop()
+        job = self._job = session.asking.ask(
+            f"{label} {pin.title}",
+            lambda _plan, control: make(query, control),
+            done,
+            at_once=small,
+            of=lambda plan: plan,  # it is the query's own copies that are searched
+            dropped=ended,
+            stopped=ended,
+        )
+        self.changed.emit()
+
+    def _preferred(self, found: list[Explained], manner: Manner) -> Explained:
+        sure = [each for each in found if each.heuristic.sure(manner.moves)]
+        return min(sure or found, key=lambda each: each.steps)
+
+    def look_at(self, explained: Explained) -> None:
+        """Show one search, all of it."""
+        self.explained, self.step = explained, explained.steps
+        self._play.stop()
+        self.changed.emit()
+
+    def stop_explaining(self) -> bool:
+        """Put the explained search away; False when there was none."""
+        if self.explained is None:
+            return False
+        self._play.stop()
+        self.explained, self.compared, self.asked = None, [], None
+        self.changed.emit()
+        return True
+
+    def set_step(self, step: int) -> None:
+        if self.explained is not None and step != self.step:
+            self.step = max(0, min(step, self.explained.steps))
+            self.stepped.emit()
+
+    def set_by_cost(self, on: bool) -> None:
+        self.by_cost = on
+        self.stepped.emit()
+
+    @property
+    def playing(self) -> bool:
+        return self._play.isActive()
+
+    def play(self, on: bool) -> None:
+        """Run through the search from where it stands, or from the beginning when it is at the end."""
+        if on and self.explained is not None:
+            if self.step >= self.explained.steps:
+                self.set_step(0)
+            self._play.start()
+        else:
+            self._play.stop()
+        self.stepped.emit()
+
+    def _tick(self) -> None:
+        if self.explained is None:
+            self._play.stop()
+            return
+        self.set_step(self.step + max(1, self.explained.steps // PLAY_TICKS))
+        if self.step >= self.explained.steps:
+            self._play.stop()
+            self.stepped.emit()

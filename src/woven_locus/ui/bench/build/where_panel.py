@@ -1,0 +1,146 @@
+"""Where could it go: the map's overlay, how many spots there are, and what each rule costs."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+
+from woven_locus.core.placing import Feasibility, Reason
+from woven_locus.core.render import GroundView, Overlay
+from woven_locus.core.render.stamps import OVERLAY, Stamps
+from woven_locus.ui.bench.ground.coats import image_of
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.widgets import muted, quietly
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Where
+from woven_locus.ui.theme import Theme, colour, row_height, text_font
+
+NAMES = {
+    Reason.OUTSIDE: "The edge",
+    Reason.TERRAIN: "Terrain",
+    Reason.RESERVED: "Reserved ground",
+    Reason.OBSTACLE: "Obstacles",
+    Reason.OCCUPIED: "What stands there",
+    Reason.ROAD: "Roads",
+    Reason.BARRIER: "Barriers",
+    Reason.SLOPE: "Slope",
+    Reason.SUPPORT: "What it must touch or stand on",
+    Reason.CLEARANCE: "Clearance",
+    Reason.LATTICE: "The lattice",
+    Reason.REACH: "Reach",
+    Reason.ACCESS: "Road access",
+    Reason.LIMIT: "Its number",
+    Reason.FUNDS: "Funds",
+    Reason.TURN: "This turn",
+}
+
+_PLURAL = (Reason.OBSTACLE, Reason.ROAD, Reason.BARRIER, Reason.FUNDS)
+
+
+class WhereLegend(QWidget):
+    """The classes of the overlay, hatched as on the map."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session, self._theme = session, theme
+        self.rows: list[tuple[int, str]] = []
+        self._row = row_height(text_font(9), 2, 18)
+
+    def refresh(self) -> None:
+        any_turn = self._session.build.where is Where.ANY
+        view = GroundView(Overlay.WHERE, where=self._session.where.map, any_turn=any_turn)
+        rows = view.legend(self._session.plan)
+        if rows != self.rows:
+            self.rows = rows
+            self.setFixedHeight(self._row * len(rows))
+            self.setAccessibleName("Legend: " + "; ".join(words for _code, words in rows))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
+        palette, plan = self._theme.palette, self._session.plan
+        stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, Overlay.WHERE)
+        painter.setFont(text_font(9))
+        for at, (code, words) in enumerate(self.rows):
+            y = at * self._row
+            painter.drawImage(0, y + 1, image_of(stamps, (code + 1) << OVERLAY, QSize(32, 14)))
+            painter.setPen(colour(palette.line))
+            painter.drawRect(QRectF(0.5, y + 1.5, 31, 13))
+            painter.setPen(colour(palette.ink))
+            rect = QRectF(40, y, self.width() - 40, self._row)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class WherePanel(QWidget):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session = session
+        self.mode = QComboBox()
+        self.mode.setAccessibleName("Show where the kind in hand could go")
+        for each in Where:
+            self.mode.addItem(each.value, each)
+        self.counts = muted()
+        self.legend = WhereLegend(session, theme)
+        self.reasons = muted()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        for widget in (self.mode, self.counts, self.legend, self.reasons):
+            column.addWidget(widget)
+        self.mode.currentIndexChanged.connect(
+            lambda _at: session.set_build(where=self.mode.currentData())
+        )
+        session.tool_changed.connect(self.refresh)
+        session.where.changed.connect(self.refresh)
+        session.where.mended.connect(self.refresh)
+        session.changed.connect(self.refresh)
+        theme.changed.connect(self.legend.update)
+        self.refresh()
+
+    def refresh(self, _what: object = None) -> None:
+        session = self._session
+        where = session.build.where
+        quietly(self.mode, lambda: self.mode.setCurrentIndex(self.mode.findData(where)))
+        found = session.where.map
+        self.legend.setVisible(found is not None)
+        self.reasons.setVisible(found is not None)
+        self.counts.setVisible(where is not Where.OFF)
+        if where is Where.OFF:
+            return
+        if found is None:
+            working = session.where.working
+            self.counts.setText("Looking …" if working else "Take a kind in hand to see where.")
+            return
+        self.legend.refresh()
+        self.counts.setText(counts_text(found))
+        self.reasons.setText(reasons_text(found))
+
+
+def counts_text(found: Feasibility) -> str:
+    """How many spots there are."""
+    if found.always:
+        names = " and ".join(NAMES[reason].lower() for reason in found.always)
+        one = len(found.always) == 1 and found.always[0] not in _PLURAL
+        return f"Nowhere: {names} {'rules' if one else 'rule'} out every spot."
+    if len(found.kind.all_turns) == 1:
+        return f"{found.free:,} spot{'s' * (found.free != 1)}."
+    return (
+        f"{found.free:,} spot{'s' * (found.free != 1)} as it is turned, "
+        f"{found.free_any:,} in any turn."
+    )
+
+
+def reasons_text(found: Feasibility) -> str:
+    """What each rule rules out that everything else allows."""
+    lines = [
+        f"{NAMES[reason]} {'rule' if reason in _PLURAL else 'rules'} out {count:,}"
+        for reason, count in found.alone().items()
+        if count
+    ]
+    if not lines:
+        return "No rule by itself rules out a spot."
+    return "Spots that everything else allows:\n" + "\n".join(lines)

@@ -1,0 +1,41 @@
+"""Keeps the garbage collector out of frames.
+
+A full collection walks over every object that is there: with a large plan and all imports that takes as
+long as several frames, and it comes when it likes. So what is there to stay is walked over once, at a
+quiet moment, and then set aside; later collections only see what has come since.
+"""
+
+from __future__ import annotations
+
+import gc
+
+from PyQt6.QtCore import QObject, QTimer
+
+from woven_locus.ui.session.session import Session
+
+# After the window, or another plan, has been drawn.
+QUIET_MSEC = 250
+
+
+def set_aside() -> None:
+    """What has just been brought in (a package, say) is there to stay."""
+    gc.freeze()
+
+
+class Tidy(QObject):
+    """Looks at everything once after the window opened, and once after another plan did."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(QUIET_MSEC)
+        self._quiet.timeout.connect(self._look)
+        session.replaced.connect(self._quiet.start)
+        self._quiet.start()
+
+    def _look(self) -> None:
+        # What was set aside before is looked at again: a plan that was closed must not stay.
+        gc.unfreeze()
+        gc.collect()
+        gc.freeze()

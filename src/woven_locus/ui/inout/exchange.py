@@ -1,0 +1,161 @@
+"""Bringing terrain and heights in from files, and taking them out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QFileDialog
+
+from woven_locus.core.editing import Edit
+from woven_locus.core.edits import many
+from woven_locus.core.errors import WovenError
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.plan import Plan
+from woven_locus.document.saving import settled_snapshot
+from woven_locus.files import catalogue, formats, pictures, register_csv
+from woven_locus.ui.bench.build.in_sheets import KindsInSheet, RegisterInSheet
+from woven_locus.ui.bench.ground.export_sheet import GreySheet
+from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
+from woven_locus.ui.inout.file_names import file_name
+from woven_locus.ui.jobs.pool import Control
+
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
+
+_HEIGHTS = "Heights (*.asc *.png *.txt);;All files (*)"
+_KINDS = "Kinds or plans (*.kinds.json *.csv *.plan.json);;All files (*)"
+_TABLES = "Tables (*.csv);;All files (*)"
+_TERRAIN = "Pictures (*.png);;All files (*)"
+
+
+class Exchange:
+    """`choose_in` and `choose_out` may be replaced."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+        self.choose_in: Callable[[str, str], str] = self._ask_in
+        self.choose_out: Callable[[str, str], str] = self._ask_out
+
+    def _ask_in(self, title: str, kinds: str) -> str:
+        return QFileDialog.getOpenFileName(self._window, title, "", kinds)[0]
+
+    def _ask_out(self, title: str, start: str) -> str:
+        return QFileDialog.getSaveFileName(self._window, title, start)[0]
+
+    def heights_in(self) -> None:
+        """Ask for a file of heights and show how it would lie."""
+        chosen = self.choose_in("Heights to bring in", _HEIGHTS)
+        if not chosen:
+            return
+        path = Path(chosen)
+
+        def read(_control: Control) -> tuple[formats.Source, formats.Spread, str]:
+            source, what = formats.heights_source(path)
+            return source, formats.Spread(source), what
+
+        def done(answer: tuple[formats.Source, formats.Spread, str]) -> None:
+            HeightsSheet(self._window.session, *answer, path.name, self._window).open()
+
+        self._window.session.jobs.start(f"Reading {path.name}", read, done, self._failed)
+
+    def terrain_in(self) -> None:
+        """Ask for a picture and show which colour becomes which class."""
+        chosen = self.choose_in("Terrain to bring in", _TERRAIN)
+        if not chosen:
+            return
+        path = Path(chosen)
+
+        def done(picture: pictures.Picture) -> None:
+            TerrainSheet(self._window.session, picture, path.name, self._window).open()
+
+        self._window.session.jobs.start(
+            f"Reading {path.name}",
+            lambda control: pictures.load_picture(path, control),
+            done,
+            self._failed,
+        )
+
+    def kinds_in(self) -> None:
+        """Ask for a catalogue, or another plan, and show what its kinds would do here."""
+        chosen = self.choose_in("Kinds to bring in", _KINDS)
+        if not chosen:
+            return
+        path, window = Path(chosen), self._window
+
+        def done(found: Catalogue) -> None:
+            KindsInSheet(window.session, window.theme, found, path.name, window).open()
+
+        window.session.jobs.start(
+            f"Reading {path.name}", lambda _stopped: catalogue.load(path), done, self._failed
+        )
+
+    def register_in(self) -> None:
+        """Ask for a table of structures and show which of them could be placed."""
+        chosen = self.choose_in("Structures to bring in", _TABLES)
+        if not chosen:
+            return
+        path, session = Path(chosen), self._window.session
+        when = session.document.now()
+
+        def read(plan: Plan, control: Control) -> tuple[Edit, list[str], int]:
+            wishes, strange = register_csv.load(path)
+            edit, refused = many.place_all(plan, wishes, when, control)
+            return edit, [*strange, *refused], len(wishes) + len(strange)
+
+        def done(found: tuple[Edit, list[str], int]) -> None:
+            RegisterInSheet(session, *found, path.name, self._window).open()
+
+        session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
+
+    def take_out(self, name: str) -> None:
+        """Ask where to, and write. name : one of formats.FORMATS."""
+        session, form = self._window.session, formats.FORMATS[name]
+        if form.heights and session.plan.heights is None:
+            session.say("This plan has no heights to take out", "no")
+            return
+        if not form.depth:
+            self._write(name)
+            return
+        sheet = GreySheet(session.plan, form.depth, self._window)
+        sheet.accepted.connect(lambda: self._write(name, *sheet.chosen))
+        sheet.open()
+
+    def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
+        session, form = self._window.session, formats.FORMATS[name]
+        start = file_name(f"{session.plan.name} {form.holds}", form.suffix)
+        chosen = self.choose_out(form.words, start)
+        if chosen:
+            self._window.files.write_to(
+                chosen,
+                form.suffix,
+                lambda path: self._write_to(path, name, scale, base),
+                lambda: self._write(name, scale, base),
+            )
+
+    def _write_to(
+        self, path: Path, name: str, scale: float | None = None, base: float | None = None
+    ) -> None:
+        session, form = self._window.session, formats.FORMATS[name]
+        plan = session.plan
+        # Of routes, those that were asked for; without any, all between structures that are joined.
+        pins = [(pin.start, pin.goal, pin.manner) for pin in session.routes.pins]
+
+        def write(control: Control) -> None:
+            twin = settled_snapshot(plan, control)
+            if pins and name in (formats.ROUTES_CSV, formats.ROUTES_LINES):
+                formats.write_routes(twin, path, name, pins)
+            else:
+                form.write(twin, path, scale, base)
+
+        session.jobs.start(
+            f"Writing {path.name}",
+            write,
+            lambda _nothing: session.say(f"Wrote {path}"),
+            self._failed,
+            lambda: session.say(f"Stopped: {path.name} may have been written"),
+        )
+
+    def _failed(self, error: WovenError) -> None:
+        self._window.session.say(f"{error}. The plan is as it was.", "error")

@@ -1,0 +1,248 @@
+"""Opening and saving, with nothing lost: a broken file leaves the open plan alone, unsaved changes are
+asked about in the window, and what another program wrote is not written over unasked."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QFileDialog
+
+from woven_locus.core.errors import WovenError
+from woven_locus.core.grid import GridSpec
+from woven_locus.demo import open_demo
+from woven_locus.document import Document
+from woven_locus.document.document import new_plan
+from woven_locus.files import plan_json
+from woven_locus.files.atomic import FileChanged
+from woven_locus.ui.bench.survey.grid_sheet import GridSheet
+from woven_locus.ui.inout.file_names import file_name
+from woven_locus.ui.jobs.pool import AT_ONCE, Control, nothing, now
+
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
+
+_FILTER = f"Plans (*{plan_json.SUFFIX});;All files (*)"
+CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
+THERE_LABELS = ("Write over it", "Another name…", "Keep working")
+
+
+class Files:
+    """The window's Plan menu. `choose_open` and `choose_save` may be replaced."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+        self.choose_open: Callable[[], str] = self._ask_open
+        self.choose_save: Callable[[], str] = self._ask_save
+
+    # --- choosing ----------------------------------------------------------------------------
+
+    def _ask_open(self) -> str:
+        return QFileDialog.getOpenFileName(self._window, "Open a plan", "", _FILTER)[0]
+
+    def _ask_save(self) -> str:
+        document = self._window.session.document
+        start = str(document.path or file_name(document.plan.name, plan_json.SUFFIX))
+        return QFileDialog.getSaveFileName(self._window, "Save the plan", start, _FILTER)[0]
+
+    # --- the menu ----------------------------------------------------------------------------
+
+    def new(self) -> None:
+        sheet = GridSheet(self._window.theme, self._window)
+        sheet.accepted.connect(lambda: self._make(sheet))
+        sheet.open()
+
+    def _make(self, sheet: GridSheet) -> None:
+        spec, name = sheet.spec, sheet.name.text().strip() or "Untitled plan"
+        if spec is not None:
+            self.when_safe(lambda: self._begin(spec, name))
+
+    def _begin(self, spec: GridSpec, name: str) -> None:
+        self.bring(
+            f"Making {name}",
+            lambda: Document(new_plan(spec, name)),
+            "An empty plan: paint the ground (F3), then take a kind off the shelf (F4) and place it",
+            at_once=spec.cols * spec.rows <= AT_ONCE,
+            safe=True,
+        )
+
+    def change_grid(self) -> None:
+        """Another grid under the plan that is open."""
+        GridSheet(self._window.theme, self._window, self._window.session).open()
+
+    def open_demo(self) -> None:
+        self.when_safe(lambda: self._window.session.open(Document(open_demo())))
+
+    def open(self) -> None:
+        chosen = self.choose_open()
+        if chosen:
+            self.open_path(Path(chosen))
+
+    def open_path(self, path: Path) -> None:
+        """Read the file first; only a plan that was read whole takes the open one's place."""
+        self.bring(f"Opening {path.name}", lambda: Document.open(path), f"Opened {path}")
+
+    def bring(
+        self,
+        label: str,
+        make: Callable[[], Document],
+        words: str,
+        *,
+        at_once: bool = False,
+        safe: bool = False,
+        refused: Callable[[WovenError], object] | None = None,
+    ) -> None:
+        """Make a document, put by what its journal begins with, and show it in place of the open one, which
+        may have to be saved first.  safe : that was asked already."""
+        session, recovery = self._window.session, self._window.recovery
+
+        def made(_control: Control | None = None) -> Document:
+            document = make()
+            recovery.prepare(document)
+            return document
+
+        def show(document: Document) -> None:
+            session.open(document)
+            session.say(words)
+
+        def done(document: Document) -> None:
+            if safe:
+                show(document)
+            else:
+                # A document that is not wanted after all leaves no journal.
+                self.when_safe(lambda: show(document), document.close)
+
+        no = refused or self._failed
+        if at_once:
+            now(made, done, no)
+            return
+        session.jobs.start(label, made, done, no)
+
+    def _failed(self, error: WovenError) -> None:
+        self._window.session.say(f"{error}. The open plan is as it was.", "error")
+
+    # --- saving ------------------------------------------------------------------------------
+
+    def save(self, then: Callable[[], object] | None = None) -> None:
+        """Save; `then` is called only when the file holds the plan as it is."""
+        path = self._window.session.document.path
+        if path is None:
+            self.save_as(then)
+        else:
+            self._write(path, then)
+
+    def save_as(self, then: Callable[[], object] | None = None) -> None:
+        chosen = self.choose_save()
+        mine = self._window.session.document.path
+
+        def write(path: Path) -> None:
+            self._write(path, then, over=path != mine)
+
+        if chosen:
+            self.write_to(chosen, plan_json.SUFFIX, write, lambda: self.save_as(then), mine)
+
+    def write_to(
+        self,
+        chosen: str,
+        suffix: str,
+        write: Callable[[Path], object],
+        another: Callable[[], object],
+        mine: Path | None = None,
+    ) -> None:
+        """Write to the file that was chosen in a dialog, with its ending. Where that is another name than
+        the dialog asked about it is asked here, but for the file that is `mine`."""
+        path = Path(chosen)
+        if not path.suffix:
+            path = path.with_name(path.name + suffix)
+            if path.exists() and path != mine:
+                words = f"{path} is there already."
+                self._ask_over(words, THERE_LABELS, lambda: write(path), another)
+                return
+        write(path)
+
+    def _ask_over(
+        self,
+        words: str,
+        labels: tuple[str, str, str],
+        go_on: Callable[[], object],
+        another: Callable[[], object],
+    ) -> None:
+        """Ask before a file is written over."""
+
+        def answered(word: str) -> None:
+            if word == "save":
+                go_on()
+            elif word == "discard":
+                another()
+
+        self._window.ask_bar.ask(words, answered, labels, overwrites=True)
+
+    def _write(self, path: Path, then: Callable[[], object] | None, over: bool = False) -> None:
+        """over : whatever the file holds."""
+        session = self._window.session
+        document = session.document
+        if document.history.in_gesture:
+            session.say("Not saved: end the stroke in hand first, or drop it with Esc", "no")
+            return
+        if session.jobs.acting:
+            # One after the other: each has to know what the one before has written.
+            session.jobs.after_acting(lambda: self._write_on(document, path, then, over))
+            return
+        saving = document.begin_save(path, over=over)
+
+        def done(_nothing: object) -> None:
+            current = document.saved(saving)
+            self._window.show_title()
+            if current:
+                session.say(f"Saved {path}")
+                if then is not None:
+                    then()
+                return
+            session.say(f"Saved {path}; what was changed since is not in it yet")
+            if then is not None and session.document is document:
+                self.when_safe(then)
+
+        def failed(error: WovenError) -> None:
+            document.not_saved(saving)
+            if isinstance(error, FileChanged):
+                self._ask_over(
+                    f"Not saved: {error}.",
+                    CHANGED_LABELS,
+                    lambda: self._write(path, then, over=True),
+                    lambda: self.save_as(then),
+                )
+            else:
+                session.say(f"{error}. Nothing was lost: the plan is still open.", "error")
+
+        if session.asking.is_small():
+            now(saving.write, done, failed)
+            return
+        session.jobs.act(f"Saving {path.name}", saving.write, done, failed)
+
+    def _write_on(
+        self, document: Document, path: Path, then: Callable[[], object] | None, over: bool
+    ) -> None:
+        if self._window.session.document is document:
+            self._write(path, then, over)
+
+    # --- unsaved changes ---------------------------------------------------------------------
+
+    def when_safe(
+        self, go_on: Callable[[], object], otherwise: Callable[[], object] = nothing
+    ) -> None:
+        """Do `go_on` at once when nothing would be lost, else ask first."""
+        document = self._window.session.document
+        if document.history.saved and not document.history.in_gesture:
+            go_on()
+            return
+
+        def answered(word: str) -> None:
+            if word == "discard":
+                go_on()
+            elif word == "save":
+                self.save(go_on)
+            else:
+                otherwise()
+
+        self._window.ask_bar.ask(f"“{document.title}” has changes that are not saved.", answered)

@@ -1,0 +1,1 @@
+"""Small parts that several panels are made of."""

@@ -1,0 +1,230 @@
+"""What the window says: messages over the sheet, a question before work is lost, the status line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QStatusBar,
+    QToolButton,
+    QWidget,
+)
+
+from woven_locus.core.geometry import cell_text
+from woven_locus.core.grid.snapping import number
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.floating import Floating
+from woven_locus.ui.parts.widgets import Label, tip
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Stage, SurveyTool
+from woven_locus.ui.sheet.overlays import marks
+from woven_locus.ui.theme import Theme, em, number_font
+
+# A note goes by itself; a refusal or an error stays until the next thing happens.
+NOTE_MSEC = 5000
+
+
+class _Mark(QWidget):
+    """The verdict's mark for a message's level."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self._theme = theme
+        self.ok = True
+        self.setFixedSize(18, 18)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        area = QRectF(1, 1, 16, 16)
+        (marks.free if self.ok else marks.blocked)(painter, self._theme.palette, area)
+
+
+class MessageBar(Floating):
+    """One line at the foot of the sheet. It floats, so that the map never jumps."""
+
+    def __init__(self, over: QWidget, theme: Theme) -> None:
+        super().__init__(over, theme, "ink")
+        self.level = ""
+        self._mark = _Mark(theme)
+        self.label = Label()
+        self.label.setWordWrap(True)
+        self.label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.label.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        close = QToolButton()
+        close.setAutoRaise(True)
+        close.setStyleSheet("padding: 2px 6px; border: none;")
+        close.setText("×")
+        close.setAccessibleName("Close this message")
+        close.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        close.clicked.connect(self.hide)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 6, 6, 6)
+        row.addWidget(self._mark)
+        row.addWidget(self.label, 1)
+        row.addWidget(close)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+
+    def say(self, text: str, level: str) -> None:
+        self.level = level
+        self._mark.ok = level == "note"
+        self._mark.update()
+        self.label.setText(text)
+        self.label.setAccessibleName(text)
+        self.come_up()
+        self._timer.stop()
+        if level == "note":
+            self._timer.start(NOTE_MSEC)
+
+    def done_with(self) -> None:
+        """The user goes on: a refusal has been read."""
+        if self.level == "no":
+            self.hide()
+
+    def place(self) -> None:
+        wide = min(em(640), self._over.width() - 80)
+        tall = self.label.heightForWidth(wide - 96)
+        self.setFixedSize(wide, max(36, tall + 16))
+        self.move((self._over.width() + 56 - wide) // 2, self._over.height() - self.height() - 12)
+
+
+SAVE_LABELS = ("Save", "Discard the changes", "Keep working")
+
+
+class AskBar(QFrame):
+    """A question in the window, under the Thread: save, discard, or keep working."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("bar")
+        self.label = Label()
+        self.save, self.discard, self.keep = QPushButton(), QPushButton(), QPushButton()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 6, 12, 6)
+        row.addWidget(self.label, 1)
+        for button in (self.save, self.discard, self.keep):
+            row.addWidget(button)
+        self._answer: Callable[[str], None] | None = None
+        for button, word in ((self.save, "save"), (self.discard, "discard"), (self.keep, "keep")):
+            button.clicked.connect(lambda _on, word=word: self._answered(word))
+        self.hide()
+
+    def ask(
+        self,
+        text: str,
+        answer: Callable[[str], None],
+        labels: tuple[str, str, str] = SAVE_LABELS,
+        *,
+        overwrites: bool = False,
+    ) -> None:
+        """answer : called with "save", "discard" or "keep".  labels : of those three buttons.  overwrites :
+        the first writes over something, so that Enter is the second's. A question that was not answered
+        yet is given up, as by "keep"."""
+        before, self._answer = self._answer, None
+        if before is not None:
+            before("keep")
+        self.label.setText(text)
+        for button, label in zip((self.save, self.discard, self.keep), labels, strict=True):
+            button.setText(label)
+        self.label.setAccessibleName(text)
+        self._answer = answer
+        self.show()
+        (self.discard if overwrites else self.save).setFocus()
+
+    def _answered(self, word: str) -> None:
+        answer, self._answer = self._answer, None
+        self.hide()
+        if answer is not None:
+            answer(word)
+
+    def give_up(self) -> bool:
+        """Esc: the same as keeping on. False when nothing was asked."""
+        if not self.isVisible():
+            return False
+        self._answered("keep")
+        return True
+
+
+class StatusLine(QStatusBar):
+    """Pointer, cell, the stage's hint, and long work with a Stop button."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setSizeGripEnabled(False)
+        self.pointer, self.cell, self.hint = Label(), Label(), Label()
+        self.pointer.setFont(number_font(9))
+        self.cell.setFont(number_font(9))
+        self.pointer.setMinimumWidth(em(190))
+        self.cell.setMinimumWidth(em(150))
+        self.hint.setObjectName("muted")
+        self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.work = Label()
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 0)
+        self.progress.setFixedWidth(90)
+        self.progress.setTextVisible(False)
+        self.stop = QPushButton("Stop")
+        self.stop.clicked.connect(session.jobs.stop_all)
+        self.stop.clicked.connect(self._show_work)
+        self.setContentsMargins(10, 0, 10, 0)
+        self.addWidget(self.pointer)
+        self.addWidget(self.cell)
+        self.addWidget(self.hint, 1)
+        for widget in (self.work, self.progress, self.stop):
+            self.addPermanentWidget(widget)
+        session.hovered.connect(self._show_pointer)
+        session.tool_changed.connect(self._show_hint)
+        session.stage_changed.connect(self._show_hint)
+        session.selected.connect(self._show_hint)
+        session.replaced.connect(self._show_hint)
+        session.jobs.changed.connect(self._show_work)
+        self._background = ""
+        self._show_pointer()
+        self._show_hint()
+        self._show_work()
+
+    def _show_pointer(self) -> None:
+        hover = self._session.hover
+        if hover is None:
+            self.pointer.setText("pointer –")
+            self.cell.setText("cell –")
+            return
+        unit = self._session.plan.spec.unit
+        self.pointer.setText(f"{number(hover.point.x)}, {number(hover.point.y)} {unit}")
+        self.cell.setText(f"cell {cell_text(hover.cell)}{'' if hover.inside else ' outside'}")
+
+    def _show_hint(self) -> None:
+        hint = self._session.tools.current.hint
+        idle = self._session.armed is None and self._session.survey.tool is SurveyTool.SELECT
+        if self._session.stage is Stage.SURVEY and idle:
+            hint = "Point at the sheet: the Reading shows where the rule snaps to, and why"
+        elif self._session.stage is Stage.TRAFFIC and self._session.armed is None:
+            hint = "Choose a route, send an agent, pause or speed up the clock"
+        self.hint.setText(hint)
+        self.hint.setToolTip(tip(hint))
+
+    def set_background(self, words: str) -> None:
+        """Something that goes on by itself and needs no Stop."""
+        self._background = words
+        self._show_work()
+
+    def _show_work(self) -> None:
+        running = [job for job in self._session.jobs.running if not job.stopped]
+        words = running[-1].label if running else self._background
+        self.work.setText(words)
+        self.work.setVisible(bool(words))
+        self.progress.setVisible(bool(words))
+        self.stop.setVisible(bool(running))

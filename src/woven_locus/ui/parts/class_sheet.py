@@ -1,0 +1,83 @@
+"""A sheet with a table of classes, in which every change is a step of the history at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QColorDialog, QDialog, QLineEdit, QPushButton, QWidget
+
+from woven_locus.core.editing import Edit
+from woven_locus.core.errors import WovenError
+from woven_locus.ui.parts.tables import plain_table
+from woven_locus.ui.parts.widgets import Label
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.theme import em
+
+
+class ClassSheet(QDialog):
+    """table : one class a row, the first column its name.  problem : why a change was refused.
+    choose_dye : may be replaced."""
+
+    def __init__(
+        self,
+        title: str,
+        columns: Sequence[str],
+        widths: Sequence[int],
+        session: Session,
+        parent: QWidget | None,
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self._session = session
+        self._filling = False
+        self.choose_dye: Callable[[str], str] = self._ask_dye
+        self.table = plain_table(columns, title, 34)
+        for column, width in enumerate(widths):
+            self.table.setColumnWidth(column, em(width))
+        self.problem = Label()
+        self.problem.setObjectName("bad")
+        self.problem.setWordWrap(True)
+        self.add, self.remove = QPushButton("Add a class"), QPushButton("Remove it")
+        self.shut = QPushButton("Close")
+        self.shut.clicked.connect(self.accept)
+
+    @property
+    def code(self) -> int:
+        """The class that is selected."""
+        return max(0, self.table.currentRow())
+
+    def _ask_dye(self, now: str) -> str:
+        chosen = QColorDialog.getColor(QColor(now), self, "Dye")
+        return chosen.name().upper() if chosen.isValid() else now
+
+    def _dye_button(self, dye: str, change: Callable[[str], object]) -> QPushButton:
+        button = QPushButton(dye)
+        button.setStyleSheet(f"border-left: 18px solid {dye};")
+        button.clicked.connect(lambda: change(self.choose_dye(dye)))
+        return button
+
+    def _put_row(self, row: int, name: str, widgets: Sequence[tuple[QWidget, str]]) -> None:
+        """The widgets of a class, each with what it is of."""
+        for column, (widget, words) in enumerate(widgets):
+            widget.setAccessibleName(f"{words} {name}")
+            self.table.setCellWidget(row, column, widget)
+
+    def _do(self, make: Callable[[], Edit]) -> None:
+        self.problem.setText("")
+        try:
+            edit = make()
+        except WovenError as err:
+            self.problem.setText(str(err))
+            return
+        self._session.document.history.do(edit)
+
+    def _name_last(self) -> None:
+        """The last class is to be named."""
+        self.table.selectRow(self.table.rowCount() - 1)
+        name = self.table.cellWidget(self.code, 0)
+        if isinstance(name, QLineEdit):
+            name.setFocus()
+            name.selectAll()

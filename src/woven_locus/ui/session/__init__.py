@@ -1,0 +1,1 @@
+"""What the window knows besides the document: what is chosen, in hand, selected, and where the pointer is."""

@@ -1,0 +1,427 @@
+"""The snap study: raw against snapped for several rules at once, where they jump and disagree, and a
+table of worked cases."""
+
+from __future__ import annotations
+
+from html import escape
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QGuiApplication, QShowEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.grid.snap_study import Case, Study, differs, standard_places, study, worked
+from woven_locus.core.grid.snapping import number
+from woven_locus.core.numbers import parse_number
+from woven_locus.files.tables import table
+from woven_locus.ui.parts.charts import Chart, curve_looks
+from woven_locus.ui.parts.widgets import Label, Strip
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
+from woven_locus.ui.tray.curve_switch import CurveSwitch
+
+# Steps shown on each side of the middle of the chart.
+REACH = 4.0
+_SHOWN_FIRST = ("corner", "centre", "truncated")
+
+
+class StudyTab(QWidget):
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self._session, self._theme = session, theme
+        self.added: list[float] = []
+        self.cases: list[Case] = []
+        self.study: Study | None = None
+        self._made_of: object = None
+        self.axis = QComboBox()
+        self.axis.addItem("Across (x)", "x")
+        self.axis.addItem("Along (y)", "y")
+        self.axis.setAccessibleName("Axis that is studied")
+        self._switches: dict[str, CurveSwitch] = {}
+        self.entry = QLineEdit()
+        self.entry.setPlaceholderText("Add a place, say −36.5")
+        self.entry.setAccessibleName("Place to add to the worked cases")
+        self.entry.setMinimumWidth(64)
+        self.entry.setMaximumWidth(230)
+        self.add = QPushButton("Add")
+        self.copy = QPushButton("Copy CSV")
+        self.flag = Label()
+        self.flag.setObjectName("muted")
+        self.table = QTableWidget()
+        self.table.setAccessibleName("Worked cases of the snapping rules")
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setShowGrid(False)
+        self.table.setAlternatingRowColors(True)
+        self.table.setFont(number_font(9))
+        self.table.setTabKeyNavigation(False)
+        rows = self.table.verticalHeader()
+        assert rows is not None
+        rows.hide()
+        rows.setDefaultSectionSize(row_height(number_font(9), 5, 21))
+        self.chart = Chart(session.jobs, theme, "Raw against snapped position", self._draw)
+        self._lay_out()
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self._follow_pointer)
+        self._pointer_line: tuple[Any, Any] | None = None
+        self.axis.currentIndexChanged.connect(self.refresh)
+        self.add.clicked.connect(self._add)
+        self.entry.returnPressed.connect(self._add)
+        self.copy.clicked.connect(self.copy_csv)
+        session.hovered.connect(self._hovered)
+        session.tool_changed.connect(self._maybe_refresh)
+        session.replaced.connect(self.refresh)
+        session.changed.connect(self._edited)
+        theme.changed.connect(self._theme_changed)
+
+    def _lay_out(self) -> None:
+        left = QWidget()
+        self._row = QVBoxLayout(left)
+        self._row.setContentsMargins(8, 4, 4, 0)
+        self._row.setSpacing(0)
+        self._row.addWidget(self.axis)
+        self._row.addSpacing(4)
+        self._row.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setWidget(left)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setFixedWidth(em(132) + 14)
+        strip = Strip()
+        tools = strip.row
+        tools.addWidget(self.entry, 1)
+        tools.addWidget(self.add)
+        tools.addWidget(self.copy)
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(strip)
+        column.addWidget(self.table, 1)
+        middle = QWidget()
+        chart = QVBoxLayout(middle)
+        chart.setContentsMargins(0, 4, 0, 0)
+        chart.setSpacing(0)
+        self.flag.setContentsMargins(6, 0, 6, 0)
+        flag = Strip()
+        flag.row.setContentsMargins(0, 0, 0, 0)
+        flag.row.addWidget(self.flag, 1)
+        chart.addWidget(flag)
+        chart.addWidget(self.chart, 1)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(middle)
+        split.addWidget(right)
+        split.setStretchFactor(0, 1)
+        split.setStretchFactor(1, 1)
+        right.setMinimumWidth(em(230))
+        split.setSizes([260, 340])
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(scroll)
+        whole.addWidget(split, 1)
+
+    # --- what is studied ---------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.chart.want()
+        self._maybe_refresh()
+
+    def _maybe_refresh(self) -> None:
+        if self.isVisible() and self._made_of != self._sources():
+            self.refresh()
+
+    def _sources(self) -> object:
+        return (self._session.plan.spec, self._session.snap_settings, self.axis.currentData())
+
+    def _edited(self, notice: Notice) -> None:
+        if notice.reformed:
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Work the study out again."""
+        if not self.isVisible():
+            self._made_of = None
+            return
+        self._made_of = self._sources()
+        spec, settings = self._session.plan.spec, self._session.snap_settings
+        self.study = study(spec, settings, self.axis.currentData())
+        self._set_switches()
+        self._fill()
+        self._draw()
+
+    def _set_switches(self) -> None:
+        assert self.study is not None
+        keys = [curve.key for curve in self.study.curves]
+        if list(self._switches) == keys:
+            return
+        on = {key for key, button in self._switches.items() if button.isChecked()}
+        on = on or set(_SHOWN_FIRST)
+        for button in self._switches.values():
+            self._row.removeWidget(button)
+            button.deleteLater()
+        self._switches = {}
+        looks = curve_looks(self._theme.palette)
+        for at, curve in enumerate(self.study.curves):
+            button = CurveSwitch(curve, at % len(looks), self._theme)
+            button.setChecked(curve.key in on)
+            button.toggled.connect(self._switched)
+            self._row.insertWidget(self._row.count() - 1, button)
+            self._switches[curve.key] = button
+
+    def switch(self, key: str) -> CurveSwitch:
+        """The button that shows a curve."""
+        return self._switches[key]
+
+    def _switched(self) -> None:
+        self._fill()
+        self._draw()
+
+    @property
+    def shown(self) -> list[str]:
+        """Keys of the curves that are switched on, in order."""
+        return [key for key, button in self._switches.items() if button.isChecked()]
+
+    # --- worked cases ------------------------------------------------------------------------
+
+    def _add(self) -> None:
+        try:
+            value = parse_number(self.entry.text(), comma=True)
+            assert self.study is not None
+            worked(self.study, [(value, "")])
+        except ValueError as err:
+            self._session.say(f"“{self.entry.text()}” is no place on the axis: {err}", "no")
+            return
+        self.added.append(value)
+        self.entry.clear()
+        self._fill()
+        self.table.scrollToTop()
+
+    def _fill(self) -> None:
+        if self.study is None:
+            return
+        places = [(value, "added") for value in reversed(self.added)]
+        self.cases = worked(self.study, places + standard_places(self.study))
+        at = [k for k, curve in enumerate(self.study.curves) if curve.key in self.shown]
+        names = ["Raw", *(self.study.curves[k].name for k in at), "Shows"]
+        self.table.setColumnCount(len(names))
+        self.table.setHorizontalHeaderLabels(names)
+        self.table.setRowCount(len(self.cases))
+        bad_dye = colour(self._theme.palette.madder)
+        for row, case in enumerate(self.cases):
+            wrong = set(differs(self.study, case))
+            cells = [_exact(case.raw)]
+            for k in at:
+                curve = self.study.curves[k]
+                cells.append(("✗ " if curve.key in wrong else "") + number(case.values[k]))
+            cells.append(case.why)
+            for column, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                if text.startswith("✗"):
+                    item.setForeground(bad_dye)
+                    item.setToolTip("differs from the right rule")
+                self.table.setItem(row, column, item)
+        for column in range(len(names)):
+            last = column == len(names) - 1
+            self.table.setColumnWidth(column, em(144 if last else 72 if column else 136))
+        head = self.table.horizontalHeader()
+        assert head is not None
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+
+    def csv(self) -> str:
+        """All worked cases and all curves, numbers as they are."""
+        assert self.study is not None
+        study = self.study
+        keys = (curve.key for curve in study.curves)
+        return table(
+            ("raw", *keys, "shows", "wrong variants that differ"),
+            (
+                (repr(case.raw), *map(repr, case.values), case.why, " ".join(differs(study, case)))
+                for case in self.cases
+            ),
+        )
+
+    def copy_csv(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None and self.study is not None:
+            clipboard.setText(self.csv())
+            self._session.say(f"Copied {len(self.cases)} worked cases as CSV")
+
+    # --- the chart ---------------------------------------------------------------------------
+
+    def _range(self) -> tuple[float, float]:
+        """Around the origin, or around the pointer when that is far off it."""
+        assert self.study is not None
+        middle, reach = self.study.origin, REACH * self.study.step
+        raw = self._raw()
+        if raw is not None and abs(raw - middle) > reach:
+            middle = round((raw - middle) / self.study.step) * self.study.step + middle
+        return middle - reach, middle + reach
+
+    def _raw(self) -> float | None:
+        hover = self._session.hover
+        if hover is None:
+            return None
+        return hover.point.x if self.axis.currentData() == "x" else hover.point.y
+
+    def _theme_changed(self) -> None:
+        if self.isVisible():
+            self._fill()
+
+    def _draw(self) -> None:
+        if self.study is None or self.chart.plot is None:
+            return
+        plot, chart = self.chart.plot, self.chart
+        plot.clear()
+        self._pointer_line = None
+        low, high = self._range()
+        self._drawn_range = (low, high)
+        looks = curve_looks(self._theme.palette)
+        unit = self._session.plan.spec.unit
+        plot.setLabel("bottom", f"raw {self.study.axis}, {escape(unit)}")
+        plot.setLabel("left", "snapped")
+        for at, curve in enumerate(self.study.curves):
+            if curve.key not in self.shown:
+                continue
+            dye, dashes = looks[at % len(looks)]
+            pieces = self.study.segments(curve.key, low, high)
+            x = np.array([end for piece in pieces for end in piece[:2]])
+            y = np.array([value for *_ends, value in pieces for _ in range(2)])
+            plot.plot(
+                x, y, connect="pairs", pen=chart.pen(dye, 2.4 if not curve.wrong else 1.8, dashes)
+            )
+            # A full disc where a level begins: the jump belongs to the upper level.
+            starts = pieces[1:]
+            plot.plot(
+                [piece[0] for piece in starts],
+                [piece[2] for piece in starts],
+                pen=None,
+                symbol="o",
+                symbolSize=5,
+                symbolBrush=colour(dye),
+                symbolPen=None,
+            )
+        self._draw_disagreements(low, high)
+        plot.setXRange(low, high, padding=0.02)
+        self._say_disagreements(low, high)
+        plot.getAxis("left").setWidth(48)
+        self._follow_pointer()
+
+    def _pairs(self) -> list[tuple[str, str]]:
+        """Which of the curves shown are compared: each wrong variant with its rule, and the rules
+        with one another."""
+        assert self.study is not None
+        right = [c.key for c in self.study.curves if not c.wrong and c.key in self.shown]
+        pairs = [(a, b) for k, a in enumerate(right) for b in right[k + 1 :]]
+        wrong = [(c.key, c.like) for c in self.study.curves if c.wrong and c.key in self.shown]
+        return wrong or pairs
+
+    def _draw_disagreements(self, low: float, high: float) -> None:
+        """Bands where a wrong variant differs from its rule, and crosses at single places."""
+        assert self.study is not None
+        palette = self._theme.palette
+        package, plot = self.chart.package, self.chart.plot
+        for a, b in self._pairs():
+            if not self.study.curve(a).wrong:
+                continue
+            stretches, single = self.study.disagreements(a, b, low, high)
+            for ends in stretches[:80]:
+                band = package.LinearRegionItem(
+                    ends,
+                    movable=False,
+                    brush=colour(palette.madder, 28),
+                    pen=self.chart.pen(palette.madder, 0.5),
+                )
+                plot.addItem(band)
+            if single:
+                values = self.study.curve(a).snap(np.array(single))
+                plot.plot(
+                    single,
+                    values,
+                    pen=None,
+                    symbol="x",
+                    symbolSize=11,
+                    symbolPen=self.chart.pen(palette.paper, 0.8),
+                    symbolBrush=colour(palette.madder),
+                )
+
+    def _say_disagreements(self, low: float, high: float) -> None:
+        assert self.study is not None
+        parts = []
+        for a, b in self._pairs():
+            stretches, single = self.study.disagreements(a, b, low, high)
+            one, two = self.study.curve(a), self.study.curve(b)
+            share = sum(right - left for left, right in stretches) / (high - low)
+            if not stretches and not single:
+                parts.append(f"{one.name} = {two.name.lower()} here")
+            elif not stretches:
+                parts.append(f"{one.name} ≠ {two.name.lower()} at {len(single)} exact places")
+            else:
+                parts.append(f"{one.name} ≠ {two.name.lower()} on {share:.0%}")
+        text = " · ".join(parts[:3])
+        self.flag.setText(text or "Switch two curves on to compare them")
+        wrong = [c for c in self.study.curves if c.wrong and c.key in self.shown]
+        self.flag.setToolTip("\n".join(f"{c.name}: {c.wrong}" for c in wrong))
+
+    def _hovered(self) -> None:
+        if self.isVisible():
+            self._soon.start()
+
+    def _follow_pointer(self) -> None:
+        """The pointer as a moving mark on the chart."""
+        raw, plot = self._raw(), self.chart.plot
+        if plot is None or self.study is None or not self.isVisible():
+            return
+        if raw is None:
+            if self._pointer_line is not None:
+                for item in self._pointer_line:
+                    item.hide()
+            return
+        low, high = self._drawn_range
+        if not low <= raw <= high:
+            # Once; `_draw` comes back here with the pointer in range.
+            if (low, high) != self._range():
+                self._draw()
+            return
+        palette = self._theme.palette
+        if self._pointer_line is None:
+            line = self.chart.package.InfiniteLine(
+                angle=90, pen=self.chart.pen(palette.ink, 1, (2, 3))
+            )
+            dots = self.chart.package.ScatterPlotItem(
+                size=9, pen=self.chart.pen(palette.paper, 1), brush=colour(palette.ink)
+            )
+            plot.addItem(line)
+            plot.addItem(dots)
+            self._pointer_line = (line, dots)
+        line, dots = self._pointer_line
+        line.show()
+        dots.show()
+        line.setValue(raw)
+        shown = [self.study.curve(key) for key in self.shown]
+        at = np.array([raw])
+        dots.setData([raw] * len(shown), [float(curve.snap(at)[0]) for curve in shown])
+
+
+def _exact(value: float) -> str:
+    """A number that reads back to the same float, with a true minus."""
+    text = repr(value).removesuffix(".0")
+    return text.replace("-", "\N{MINUS SIGN}")
