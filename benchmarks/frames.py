@@ -18,7 +18,7 @@ def measure(
 ) -> dict[str, float]:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from benchmarks.towns import town
-    from woven_locus import kernel_cache as warm
+    from woven_locus import kernel_cache
     from woven_locus.core.geometry import Cell
     from woven_locus.document import Document
     from woven_locus.ui.session.stages import Stage, Where
@@ -26,7 +26,7 @@ def measure(
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window
 
-    warm.install()
+    kernel_cache.install()
     app = make_app([])
     document = Document(town(side, structures))
     document.links()  # opening a file does so too

@@ -22,7 +22,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     folder = tempfile.mkdtemp()
     os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = folder
     from benchmarks.towns import town
-    from woven_locus import kernel_cache as warm
+    from woven_locus import kernel_cache
     from woven_locus.core.editing import Keep, Regrid
     from woven_locus.core.edits import ground
     from woven_locus.core.edits.grid import regrid
@@ -41,7 +41,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window
 
-    warm.install()
+    kernel_cache.install()
     app = make_app([])
     document = Document(town(side, structures))
     document.links()

@@ -12,7 +12,7 @@ import sys
 
 from benchmarks import arrays, edits, networks, routing, starting
 from benchmarks.table import Row, seconds, show
-from woven_locus import kernel_cache as warm
+from woven_locus import kernel_cache
 
 
 def frames(side: int, structures: int, agents: int, count: int, where: bool = False) -> list[Row]:
@@ -67,7 +67,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--small", action="store_true", help="small sizes, to see that all runs")
     small = parser.parse_args().small
-    warm.install()
+    kernel_cache.install()
     rows: list[Row] = []
     rows += routing.rows((128,) if small else (512, 1024, 2048, 4096))
     rows += networks.rows(*((256, 6_000, 60, 128) if small else (4096, 1_000_000, 20_000, 1024)))

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 import pytest
 from hypothesis import HealthCheck, settings
 
-from woven_locus import kernel_cache as warm
+from woven_locus import kernel_cache
 from woven_locus.core import kernels
 
 # Nothing of the desktop on which they run steers the tests: its screens and their scale, its style, theme
@@ -33,6 +33,6 @@ settings.load_profile("house")
 def compiled_kernels() -> Iterator[None]:
     """The compiled kernels for one test; the plain twins again afterwards."""
     kernels.use_twins()
-    warm.install()
+    kernel_cache.install()
     yield
     kernels.use_twins()

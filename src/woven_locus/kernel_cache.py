@@ -1,7 +1,7 @@
-"""The compiled kernels' cache: where it is, whether it is warm, and how to fill it.
+"""The compiled kernels' cache: where it is, whether it is filled, and how to fill it.
 
 ``python -m woven_locus.kernel_cache`` fills it; set-up does so, and the window does so in a process of its
-own when it finds the cache cold, since compiling holds the interpreter for seconds.
+own when it finds the cache empty, since compiling holds the interpreter for seconds.
 """
 
 from __future__ import annotations
@@ -36,19 +36,24 @@ def _stamp() -> Path:
     return cache_folder() / "ready"
 
 
-def is_warm() -> bool:
+def is_filled() -> bool:
     """Whether `install` will load rather than compile."""
     return _stamp().exists()
 
 
 def install() -> None:
     """Use the compiled kernels in this process, from the cache or by compiling (seconds)."""
-    os.environ["NUMBA_CACHE_DIR"] = str(cache_folder())
+    folder = cache_folder()
     try:
-        cache_folder().mkdir(parents=True, exist_ok=True)
+        folder.mkdir(parents=True, exist_ok=True)
     except OSError:
         # A read-only home: Numba then compiles without keeping, which only costs time.
-        del os.environ["NUMBA_CACHE_DIR"]
+        os.environ.pop("NUMBA_CACHE_DIR", None)
+    else:
+        os.environ["NUMBA_CACHE_DIR"] = str(folder)
+        if "numba" in sys.modules:
+            # It looked at the environment when it was imported, by whomever.
+            sys.modules["numba"].config.CACHE_DIR = str(folder)
     kernels.install()
     try:
         _stamp().touch()

@@ -8,6 +8,7 @@ from scipy.sparse.csgraph import dijkstra
 from tests.helpers.builders import draw, put
 from woven_locus.core import edits, kernels
 from woven_locus.core.editing import History
+from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import SIDES, Box, Cell, Slot
 from woven_locus.core.routing import Manner, NoRoute, Over, Route, find_route, prepare_route
 from woven_locus.core.routing.along import find_along
@@ -120,7 +121,7 @@ def test_no_graph_is_asked_for_before_there_is_one(monkeypatch: pytest.MonkeyPat
     monkeypatch.setattr("woven_locus.core.ways.network.TWIN_LIMIT", 1)
     kernels.use_twins()
     plan = draw("===")
-    with pytest.raises(ValueError, match="not compiled"):
+    with pytest.raises(NotReady, match="not compiled"):
         find_along(plan.network, [Slot(0, 0)], [Slot(0, 2)])
     query = prepare_route(plan, Cell(0, 0), Cell(2, 0))
     assert not isinstance(query, NoRoute)

@@ -116,10 +116,9 @@ def named_weak(plan: Plan) -> set[tuple[int, int]]:
     found: set[tuple[int, int]] = set()
     for weak in weak_points(plan):
         slot = plan.spec.slot(weak.cell)
-        owner = int(plan.network.woven.owner[plan.spec.index(weak.cell)])  # type: ignore[union-attr]
         slots = [slot]
-        if owner > 0:
-            flat = plan.network.cells_of_run(owner).tolist()
+        if run := plan.network.graph.run_at(plan.spec.index(weak.cell)):
+            flat = plan.network.cells_of_run(run).tolist()
             slots = [Slot(*divmod(at, plan.spec.cols)) for at in flat]
         assert len(slots) == weak.cells
         assert weak.structures

@@ -11,9 +11,10 @@ from scipy import ndimage
 
 from tests.helpers.networks import assert_network_is_current, kept_graph
 from woven_locus.core import kernels
+from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import Box, Slot
 from woven_locus.core.kernels import groups
-from woven_locus.core.kernels.graph import Woven
+from woven_locus.core.kernels.graph import GraphArrays
 from woven_locus.core.ways import network as networks
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
@@ -124,7 +125,9 @@ def test_a_large_network_on_a_cold_cache_still_tells_its_groups(
     kernels.use_twins()
     road = np.array([[1, 1, 0, 1], [0, 1, 0, 1]], np.uint8)
     network = RoadNetwork(road)
-    assert network.woven is None
+    assert not network.has_graph
+    with pytest.raises(NotReady, match="not compiled yet"):
+        _ = network.graph
     assert network.epoch == -1
     assert network.size(network.group_at(0)) == 3
     assert network.groups_at(np.array([2, 3])).tolist()[0] == 0
@@ -149,25 +152,25 @@ def test_the_compiled_graph_is_its_twin_array_for_array(compiled_kernels: None) 
             network = RoadNetwork(layer, TWO, doors, (2.0, 3.0))
             if not compiled:
                 kernels.use_twins()
-            _ = network.woven
+            _ = network.graph
             for row, col, code in steps:
                 layer[row, col] = code
                 network.touch(Box(row, col, row + 1, col + 1))
-                _ = network.woven
-            made.append(network.woven)
+                network.bring_up_to_date()
+            made.append(network.graph.arrays)
             kernels.install()
-        for name, ours, theirs in zip(Woven._fields, *made, strict=True):  # type: ignore[arg-type]
+        for name, ours, theirs in zip(GraphArrays._fields, *made, strict=True):
             np.testing.assert_array_equal(ours, theirs, err_msg=name)
 
 
 def test_another_name_for_a_class_leaves_the_graph_and_another_cost_does_not() -> None:
     road = np.ones((1, 4), np.uint8)
     network = RoadNetwork(road, TWO)
-    before = network.woven
-    network.reweave(RoadTable([replace(TWO[0], name="Lane", dye="#010203"), TWO[1]]))
-    assert network.woven is before
-    network.reweave(RoadTable([replace(TWO[0], cost=3.0), TWO[1]]))
-    assert network.woven is not before
+    before = network.graph
+    network.reset(RoadTable([replace(TWO[0], name="Lane", dye="#010203"), TWO[1]]))
+    assert network.graph is before
+    network.reset(RoadTable([replace(TWO[0], cost=3.0), TWO[1]]))
+    assert network.graph is not before
     assert network.least == 3.0
     assert_network_is_current(network, road)
 
@@ -175,14 +178,79 @@ def test_another_name_for_a_class_leaves_the_graph_and_another_cost_does_not() -
 def test_room_is_made_as_the_network_grows() -> None:
     road = np.zeros((40, 40), np.uint8)
     network = RoadNetwork(road)
-    assert network.woven is not None
-    small = len(network.woven.at)
+    small = network.graph.node_room
     # A comb: every other row is street, every third cell between them a way across.
     for row in range(0, 40, 2):
         road[row] = 1
         road[min(39, row + 1), ::3] = 1
         network.touch(Box(row, 0, min(40, row + 2), 40))
-        _ = network.woven
-    assert len(network.woven.at) > small
+        network.bring_up_to_date()
+    assert network.graph.node_room > small
     assert_network_is_current(network, road)
     assert network.least == 1.0
+
+
+@given(st.data(), st.integers(2, 9), st.integers(2, 9))
+def test_what_changed_since_a_revision_is_all_that_changed(
+    data: st.DataObject, rows: int, cols: int
+) -> None:
+    road = data.draw(hnp.arrays(np.uint8, (rows, cols), elements=bytes_))
+    network = RoadNetwork(road, TWO)
+    since = network.graph.revision
+    before = _by_number(network)
+    for _ in range(data.draw(st.integers(0, 4))):
+        row, col = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
+        road[row, col] = data.draw(bytes_)
+        network.touch(Box(row, col, row + 1, col + 1))
+        if data.draw(st.booleans()):
+            network.bring_up_to_date()
+    after = _by_number(network)
+    changes = network.graph.changes_since(since)
+    if changes is None:
+        # Most of a small map was touched at once, and the graph made anew.
+        assert network.graph.revision > since
+        return
+    for was, now, gone, made in (
+        (before[0], after[0], changes.nodes_gone, changes.nodes_touched),
+        (before[1], after[1], changes.runs_gone, changes.runs_made),
+    ):
+        told = {*gone.tolist(), *made.tolist()}
+        for number in was.keys() | now.keys():
+            if was.get(number) != now.get(number):
+                assert number in told
+            if number not in was:
+                assert number in made
+            if number not in now:
+                assert number in gone
+
+
+def _by_number(network: RoadNetwork) -> tuple[dict[int, object], dict[int, object]]:
+    """Nodes and runs by number, with all that is known of them."""
+    graph = network.graph
+    nodes = {n: (graph.slot_of(n), graph.arms(n)) for n in graph.nodes().tolist()}
+    runs = {
+        r: (
+            [graph.slot_of(n) for n in graph.ends(r)],
+            graph.costs(r),
+            network.cells_of_run(r).tolist(),
+        )
+        for r in graph.runs().tolist()
+    }
+    return nodes, runs
+
+
+def test_changes_that_are_too_far_back_are_not_made_up() -> None:
+    road = np.zeros((3, 60), np.uint8)
+    road[1] = 1
+    network = RoadNetwork(road)
+    first = network.graph.revision
+    assert network.graph.changes_since(first - 1) is None
+    for col in [5, 9] * networks.KEPT_UPDATES:
+        road[0, col] ^= 1
+        network.touch(Box(0, col, 1, col + 1))
+        network.bring_up_to_date()
+    graph = network.graph
+    assert graph.changes_since(first) is None
+    assert graph.changes_since(graph.revision - 3) is not None
+    network.reset(RoadTable([replace(TWO[0], cost=7.0)]))
+    assert network.graph.changes_since(graph.revision) is None

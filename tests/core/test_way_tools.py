@@ -16,6 +16,7 @@ from woven_locus.core.edits.pushing import judge_push, push_edit, run_at
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.ground import TerrainTable
+from woven_locus.core.placing import judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.laying import Weights, lay_line
 from woven_locus.core.strokes.ends import caught
@@ -134,7 +135,7 @@ def test_a_laid_line_is_no_dearer_than_any_other(seed: int) -> None:
 
     def cost(cell: Cell) -> float:
         slot = plan.spec.slot(cell)
-        if not edits.judge_road(plan, [cell]):
+        if not judge_road(plan, [cell]):
             return np.inf
         factor = max(1.0, plan.terrain_table[int(plan.terrain[slot])].cost)
         return factor * (0.5 if plan.road[slot] else 1.0)
@@ -187,12 +188,12 @@ def test_a_road_class_is_laid_over_another_and_keeps_signs_of_its_own() -> None:
 
 def test_a_bridge_crosses_only_what_allows_it() -> None:
     plan = draw(".s.")
-    assert not edits.judge_road(plan, [Cell(1, 0)])
+    assert not judge_road(plan, [Cell(1, 0)])
     table = [replace(item, bridge=item.key == "stream") for item in plan.terrain_table]
     plan.terrain_table = TerrainTable(table)
     History(plan).do(edits.lay_road(plan, [Cell(k, 0) for k in range(3)]))
     assert plan.road.all()
-    assert not edits.judge_barrier(plan, [Cell(1, 0)])
+    assert not judge_barrier(plan, [Cell(1, 0)])
     assert_derived_is_current(plan)
 
 

@@ -120,7 +120,8 @@ def test_a_killed_process_loses_nothing(folder: Path, tmp_path: Path) -> None:
 import os, signal
 from pathlib import Path
 from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.tools import edits, ground
+from woven_locus.core import edits
+from woven_locus.core.edits import ground
 from woven_locus.document import Document
 document = Document.open(Path({str(file)!r}))
 document.keep_journal(Path({str(folder)!r}))

@@ -71,8 +71,7 @@ def plain_graph(
 
 def kept_graph(network: RoadNetwork) -> Graph:
     """The same, read from the arrays; asserts that they agree with one another."""
-    w = network.woven
-    assert w is not None
+    w = network.graph.arrays
     cols = network.doors.shape[1]
     where = lambda flat: Slot(*divmod(int(flat), cols))  # noqa: E731
     live = [n for n in range(1, int(w.head[NODES]) + 1) if w.at[n] >= 0 and w.owner[w.at[n]] == -n]

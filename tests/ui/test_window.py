@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from tests.helpers.state import recorded
 from tests.ui.conftest import Driver
-from woven_locus import kernel_cache as warm
+from woven_locus import kernel_cache
 from woven_locus.core import edits, kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
@@ -337,7 +337,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None, timeout=20_000)
     vale.idle()
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
-    assert not warm.is_warm()
+    assert not kernel_cache.is_filled()
     vale.window.engine.start()
     assert vale.window.status.work.text() == "Preparing the fast search"
     # The window is in use meanwhile, and routes are found by the plain search.
@@ -348,7 +348,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     assert not kernels.compiled_ready()
     vale.qtbot.waitUntil(kernels.compiled_ready, timeout=300_000)
     vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible(), timeout=5000)
-    assert warm.is_warm()
+    assert kernel_cache.is_filled()
     kernels.use_twins()
 
 

@@ -89,11 +89,11 @@ SMALL = 128 * 128
 
 def compile_search() -> None:
     """Load the compiled kernels, or compile them; it is said when that takes a while."""
-    from woven_locus import kernel_cache as warm
+    from woven_locus import kernel_cache
 
-    if not warm.is_warm():
+    if not kernel_cache.is_filled():
         click.echo("compiling the search, once ...", err=True)
-    warm.install()
+    kernel_cache.install()
 
 
 def answer(value: object, ok: bool = True) -> int:

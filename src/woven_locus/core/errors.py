@@ -52,6 +52,10 @@ class Refused(WovenError):
     """An edit that the rules do not allow; raised only where a caller did not ask first."""
 
 
+class NotReady(WovenError, RuntimeError):
+    """Something that is being prepared cannot be used yet; the same question works later."""
+
+
 class FileProblem(WovenError):
     """A file that cannot be read or written. One line: file, place, and what was expected."""
 

@@ -83,8 +83,6 @@ def _write_junctions(plan: Plan, path: Path, _scale: object, _base: object) -> N
 
 
 def _write_matrix(plan: Plan, path: Path, _scale: object, _base: object) -> None:
-    if plan.network.woven is None:
-        raise FileProblem(path, "", "was not written: the kernels are not compiled yet; try again")
     matrix = route_matrix(plan, plan.register.numbers())
     assert matrix is not None
     write_bytes(path, way_tables.matrix_csv(matrix).encode())

@@ -7,7 +7,7 @@ import subprocess
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from woven_locus import kernel_cache as warm
+from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.ui.collector import set_aside
 from woven_locus.ui.session.session import Session
@@ -32,11 +32,11 @@ class Engine(QObject):
     def start(self) -> None:
         if self._stopped or kernels.compiled_ready():
             return
-        if warm.is_warm():
+        if kernel_cache.is_filled():
             self._load()
             return
         self.told.emit("Preparing the fast search")
-        self._process = warm.fill_in_process()
+        self._process = kernel_cache.fill_in_process()
         self._poll.start()
 
     def _look(self) -> None:
@@ -45,13 +45,15 @@ class Engine(QObject):
             return
         self._poll.stop()
         self.told.emit("")
-        if warm.is_warm():
+        if kernel_cache.is_filled():
             self._load()
         # Otherwise the plain search stays: slower on large plans, the same answers.
 
     def _load(self) -> None:
         self._session.jobs.start(
-            "Loading the fast search", lambda _stopped: warm.install(), lambda _nothing: set_aside()
+            "Loading the fast search",
+            lambda _stopped: kernel_cache.install(),
+            lambda _nothing: set_aside(),
         )
 
     def stop(self) -> None:

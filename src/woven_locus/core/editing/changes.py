@@ -250,7 +250,7 @@ class RoadTableChange:
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.road_table = self.before if undo else self.after
-        plan.network.reweave(plan.road_table)
+        plan.network.reset(plan.road_table)
         return (plan.spec.box,)
 
 

@@ -104,6 +104,7 @@ class Edit:
                     structures |= change.numbers
             for box in _fewer(derive):
                 plan.refresh(box, "road" in layers)
+            plan.network.bring_up_to_date()
         finally:
             # Within the write, so that a copy taken elsewhere knows which state it holds.
             plan.revision += 1

@@ -23,13 +23,13 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "search": _astar.search,
     "derive": _cells.derive,
     "steep": _slopes.steep,
-    "weave": _junctions.weave,
+    "update_graph": _junctions.update_graph,
     "trace": _junctions.trace,
-    "travel": _journeys.travel,
-    "spread_out": _journeys.spread_out,
-    "unwind": _journeys.unwind,
-    "spell": _journeys.spell,
-    "pour": _journeys.pour,
+    "search_graph": _journeys.search_graph,
+    "dijkstra": _journeys.dijkstra,
+    "runs_to": _journeys.runs_to,
+    "leg_cells": _journeys.leg_cells,
+    "add_load": _journeys.add_load,
     "low_links": _lowlinks.low_links,
     "explore": _exploring.explore,
     "lay": _laying.lay,
@@ -46,7 +46,7 @@ def install() -> None:
     global _compiled
     from woven_locus.core.kernels import compiled
 
-    compiled.warm()
+    compiled.compile_all()
     _active.update({name: getattr(compiled, name) for name in _TWINS})
     _compiled = True
 
@@ -77,9 +77,9 @@ def steep(*args: Any) -> Any:
     return _active["steep"](*args)
 
 
-def weave(*args: Any) -> Any:
-    """See `junctions.weave`."""
-    return _active["weave"](*args)
+def update_graph(*args: Any) -> Any:
+    """See `junctions.update_graph`."""
+    return _active["update_graph"](*args)
 
 
 def trace(*args: Any) -> Any:
@@ -87,24 +87,24 @@ def trace(*args: Any) -> Any:
     return _active["trace"](*args)
 
 
-def travel(*args: Any) -> Any:
-    """See `journeys.travel`."""
-    return _active["travel"](*args)
+def search_graph(*args: Any) -> Any:
+    """See `journeys.search_graph`."""
+    return _active["search_graph"](*args)
 
 
-def spread_out(*args: Any) -> Any:
-    """See `journeys.spread_out`."""
-    return _active["spread_out"](*args)
+def dijkstra(*args: Any) -> Any:
+    """See `journeys.dijkstra`."""
+    return _active["dijkstra"](*args)
 
 
-def spell(*args: Any) -> Any:
-    """See `journeys.spell`."""
-    return _active["spell"](*args)
+def leg_cells(*args: Any) -> Any:
+    """See `journeys.leg_cells`."""
+    return _active["leg_cells"](*args)
 
 
-def pour(*args: Any) -> Any:
-    """See `journeys.pour`."""
-    return _active["pour"](*args)
+def add_load(*args: Any) -> Any:
+    """See `journeys.add_load`."""
+    return _active["add_load"](*args)
 
 
 def low_links(*args: Any) -> Any:
@@ -122,6 +122,6 @@ def lay(*args: Any) -> Any:
     return _active["lay"](*args)
 
 
-def unwind(*args: Any) -> Any:
-    """See `journeys.unwind`."""
-    return _active["unwind"](*args)
+def runs_to(*args: Any) -> Any:
+    """See `journeys.runs_to`."""
+    return _active["runs_to"](*args)

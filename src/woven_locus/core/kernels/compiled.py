@@ -20,9 +20,8 @@ from woven_locus.core.kernels import (
     lowlinks,
     slopes,
 )
-from woven_locus.core.kernels import graph as woven
-from woven_locus.core.ways.network import RoadNetwork
-from woven_locus.core.ways.roads import PLAIN
+from woven_locus.core.kernels import graph as arrays
+from woven_locus.core.kernels.graph import empty_arrays
 
 search = numba.njit(cache=True, nogil=True, error_model="numpy")(astar.search)
 derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
@@ -41,48 +40,51 @@ def _through(*functions: Callable[..., Any]) -> dict[str, Callable[..., Any]]:
     return made
 
 
-_woven = _through(
-    woven.taken,
-    *(groups.root_of, groups.give_up, groups.engulf, groups.number_anew),
-    *(groups.search_apart, groups.part_apart, groups.regroup),
+_graph = _through(
+    arrays.take_number,
+    *(groups.root_of, groups.free_group, groups.relabel, groups.renumber),
+    *(groups.search_parts, groups.split_parts, groups.regroup),
     *(junctions.beyond, junctions.joins, junctions.is_node, junctions.trace),
-    *(junctions.freed_node, junctions.new_node, junctions.spin, junctions.weave),
+    *(junctions.free_node, junctions.new_node, junctions.trace_run, junctions.update_graph),
 )
-weave, trace = _woven["weave"], _woven["trace"]
+update_graph, trace = _graph["update_graph"], _graph["trace"]
 
 _travelled = _through(
     *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.roomier),
     journeys.bound,
-    *(journeys.travel, journeys.spread_out, journeys.unwind, journeys.spell, journeys.pour),
+    *(
+        journeys.search_graph,
+        journeys.dijkstra,
+        journeys.runs_to,
+        journeys.leg_cells,
+        journeys.add_load,
+    ),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
 )
-travel, spread_out, unwind, spell = (
-    _travelled[name] for name in ("travel", "spread_out", "unwind", "spell")
+search_graph, dijkstra, runs_to, leg_cells = (
+    _travelled[name] for name in ("search_graph", "dijkstra", "runs_to", "leg_cells")
 )
-pour, low_links, explore, lay = (
-    _travelled[name] for name in ("pour", "low_links", "explore", "lay")
+add_load, low_links, explore, lay = (
+    _travelled[name] for name in ("add_load", "low_links", "explore", "lay")
 )
 
 
-def warm() -> None:
+def compile_all() -> None:
     """Compile, or load from the cache, for the types that the fronts pass."""
     code = np.ones(4, np.uint8)
-    table = np.ones(256)
+    table, flags = np.ones(256), np.zeros(256, np.uint8)
     ends = np.zeros(1, np.int64)
-    search(code, 2, 2, table, PLAIN.exits, 1.0, 1.0, 4, ends, ends, 1.0)
+    search(code, 2, 2, table, flags, 1.0, 1.0, 4, ends, ends, 1.0)
     byte, four = code.reshape(2, 2), np.zeros(4, np.int64)
     whose, bits = np.zeros((2, 2), np.int32), np.zeros(5, np.uint8)
-    flags = np.zeros(256, np.uint8)
     outside = np.uint8(0)
     derive(
         byte, byte, byte, byte, whose, four, outside, four, flags, flags, flags, bits, byte, byte
     )
     steep(np.zeros((3, 3)), 1.0, 1.0, 1.0, np.zeros((1, 1), np.bool_))
-    road = RoadNetwork(byte, PLAIN)
-    assert road.woven is not None
-    graph = road.woven
-    arms = (graph, code, PLAIN.costs, PLAIN.exits, flags[:4], 2, 2, 1.0, 1.0)
-    weave(*arms, ends)
+    graph = empty_arrays(4, 260, 520)
+    arms = (graph, code, table, flags, flags[:4], 2, 2, 1.0, 1.0)
+    update_graph(*arms, np.arange(4))
     trace(*arms, 0, 1, 0, -1)
     costs, runs, box = (
         np.zeros(len(graph.at)),
@@ -90,13 +92,15 @@ def warm() -> None:
         np.zeros(4, np.int64),
     )
     one, free = ends + 1, np.zeros(1)
-    travel(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
-    order = spread_out(graph, one, free, costs, runs)
-    pour(graph, order, runs, np.zeros(len(costs)), np.zeros(len(costs)), np.zeros(len(graph.ends)))
+    search_graph(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
+    order = dijkstra(graph, one, free, costs, runs)
+    add_load(
+        graph, order, runs, np.zeros(len(costs)), np.zeros(len(costs)), np.zeros(len(graph.ends))
+    )
     low_links(graph, 1, *(np.zeros(len(costs), np.int32) for _ in range(5)))
     asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))
     steps = np.zeros(4, np.int32)
-    explore(code, 2, 2, table, PLAIN.exits, 1.0, 1.0, 4, ends, ends, *asked, steps, steps.copy())
-    unwind(graph, runs, 1)
-    spell(graph.owner, code, PLAIN.costs, 2, 2, ends, one, one)
+    explore(code, 2, 2, table, flags, 1.0, 1.0, 4, ends, ends, *asked, steps, steps.copy())
+    runs_to(graph, runs, 1)
+    leg_cells(graph.owner, code, table, 2, 2, ends, one, one)
     lay(np.ones(4), np.zeros(4), 2, 2, 0.5, 0, 3, 1.0)

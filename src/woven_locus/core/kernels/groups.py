@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.graph import EPOCH, FREE_GROUPS, GROUPS, taken
+from woven_locus.core.kernels.graph import EPOCH, FREE_GROUPS, GROUPS, take_number
 
 # More loose parts than this are simply numbered anew.
 MOST_PARTS = 64
@@ -43,16 +43,16 @@ def regroup(w, seeds, parent, fresh, claims, was):  # type: ignore[no-untyped-de
     for at in range(len(groups)):
         if part_of[at] < 0:
             # Nothing is left of it.
-            give_up(w, groups[at])
+            free_group(w, groups[at])
     if not simple:
         parts = 0
         for k in range(count):
             parts += parent[k] == k
         alive = groups[part_of >= 0]
         if parts > MOST_PARTS:
-            number_anew(w, seeds, alive)
+            renumber(w, seeds, alive)
             return
-        part_apart(w, seeds, parent, fresh, claims, alive)
+        split_parts(w, seeds, parent, fresh, claims, alive)
         # What split off has a number of its own; the other parts are one now, by way of `parent`.
         for at in range(len(groups)):
             part_of[at] = -1
@@ -71,7 +71,7 @@ def regroup(w, seeds, parent, fresh, claims, was):  # type: ignore[no-untyped-de
         if parent[k] != k:
             continue
         if not name[k] and not w.group[seeds[k]]:
-            name[k] = taken(w.free_groups, head, GROUPS, FREE_GROUPS)
+            name[k] = take_number(w.free_groups, head, GROUPS, FREE_GROUPS)
             w.size[name[k]] = 0
             head[EPOCH] += 1
         if name[k]:
@@ -84,15 +84,15 @@ def regroup(w, seeds, parent, fresh, claims, was):  # type: ignore[no-untyped-de
         if w.group[node] == 0:
             w.group[node] = to
         else:
-            engulf(w, node, to)
+            relabel(w, node, to)
     for at in range(len(groups)):
         root = part_of[at]
         if root >= 0 and name[root] != groups[at]:
             w.size[name[root]] += w.size[groups[at]]
-            give_up(w, groups[at])
+            free_group(w, groups[at])
 
 
-def give_up(w, group):  # type: ignore[no-untyped-def]
+def free_group(w, group):  # type: ignore[no-untyped-def]
     """A group is no more."""
     w.size[group] = 0
     w.free_groups[w.head[FREE_GROUPS]] = group
@@ -100,7 +100,7 @@ def give_up(w, group):  # type: ignore[no-untyped-def]
     w.head[EPOCH] += 1
 
 
-def engulf(w, node, to):  # type: ignore[no-untyped-def]
+def relabel(w, node, to):  # type: ignore[no-untyped-def]
     """Give every node that is joined to one through its own group another group."""
     old = w.group[node]
     w.group[node] = to
@@ -121,17 +121,17 @@ def engulf(w, node, to):  # type: ignore[no-untyped-def]
                         top = other
 
 
-def number_anew(w, seeds, alive):  # type: ignore[no-untyped-def]
+def renumber(w, seeds, alive):  # type: ignore[no-untyped-def]
     """Number all groups that `seeds` belong to from scratch. alive : their old numbers."""
     head = w.head
     # Marks, not numbers, say what was met: an old number may be given out again at once.
     for group in alive:
-        give_up(w, group)
+        free_group(w, group)
     head[EPOCH] += 1
     for seed in seeds:
         if w.mark[seed]:
             continue
-        name = taken(w.free_groups, head, GROUPS, FREE_GROUPS)
+        name = take_number(w.free_groups, head, GROUPS, FREE_GROUPS)
         cells = 0
         w.mark[seed] = 1
         top = seed
@@ -174,7 +174,7 @@ def number_anew(w, seeds, alive):  # type: ignore[no-untyped-def]
                                 top = other
 
 
-def part_apart(w, seeds, parent, fresh, claims, alive):  # type: ignore[no-untyped-def]
+def split_parts(w, seeds, parent, fresh, claims, alive):  # type: ignore[no-untyped-def]
     """Find out which parts are still joined beyond the new runs.
 
     All parts that share an old group are searched in turn, a node at a time, until they meet or all but
@@ -228,7 +228,7 @@ def part_apart(w, seeds, parent, fresh, claims, alive):  # type: ignore[no-untyp
                 many += 1
         if many == 0:
             continue
-        search_apart(w, mine[:many], met, now, tail, cells)
+        search_parts(w, mine[:many], met, now, tail, cells)
         # The bundle that goes on keeps the old groups, or the largest; all others are named anew.
         keeps = -1
         most = -1
@@ -250,7 +250,7 @@ def part_apart(w, seeds, parent, fresh, claims, alive):  # type: ignore[no-untyp
             bundle = mine[j]
             if root_of(met, bundle) != bundle or bundle == keeps:
                 continue
-            name = taken(w.free_groups, head, GROUPS, FREE_GROUPS)
+            name = take_number(w.free_groups, head, GROUPS, FREE_GROUPS)
             head[EPOCH] += 1
             total = 0
             for i in range(many):
@@ -283,7 +283,7 @@ def part_apart(w, seeds, parent, fresh, claims, alive):  # type: ignore[no-untyp
                 left = left or claims[k, 0] == alive[at]
             if not left:
                 w.size[keeper] += w.size[alive[at]]
-                give_up(w, alive[at])
+                free_group(w, alive[at])
     for k in range(count):
         node = begin[k]
         while node:
@@ -301,7 +301,7 @@ def part_apart(w, seeds, parent, fresh, claims, alive):  # type: ignore[no-untyp
                 fresh[max(a, b)] = 0
 
 
-def search_apart(w, mine, met, now, tail, cells):  # type: ignore[no-untyped-def]
+def search_parts(w, mine, met, now, tail, cells):  # type: ignore[no-untyped-def]
     """Search from several parts in turn until at most one bundle of those that met still goes on."""
     while True:
         one = -1

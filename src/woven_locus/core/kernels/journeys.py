@@ -68,10 +68,10 @@ def bound(at, node, cols, box, h_w, h_h):  # type: ignore[no-untyped-def]
     return max(box[1] - col, col - box[3], 0) * h_w + max(box[0] - row, row - box[2], 0) * h_h
 
 
-def travel(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, seen, stamp):  # type: ignore[no-untyped-def]  # fmt: skip
+def search_graph(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, seen, stamp):  # type: ignore[no-untyped-def]  # fmt: skip
     """Cheapest way over the graph from any start to any goal.
 
-    w : `Woven`.  h_w, h_h : least cost of a step across and down.  width : of a bucket of costs, above 0.
+    w : `GraphArrays`.  h_w, h_h : least cost of a step across and down.  width : of a bucket of costs, above 0.
     starts, goals : int64 nodes, each once.  spent, extra : float64, what it costs to come to each start,
     and from each goal to where one is going.  box : int64 (row, col, row, col) around the goals' cells.
     g, came, seen : (N,) scratch, float64, int64, int64.  stamp : even, larger than any in `seen`.
@@ -139,7 +139,7 @@ def travel(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, 
     return best, best_goal, explored
 
 
-def spread_out(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
+def dijkstra(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
     """Cheapest costs from the starts to every node, Dijkstra's way.
 
     g : (N,) float64, filled, inf where nobody comes.  came : (N,) int64, filled as by `travel`.
@@ -185,7 +185,7 @@ def spread_out(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
     return order[:reached]
 
 
-def unwind(w, came, node):  # type: ignore[no-untyped-def]
+def runs_to(w, came, node):  # type: ignore[no-untyped-def]
     """The runs by which a search came to a node, from its start on: (slots, sides, steps), int64, each run
     from the node that it leaves, out of a side, for so many steps; and the start, a node."""
     count = 0
@@ -207,9 +207,9 @@ def unwind(w, came, node):  # type: ignore[no-untyped-def]
     return slots, sides, steps, here
 
 
-def spell(owner, road, costs, rows, cols, slots, sides, steps):  # type: ignore[no-untyped-def]
+def leg_cells(owner, road, costs, rows, cols, slots, sides, steps):  # type: ignore[no-untyped-def]
     """The cells of legs along the road: each from a slot out of a side for so many steps, int64 flat,
-    the first cell of each leg left out. owner : as in `Woven`."""
+    the first cell of each leg left out. owner : as in `GraphArrays`."""
     out = np.empty(steps.sum(), np.int64)
     made = 0
     for k in range(len(slots)):
@@ -230,8 +230,8 @@ def spell(owner, road, costs, rows, cols, slots, sides, steps):  # type: ignore[
     return out
 
 
-def pour(w, order, came, bound_for, on_node, on_run):  # type: ignore[no-untyped-def]
-    """Send what is bound for each node back along the tree of a `spread_out`, and count it.
+def add_load(w, order, came, bound_for, on_node, on_run):  # type: ignore[no-untyped-def]
+    """Send what is bound for each node back along the tree of a `dijkstra`, and count it.
 
     order, came : of that search.  bound_for : (N,) float64, what goes to each node; used up.
     on_node : (N,), on_run : (M,) float64, what passes is added. O(nodes reached).

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.graph import CELLS, FREE_NODES, FREE_RUNS, NODES, RUNS, taken
+from woven_locus.core.kernels.graph import CELLS, FREE_NODES, FREE_RUNS, NODES, RUNS, take_number
 from woven_locus.core.kernels.groups import regroup, root_of
 
 # Which joins lead through a cell: two sides and no more.
@@ -91,7 +91,7 @@ def trace(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, start, side,
         out = FIRST[ways & ~(1 << enter)]
 
 
-def freed_node(w, node):  # type: ignore[no-untyped-def]
+def free_node(w, node):  # type: ignore[no-untyped-def]
     """Give up a node whose arms are gone."""
     w.at[node] = -1
     w.group[node] = 0
@@ -101,7 +101,7 @@ def freed_node(w, node):  # type: ignore[no-untyped-def]
 
 def new_node(w, slot):  # type: ignore[no-untyped-def]
     """A node on a cell, without arms or group."""
-    node = taken(w.free_nodes, w.head, NODES, FREE_NODES)
+    node = take_number(w.free_nodes, w.head, NODES, FREE_NODES)
     w.at[node] = slot
     w.group[node] = 0
     for side in range(4):
@@ -110,9 +110,9 @@ def new_node(w, slot):  # type: ignore[no-untyped-def]
     return node
 
 
-def spin(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, side):  # type: ignore[no-untyped-def]
+def trace_run(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, side):  # type: ignore[no-untyped-def]
     """Make the run that leaves a node by a side; returns the node at its other end."""
-    run = taken(w.free_runs, w.head, RUNS, FREE_RUNS)
+    run = take_number(w.free_runs, w.head, RUNS, FREE_RUNS)
     last, enter, steps, there, back, _ = trace(
         w, road, costs, exits, doors, rows, cols, cell_w, cell_h, w.at[node], side, run, -1
     )
@@ -129,14 +129,15 @@ def spin(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, side): 
     return other
 
 
-def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # type: ignore[no-untyped-def]
+def update_graph(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # type: ignore[no-untyped-def]
     """Bring the graph up to date.
 
-    w : `Woven`, with room for a node more for each dirty cell, and four runs.
+    w : `GraphArrays`, with room for a node more for each dirty cell, and four runs.
     road : (H*W,) uint8.  costs : (256,) float64 of each byte, inf where nobody enters.
     exits : (256,) uint8, see `ways.roads`.  doors : (H*W,) uint8, doors at each cell.
     dirty : int64 flat slots, each once: the cells that changed, and their four neighbours.
-    Returns nothing; `w` is changed. O(cells of the runs touched + nodes of the smaller parts).
+    `w` is changed. Returns (runs given up, runs traced, nodes given up, nodes that are new or at which a
+    run was traced), int32. O(cells of the runs touched + nodes of the smaller parts).
     """
     count = len(dirty)
     head = w.head
@@ -164,6 +165,9 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
     # The nodes at which something may change: those of the dirty cells, and the far ends.
     seeds = np.empty(2 * gone + 9 * count + 8, np.int32)
     seeded = 0
+    # Nodes that are given up.
+    freed = np.empty(2 * gone + count + 1, np.int32)
+    lost = 0
     for k in range(gone):
         run = dead[k]
         for end in range(2):
@@ -182,7 +186,9 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
                 seeded += 1
             else:
                 w.owner[slot] = 0
-                freed_node(w, node)
+                free_node(w, node)
+                freed[lost] = node
+                lost += 1
     for k in range(gone):
         run = dead[k]
         w.steps[run] = 0
@@ -193,7 +199,9 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
         own = w.owner[slot]
         if costs[road[slot]] == np.inf:
             if own < 0:
-                freed_node(w, -own)
+                free_node(w, -own)
+                freed[lost] = -own
+                lost += 1
             w.owner[slot] = 0
             if was[k]:
                 w.size[was[k]] -= 1
@@ -207,12 +215,14 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
                 seeded += 1
         else:
             if own < 0:
-                freed_node(w, -own)
+                free_node(w, -own)
+                freed[lost] = -own
+                lost += 1
             w.owner[slot] = 0
 
     # New runs; those from node to node first, then what merely passes through the dirty cells.
     made = np.empty(4 * count + 4, np.int32)
-    spun = 0
+    traced = 0
     for k in range(count):
         slot = dirty[k]
         if w.owner[slot] >= 0:
@@ -222,9 +232,9 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
         for side in range(4):
             if w.arm[node, side] or not ways >> side & 1:
                 continue
-            other = spin(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, side)
-            made[spun] = w.arm[node, side]
-            spun += 1
+            other = trace_run(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, side)
+            made[traced] = w.arm[node, side]
+            traced += 1
             if not w.mark[other]:
                 w.mark[other] = 1
                 seeds[seeded] = other
@@ -243,9 +253,9 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
             enter = FIRST[joins(road, costs, lowest, rows, cols)]
         else:
             node = -w.owner[last]
-        other = spin(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, enter)
-        made[spun] = w.arm[node, enter]
-        spun += 1
+        other = trace_run(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, enter)
+        made[traced] = w.arm[node, enter]
+        traced += 1
         for each in (node, other):
             if not w.mark[each]:
                 w.mark[each] = 1
@@ -256,7 +266,7 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
     parent = np.arange(seeded)
     for k in range(seeded):
         w.mark[seeds[k]] = k + 1
-    for k in range(spun):
+    for k in range(traced):
         a = root_of(parent, w.mark[w.ends[made[k], 0]] - 1)
         b = root_of(parent, w.mark[w.ends[made[k], 1]] - 1)
         parent[max(a, b)] = min(a, b)
@@ -284,3 +294,4 @@ def weave(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # t
     for k in range(seeded):
         w.mark[seeds[k]] = 0
     regroup(w, seeds[:seeded], parent, fresh, claims[:made_claims], was)
+    return dead[:gone], made[:traced], freed[:lost], seeds[:seeded]

@@ -10,7 +10,7 @@ from __future__ import annotations
 def low_links(w, used, enter, leave, low, up, order):  # type: ignore[no-untyped-def]
     """Search the graph depth first.
 
-    w : `Woven`.  used : the largest node number.  enter, leave : (N,) int32 zeros, filled with the time
+    w : `GraphArrays`.  used : the largest node number.  enter, leave : (N,) int32 zeros, filled with the time
     (from 1) at which a node was met, and the latest time in the subtree below it.  low : (N,) int32 zeros,
     filled with the earliest time that a node's subtree reaches by one edge.  up : (N,) int32 zeros, filled
     with the run by which a node was met, 0 at a root.  order : (N,) int32, filled with the nodes as met.

@@ -51,7 +51,7 @@ def find_along(network: RoadNetwork, starts: Sequence[Slot], goals: Sequence[Slo
     """Cheapest way along the road from any start to any goal; all are open road.
 
     The costs are those of `find_path` with 4 moves over the road layer, one-way signs kept.
-    `Path.explored` counts nodes. Raises ValueError where the network has no graph yet.
+    `Path.explored` counts nodes. Raises NotReady where the network has no graph yet.
     """
     search = _Search(network)
     return search.run([search.flat(slot) for slot in starts], [search.flat(slot) for slot in goals])
@@ -59,10 +59,8 @@ def find_along(network: RoadNetwork, starts: Sequence[Slot], goals: Sequence[Slo
 
 class _Search:
     def __init__(self, network: RoadNetwork) -> None:
-        woven = network.woven
-        if woven is None:
-            raise ValueError("the network has no graph as long as the kernels are not compiled")
-        self.network, self.woven = network, woven
+        self.network, self.graph = network, network.graph
+        self.arrays = self.graph.arrays
         self.rows, self.cols = (int(size) for size in network.road.shape)
 
     def flat(self, slot: Slot) -> int:
@@ -78,14 +76,14 @@ class _Search:
         direct = self._direct(starts, goals)
         cost, goal, explored = np.inf, -1, 0
         if out and back:
-            cost, goal, explored = self._travel(out, back, goals)
+            cost, goal, explored = self._search(out, back, goals)
         if direct is not None and direct.cost <= cost:
             return self._path(_Legs.of(direct), direct.cost, explored)
         if goal < 0:
             return Path(np.empty((0, 2), np.int64), np.inf, explored)
         return self._path(self._way(out, back[goal]), cost, explored)
 
-    def _travel(
+    def _search(
         self, out: list[Terminal], back: list[Terminal], goals: list[int]
     ) -> tuple[float, int, int]:
         network = self.network
@@ -94,8 +92,8 @@ class _Search:
         least = network.least
         h_w, h_h = network.cell[0] * least, network.cell[1] * least
         self.scratch = network.scratch()
-        found: tuple[float, int, int] = kernels.travel(
-            self.woven,
+        found: tuple[float, int, int] = kernels.search_graph(
+            self.arrays,
             self.cols,
             h_w,
             h_h,
@@ -114,7 +112,7 @@ class _Search:
         """(last slot, the side it is entered by, steps, cost there, cost back)."""
         network = self.network
         last, enter, steps, there, back, _ = kernels.trace(
-            self.woven,
+            self.arrays,
             network.road.ravel(),
             network.table.costs,
             network.table.exits,
@@ -146,15 +144,14 @@ class _Search:
         """The nodes from which (or, not `there`, to which) it goes on, each once at its least cost."""
         found: dict[int, Terminal] = {}
         for slot in slots:
-            own = int(self.woven.owner[slot])
-            if own < 0:
-                found[-own] = Terminal(-own, None)
-            elif own > 0:
+            if node := self.graph.node_at(slot):
+                found[node] = Terminal(node, None)
+            elif run := self.graph.run_at(slot):
                 # The node of a ring is no junction that a walk would notice.
-                ring = int(self.woven.at[self.woven.ends[own, 0]])
+                ring = self.graph.slot_of(self.graph.ends(run)[0])
                 for side in self._sides(slot):
                     last, enter, steps, out, back = self._trace(slot, side, ring)
-                    node = -int(self.woven.owner[last])
+                    node = self.graph.node_at(last)
                     leg = Leg(slot, side, steps, out) if there else Leg(last, enter, steps, back)
                     if leg.cost < (found[node].cost if node in found else np.inf):
                         found[node] = Terminal(node, leg)
@@ -162,10 +159,10 @@ class _Search:
 
     def _direct(self, starts: list[int], goals: list[int]) -> Leg | None:
         """The best way that stays within one run."""
-        owner, best = self.woven.owner, None
+        run_at, best = self.graph.run_at, None
         for slot in starts:
             for goal in goals:
-                if owner[slot] > 0 and owner[goal] == owner[slot]:
+                if run_at(slot) and run_at(goal) == run_at(slot):
                     for side in self._sides(slot):
                         last, _, steps, out, _ = self._trace(slot, side, goal)
                         if last == goal and out < (best.cost if best else np.inf):
@@ -174,8 +171,8 @@ class _Search:
 
     def _way(self, out: list[Terminal], goal: Terminal) -> _Legs:
         """The way that the search found."""
-        w = self.woven
-        slots, sides, steps, first = kernels.unwind(w, self.scratch[1], goal.node)
+        found = kernels.runs_to(self.arrays, self.scratch[1], goal.node)
+        slots, sides, steps, first = found
         (start,) = (terminal for terminal in out if terminal.node == first)
         parts = [_Legs(slots, sides, steps)]
         if start.leg is not None:
@@ -183,13 +180,13 @@ class _Search:
         if goal.leg is not None:
             parts.append(_Legs.of(goal.leg))
         if len(slots) == 0 and len(parts) == 1:
-            return _Legs.of(Leg(int(w.at[first]), 0, 0, 0.0))
+            return _Legs.of(Leg(self.graph.slot_of(first), 0, 0, 0.0))
         return _Legs(*(np.concatenate(each) for each in zip(*parts, strict=True)))
 
     def _path(self, legs: _Legs, cost: float, explored: int) -> Path:
         network = self.network
-        flat = kernels.spell(
-            self.woven.owner,
+        flat = kernels.leg_cells(
+            self.arrays.owner,
             network.road.ravel(),
             network.table.costs,
             self.rows,

@@ -10,7 +10,6 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
-from woven_locus.core.kernels.graph import Woven
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.doors import approach_slots
 
@@ -53,25 +52,19 @@ class _Doors:
     """Where structures join the graph."""
 
     def __init__(self, plan: Plan, numbers: Iterable[int]) -> None:
-        woven = plan.network.woven
-        if woven is None:
-            raise ValueError("the network has no graph as long as the kernels are not compiled")
-        self.woven: Woven = woven
+        self.graph = plan.network.graph
         slots = approach_slots(plan, (plan.register[number] for number in numbers))
         # A door's cell is a node of its own, if it is open road.
-        self.nodes = {
-            number: np.unique(-woven.owner[mine][woven.owner[mine] < 0]).astype(np.int64)
-            for number, mine in slots.items()
-        }
-        count = len(woven.at)
+        self.nodes = {number: self.graph.nodes_among(mine) for number, mine in slots.items()}
+        count = self.graph.node_room
         self.g, self.came = np.empty(count), np.zeros(count, np.int64)
 
     def spread(self, number: int) -> npt.NDArray[np.int32]:
         """Costs from a structure to every node, in `g` and `came`; the nodes reached, in order."""
         nodes = self.nodes[number]
         free = np.zeros(len(nodes))
-        order: npt.NDArray[np.int32] = kernels.spread_out(
-            self.woven, nodes, free, self.g, self.came
+        order: npt.NDArray[np.int32] = kernels.dijkstra(
+            self.graph.arrays, nodes, free, self.g, self.came
         )
         return order
 
@@ -84,7 +77,7 @@ def route_matrix(
 ) -> Matrix | None:
     """The cheapest cost by road between every two of some structures; None when it was stopped.
 
-    O(structures x nodes log nodes). Raises Unknown for a number that is not in the register, ValueError
+    O(structures x nodes log nodes). Raises Unknown for a number that is not in the register, NotReady
     where the network has no graph yet.
     """
     doors = _Doors(plan, numbers)
@@ -125,14 +118,14 @@ def road_load(
         number for start, goals in trips.items() for number in (start, *(g for g, _ in goals))
     }
     doors = _Doors(plan, sorted(numbers))
-    woven = doors.woven
-    on_node, on_run = np.zeros(len(woven.at)), np.zeros(len(woven.ends))
+    graph = doors.graph
+    on_node, on_run = np.zeros(graph.node_room), np.zeros(graph.run_room)
     made = lost = 0.0
     for at, (start, goals) in enumerate(trips.items()):
         if stopped():
             return None
         order = doors.spread(start) if len(doors.nodes[start]) else np.empty(0, np.int32)
-        bound_for = np.zeros(len(woven.at))
+        bound_for = np.zeros(graph.node_room)
         for goal, count in goals:
             nodes = doors.nodes[goal]
             best = nodes[doors.g[nodes].argmin()] if len(nodes) and len(order) else 0
@@ -141,12 +134,9 @@ def road_load(
                 made += count
             else:
                 lost += count
-        kernels.pour(woven, order, doors.came, bound_for, on_node, on_run)
+        kernels.add_load(graph.arrays, order, doors.came, bound_for, on_node, on_run)
         progress((at + 1) / len(trips))
     cells = np.zeros(plan.road.shape)
-    flat = np.flatnonzero(woven.owner)
-    own = woven.owner[flat]
-    cells.ravel()[flat] = np.where(
-        own > 0, on_run[np.maximum(own, 0)], on_node[np.maximum(-own, 0)]
-    )
+    slots = graph.slots()
+    cells.ravel()[slots] = graph.values_at(slots, on_node, on_run)
     return Load(cells, made, lost)

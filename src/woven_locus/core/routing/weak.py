@@ -18,10 +18,10 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
-from woven_locus.core.kernels.graph import NODES, Woven
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.counting import Doors
 from woven_locus.core.ways.doors import approach_slots
+from woven_locus.core.ways.graph import JunctionGraph
 
 Ints = npt.NDArray[np.int64]
 Bools = npt.NDArray[np.bool_]
@@ -45,14 +45,11 @@ class WeakPoint:
 def weak_points(plan: Plan, most: int = 1000) -> list[WeakPoint]:
     """The places that part structures from one another, those that part most first, at most `most`.
 
-    Raises ValueError where the network has no graph yet. O((nodes + doors) log(doors) + cells of what is
+    Raises NotReady where the network has no graph yet. O((nodes + doors) log(doors) + cells of what is
     returned), but for the rare nodes at which structures have to be looked at one by one.
     """
-    woven = plan.network.woven
-    if woven is None:
-        raise ValueError("the network has no graph as long as the kernels are not compiled")
-    tree = _Tree(woven)
-    return _Weak(plan, woven, tree).points(most) if len(tree.order) else []
+    tree = _Tree(plan.network.graph)
+    return _Weak(plan, tree).points(most) if len(tree.order) else []
 
 
 def _summed_up(link: Ints, delta: Ints) -> Ints:
@@ -76,21 +73,18 @@ class _Tree:
     cells : by node, road cells of the nodes of its depth-first subtree and of their runs.
     """
 
-    def __init__(self, woven: Woven) -> None:
-        self.w = woven
-        count = len(woven.at)
+    def __init__(self, graph: JunctionGraph) -> None:
+        self.graph = graph
+        count = graph.node_room
         enter, leave, low, up, order = (np.zeros(count, np.int32) for _ in range(5))
-        met = kernels.low_links(woven, int(woven.head[NODES]), enter, leave, low, up, order)
+        met = kernels.low_links(graph.arrays, graph.largest_node, enter, leave, low, up, order)
         self.order: Ints = order[:met].astype(np.int64)
         self.up, self.low, self.enter = up, low, enter
         self.span: Ints = (leave - enter + 1).astype(np.int64)
         order_ = self.order
         self.parent: Ints = np.zeros(count, np.int64)
         run = up[order_]
-        ends = woven.ends[run]
-        self.parent[order_] = np.where(
-            run == 0, 0, np.where(ends[:, 0] == order_, ends[:, 1], ends[:, 0])
-        )
+        self.parent[order_] = np.where(run == 0, 0, graph.far_ends(run, order_))
         below = order_[run != 0]
         self.starts: Bools = np.zeros(count, bool)
         self.starts[below] = low[below] >= enter[self.parent[below]]
@@ -103,7 +97,7 @@ class _Tree:
     def _lay_out(self, roots: Ints) -> None:
         """Work out `place` and `size`: the node, then block after block that begins below it; in a block its
         nodes one after the other, each with all below it."""
-        order, count = self.order, len(self.w.at)
+        order, count = self.order, self.graph.node_room
         starters = order[self.starts[order]]
         self.size = np.ones(count, np.int64)
         np.add.at(self.size, self.parent[starters], self.span[starters])
@@ -134,15 +128,15 @@ class _Tree:
 
     def _count_cells(self) -> None:
         """A run belongs to whichever of its ends was met later."""
-        w = self.w
-        own = np.zeros(len(w.at), np.int64)
+        count = self.graph.node_room
+        own = np.zeros(count, np.int64)
         own[self.order] = 1
-        runs = np.flatnonzero(w.steps > 0)
-        a, b = w.ends[runs, 0], w.ends[runs, 1]
-        np.add.at(own, np.where(self.enter[a] > self.enter[b], a, b), w.steps[runs] - 1)
+        runs = self.graph.runs()
+        a, b = self.graph.ends_of(runs)
+        np.add.at(own, np.where(self.enter[a] > self.enter[b], a, b), self.graph.steps_of(runs) - 1)
         through = np.concatenate(([0], np.cumsum(own[self.order])))
         begin = self.enter[self.order].astype(np.int64) - 1
-        self.cells = np.zeros(len(w.at), np.int64)
+        self.cells = np.zeros(count, np.int64)
         self.cells[self.order] = through[begin + self.span[self.order]] - through[begin]
 
     def group_of(self, nodes: Ints) -> Ints:
@@ -156,10 +150,9 @@ class _Tree:
     def blocks_below(self, node: int) -> list[int]:
         """The nodes with which blocks begin below a node; without it each is a piece of its own."""
         found = []
-        for run in self.w.arm[node].tolist():
+        for run in self.graph.arms(node):
             if run:
-                a, b = self.w.ends[run].tolist()
-                child = b if a == node else a
+                child = self.graph.far_end(run, node)
                 if child != node and self.up[child] == run and self.starts[child]:
                     found.append(child)
         return found
@@ -188,11 +181,11 @@ class _Candidate:
 
 
 class _Weak:
-    def __init__(self, plan: Plan, woven: Woven, tree: _Tree) -> None:
-        self.plan, self.w, self.tree = plan, woven, tree
+    def __init__(self, plan: Plan, tree: _Tree) -> None:
+        self.plan, self.graph, self.tree = plan, tree.graph, tree
         number, place = [], []
         for structure, slots in approach_slots(plan, plan.register).items():
-            nodes = np.unique(-woven.owner[slots][woven.owner[slots] < 0]).astype(np.int64)
+            nodes = self.graph.nodes_among(slots)
             place.append(tree.place[nodes])
             number.append(np.full(len(nodes), structure, np.int64))
         numbers = np.concatenate(number) if number else np.zeros(0, np.int64)
@@ -213,12 +206,12 @@ class _Weak:
         tree, doors = self.tree, self.doors
         order = tree.order
         met = order[(tree.up[order] > 0) & (tree.low[order] == tree.enter[order])]
-        met = met[self.w.steps[tree.up[met]] > 1]
+        met = met[self.graph.steps_of(tree.up[met]) > 1]
         first, end = tree.first[met], tree.first[met] + tree.span[met]
         group = tree.group_of(met)
         whole, cells = doors.of_groups(group), tree.group_cells(group)
         only_in, only_out = doors.within(first, end), whole - doors.touching(first, end)
-        between = self.w.steps[tree.up[met]] - 1
+        between = self.graph.steps_of(tree.up[met]) - 1
         inside = tree.cells[met] - between
         outside = cells - tree.cells[met]
         parted = np.minimum(only_in, only_out)
@@ -234,7 +227,7 @@ class _Weak:
 
     def _nodes(self) -> Iterable[_Candidate]:
         tree, doors = self.tree, self.doors
-        order, count = tree.order, len(self.w.at)
+        order, count = tree.order, self.graph.node_room
         starters = order[tree.starts[order]]
         is_cut = np.zeros(count, bool)
         is_cut[tree.parent[starters]] = True
@@ -359,6 +352,6 @@ class _Weak:
         keep = max(pieces, key=lambda k: (int(np.count_nonzero(bits >> k & 1)), sizes[k]))
         lost = numbers[(bits >> keep & 1) == 0]
         point = WeakPoint(
-            spec.cell_at_index(int(self.w.at[node])), 1, tuple(lost.tolist()), found.less
+            spec.cell_at_index(self.graph.slot_of(node)), 1, tuple(lost.tolist()), found.less
         )
         return replace(point, road_cells=sum(sizes) - sizes[keep])

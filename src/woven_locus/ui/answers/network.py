@@ -182,7 +182,7 @@ class WayStudy(QObject):
         done: Callable[[Any], None],
     ) -> None:
         session = self._session
-        if session.plan.network.woven is None:
+        if not session.plan.network.has_graph:
             self.why = "The engine is still being made ready; ask again in a moment."
             return
 

@@ -125,7 +125,7 @@ class MatrixSheet(QDialog):
 
     def _begin(self) -> None:
         session, numbers = self._session, self.numbers
-        if session.plan.network.woven is None:
+        if not session.plan.network.has_graph:
             self.words.setText("The engine is still being made ready; open this again in a moment.")
             self._ended()
             return

@@ -169,11 +169,9 @@ def _groups(canvas: Canvas) -> None:
     codes = np.where(groups > 0, groups % len(GROUP_DYES) + 1, 0).astype(np.uint8)
     dyes = [tuple(int(part) for part in rgb(dye)) for dye in GROUP_DYES]
     sample.paint(codes, dyes, 200)  # type: ignore[arg-type]
-    woven = network.woven
-    if woven is None or sample.skip > 1 or canvas.cell_px < 12:
+    if sample.skip > 1 or canvas.cell_px < 12 or not network.has_graph:
         return
-    owner = woven.owner.reshape(canvas.session.plan.road.shape)
-    nodes = np.asarray(sample.of(owner)) < 0
+    nodes = network.graph.is_node(slots)
     sample.write(nodes, lambda r, c: letters(int(groups[r - box.r0, c - box.c0])))
 
 
