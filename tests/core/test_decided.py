@@ -159,7 +159,7 @@ def test_a_coarser_grid_keeps_road_that_no_new_cell_samples() -> None:
     coarse = Regrid(GridSpec(4, 1, 2.0, 1.0), Keep.PLACE)
     made, lost = coarse.work_out(plan)
     assert (made.road != 0).tolist() == [[True] * 4]
-    assert lost.road == 0
+    assert lost.cells["road"] == 0
     assert not lost
 
 
@@ -176,11 +176,11 @@ def test_what_was_joined_stays_joined_on_a_coarser_grid() -> None:
     gone = sum(
         not made.road[row // 2, col // 2] for row, col in zip(*plan.road.nonzero(), strict=True)
     )
-    assert lost.road == gone
+    assert lost.cells["road"] == gone
 
 
 def test_painted_ground_that_finds_no_place_is_told() -> None:
     plan = draw("s.s.s.s.")  # the new cells sample the meadow between
     made, lost = Regrid(GridSpec(4, 1, 2.0, 1.0), Keep.PLACE).work_out(plan)
-    assert lost.terrain == 4 - int((made.terrain != 0).sum())
+    assert lost.cells["terrain"] == 4 - int((made.terrain != 0).sum())
     assert Box(0, 0, *made.spec.shape) == made.spec.box

@@ -429,7 +429,7 @@ def test_what_falls_outside_is_told_exactly() -> None:
     made, lost = Regrid(replace(plan.spec, cols=2, rows=2), Keep.INDEX).work_out(plan)
     assert lost.structures == ((1, "S1 Hut"),)
     assert lost.obstacles == ((1, "Stone 1"),)
-    assert (lost.terrain, lost.reserved, lost.road, lost.heights) == (1, 0, 1, 8)
+    assert [lost.cells[k] for k in ("terrain", "reserved", "road", "heights")] == [1, 0, 1, 8]
     assert made.register.next_number == 2
     same = Regrid(replace(plan.spec, cols=9, rows=9), Keep.INDEX).work_out(plan)[1]
     assert not same

@@ -205,7 +205,7 @@ def test_barriers_move_with_the_grid_and_yield_to_structures() -> None:
     assert history.entries == ["Raised a barrier"]
     question = Regrid(replace(plan.spec, cols=3, first_col=1), Keep.INDEX)
     lost = question.work_out(plan)[1]
-    assert lost.barrier == 1
+    assert lost.cells["barrier"] == 1
     history.do(regrid(plan, question))
     assert plan.barrier.tolist() == [[0, 0, 0], [1, 1, 1], [0, 0, 0]]
     assert_derived_is_current(plan)

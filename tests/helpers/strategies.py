@@ -32,6 +32,7 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
+from woven_locus.core.layers import LAYERS
 from woven_locus.core.lines import Brush
 from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
@@ -152,6 +153,10 @@ def windows(draw: st.DrawFn, spec: GridSpec) -> BuildWindow:
     return BuildWindow(low, draw(st.integers(1, 12)), draw(st.integers(1, 12)))
 
 
+# Layers that are drawn together, since they must agree with one another.
+_OWN_WAY = ("terrain", "reserved", "road", "barrier", "heights")
+
+
 @st.composite
 def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
     """Random ground, obstacles and road; nothing built yet."""
@@ -165,6 +170,12 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
     free = [cell for cell in sorted(where) if not road[spec.slot(cell)]]
     barrier = (draw(layer(4)) == 4) & ~road
     free = [cell for cell in free if not barrier[spec.slot(cell)]]
+    others = {
+        row.name: draw(hnp.arrays(np.uint8, spec.shape, elements=st.sampled_from(codes)))
+        for row in LAYERS
+        if row.name not in _OWN_WAY and row.known is not None
+        for codes in (np.flatnonzero(row.known(None)).tolist(),)  # type: ignore[arg-type]
+    }
     return Plan(
         draw(words),
         spec,
@@ -184,6 +195,7 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
             | st.builds(Funds, st.integers(0, 2000), st.integers(0, 100), st.integers(0, 99))
         ),
         actor=draw(st.none() | st.builds(Point, places, places)),
+        **others,
     )
 
 

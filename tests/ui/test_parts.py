@@ -19,6 +19,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.lines import Brush
+from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
 from woven_locus.core.routing import Manner, NoRoute, Route
@@ -150,7 +151,7 @@ def test_mended_tiles_look_like_fresh_ones(qtbot: QtBot, size: int) -> None:
     history.do(edits.lay_road(plan, [Cell(c, 75) for c in range(90, 110)]))
     history.do(ground.paint_brush(plan, [Cell(101, 77)], Brush(3), ground.Coat("terrain", 0)))
     for cell in (Cell(95, 72), Cell(104, 72)):
-        if edits.judge(plan, plan.kinds["spring-house"], cell):
+        if judge(plan, plan.kinds["spring-house"], cell):
             history.do(edits.place(plan, "spring-house", cell, 0, ""))
     history.undo()
     mended, _ = picture(tiles, camera)

@@ -37,7 +37,7 @@ Make = Callable[..., Driver]
 @pytest.fixture
 def large(monkeypatch: pytest.MonkeyPatch) -> None:
     """Every plan is treated as one that is too large for a frame."""
-    for module in ("files", "jobs.asking"):
+    for module in ("inout.files", "jobs.asking"):
         monkeypatch.setattr(f"woven_locus.ui.{module}.AT_ONCE", 0)
 
 

@@ -8,43 +8,49 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from copy import copy
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.books import Account, Funds
+from woven_locus.core.derived import derive_cells
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
+from woven_locus.core.layers import LAYERS, Layer
 from woven_locus.core.names import name_problem
-from woven_locus.core.placing.rules import derive_cells
 from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, structure_id
 from woven_locus.core.ways.doors import approach_slots
 from woven_locus.core.ways.network import RoadNetwork
-from woven_locus.core.ways.roads import CLASS_BITS, PLAIN, RoadTable
+from woven_locus.core.ways.roads import PLAIN, RoadTable
 
 ByteGrid = npt.NDArray[np.uint8]
 Heights = npt.NDArray[np.float32]
-
-# Codes of the movement layer besides 1 + terrain class: ON_ROAD minus the class of road.
-BLOCKED, ON_ROAD = 0, 255
 
 
 class Plan:
     """See the module. All arrays are (rows, cols), C order.
 
+    The recorded layers are those of `layers.LAYERS`, an attribute each:
     terrain : uint8, code of the terrain class.  reserved : uint8, 1 where only building is barred.
     road : uint8, 0 or a class and a sign, see `ways.roads`.  barrier : uint8, 1 where one runs; never
-    both.  occupant : int32, a structure's number, minus an obstacle's number, or 0.
-    blocks : uint8, the bits of the cell rules that forbid building.
-    movement : uint8, BLOCKED, ON_ROAD - road class, or 1 + terrain code, what a walker finds there.
-    heights : float32, world units, NaN where the height is not known; None for a plan without.
+    both.  heights : float32, world units, NaN where the height is not known; None for a plan without.
+
+    occupant : int32, a structure's number, minus an obstacle's number, or 0.
+    blocks, movement : see `derived`.
     window : the part that may be built on, or None for all of it.
     funds : the money, or None where it is not kept.  account : what follows from it.
     actor : where the player's actor stands, or None.
     """
+
+    terrain: ByteGrid
+    reserved: ByteGrid
+    road: ByteGrid
+    barrier: ByteGrid
+    heights: Heights | None
 
     def __init__(
         self,
@@ -53,12 +59,7 @@ class Plan:
         terrain_table: TerrainTable,
         kinds: Catalogue | None = None,
         *,
-        terrain: ByteGrid | None = None,
-        reserved: ByteGrid | None = None,
-        road: ByteGrid | None = None,
         road_table: RoadTable = PLAIN,
-        barrier: ByteGrid | None = None,
-        heights: Heights | None = None,
         window: BuildWindow | None = None,
         obstacles: Iterable[Obstacle] = (),
         structures: Iterable[Structure] = (),
@@ -66,8 +67,10 @@ class Plan:
         money: str = "coins",
         funds: Funds | None = None,
         actor: Point | None = None,
+        **layers: npt.NDArray[Any] | None,
     ) -> None:
-        """Arrays are taken over, not copied. Raises BadPlan when the parts contradict each other."""
+        """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
+        copied. Raises BadPlan when the parts contradict each other, TypeError for a layer that is none."""
         self.name, self.spec, self.money = name, spec, money
         for where, text in (("name", name), ("money", money)):
             if problem := name_problem(text):
@@ -79,48 +82,64 @@ class Plan:
         self.revision = 0
         # Whether a gesture is under way, of which only a part may be there.
         self.in_gesture = False
-        self.terrain_table = terrain_table
+        self.terrain_table, self.road_table = terrain_table, road_table
         self.kinds = kinds if kinds is not None else Catalogue()
-        self.terrain = self._layer("terrain", terrain)
-        self.reserved = self._layer("reserved", reserved)
-        self.road = self._layer("road", road)
-        self.road_table = road_table
-        if not (known := road_table.known[self.road]).all():
-            row, col = np.argwhere(~known)[0]
-            raise BadPlan("road rows", f"row {row}, column {col} holds no class of the table")
-        self.barrier = self._layer("barrier", barrier)
+        self.window, self.funds, self.actor = window, funds, actor
+        self._take_layers(layers)
+        self.occupant = np.zeros(spec.shape, np.int32)
+        self.obstacles: dict[int, Obstacle] = {}
+        self._take_obstacles(obstacles)
+        self.register = Register()
+        self._take_structures(structures, next_number)
+        self.account = Account(self.register, self.kinds, funds)
+        self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
+        self.count_doors(self.register, 1)
+        self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
+        self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
+        derive_cells(self, spec.box)
+
+    # --- making one ---------------------------------------------------------------------------------
+
+    def _take_layers(self, given: dict[str, npt.NDArray[Any] | None]) -> None:
+        for layer in LAYERS:
+            array = given.pop(layer.name, None)
+            if array is None:
+                array = None if layer.optional else layer.made(self.spec.shape)
+            else:
+                array = self._checked(layer, array)
+            setattr(self, layer.name, array)
+        if given:
+            raise TypeError(f"a plan has no layer {', '.join(given)}")
         if (both := (self.road != 0) & (self.barrier != 0)).any():
             row, col = np.argwhere(both)[0]
             raise BadPlan("barriers", f"row {row}, column {col} holds a road too")
-        self.heights = checked_heights(spec, heights) if heights is not None else None
-        self.window = window
-        self.funds = funds
-        self.actor = actor
-        if int(self.terrain.max()) >= len(terrain_table):
-            row, col = np.argwhere(self.terrain >= len(terrain_table))[0]
-            raise BadPlan("terrain rows", f"row {row}, column {col} holds no class of the table")
-        self.occupant = np.zeros(spec.shape, np.int32)
-        self.obstacles: dict[int, Obstacle] = {}
+
+    def _checked(self, layer: Layer, array: npt.NDArray[Any]) -> npt.NDArray[Any]:
+        if layer.dtype is np.float32:
+            return checked_heights(self.spec, array)
+        if array.shape != self.spec.shape or array.dtype != layer.dtype:
+            raise BadPlan(
+                layer.name,
+                f"layer is {array.shape} {array.dtype}, the grid {self.spec.shape} "
+                f"{np.dtype(layer.dtype)}",
+            )
+        if layer.known is not None and not (known := layer.known(self)[array]).all():
+            row, col = np.argwhere(~known)[0]
+            raise BadPlan(f"{layer.name} rows", f"row {row}, column {col} {layer.unknown}")
+        return np.ascontiguousarray(array)
+
+    def _take_obstacles(self, obstacles: Iterable[Obstacle]) -> None:
         for at, obstacle in enumerate(obstacles):
             if not 1 <= obstacle.number < LARGEST_NUMBER or obstacle.number in self.obstacles:
                 raise BadPlan(f"obstacles[{at}]", f"number {obstacle.number:,} cannot be used")
             self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
             self.obstacles[obstacle.number] = obstacle
-        self.register = Register()
+
+    def _take_structures(self, structures: Iterable[Structure], next_number: int) -> None:
         for at, structure in enumerate(structures):
             where = f"structures[{at}]"
-            if problem := name_problem(structure.placed):
-                raise BadPlan(where, problem.replace("the name", "the time of placing"))
-            if structure.number in self.register:
-                raise BadPlan(where, f"{structure_id(structure.number)} is there twice")
-            if not 1 <= structure.number < LARGEST_NUMBER:
-                raise BadPlan(
-                    where, f"numbers go from 1 to {LARGEST_NUMBER - 1:,}, not {structure.number:,}"
-                )
-            if structure.kind not in self.kinds:
-                raise BadPlan(where, f"no kind {structure.kind!r} in the catalogue")
-            if structure.since < 0 or (funds is not None and structure.since > funds.clock):
-                raise BadPlan(where, f"since {structure.since} is not a time that has gone by")
+            if problem := self._problem_of(structure):
+                raise BadPlan(where, problem)
             self._claim(where, self.cells_of(structure), structure.number)
             self.register.put(structure)
         highest = max(self.register.numbers(), default=0)
@@ -129,21 +148,21 @@ class Plan:
         self.register.next_number = max(next_number, highest + 1)
         if self.register.next_number > LARGEST_NUMBER:
             raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")
-        self.account = Account(self.register, self.kinds, funds)
-        self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
-        self.count_doors(self.register, 1)
-        self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
-        self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
-        derive_cells(self, spec.box)
 
-    def _layer(self, name: str, given: ByteGrid | None) -> ByteGrid:
-        if given is None:
-            return np.zeros(self.spec.shape, np.uint8)
-        if given.shape != self.spec.shape or given.dtype != np.uint8:
-            raise BadPlan(
-                name, f"layer is {given.shape} {given.dtype}, the grid {self.spec.shape} uint8"
-            )
-        return np.ascontiguousarray(given)
+    def _problem_of(self, structure: Structure) -> str:
+        """What is wrong with a row of the register, or nothing."""
+        if problem := name_problem(structure.placed):
+            return problem.replace("the name", "the time of placing")
+        if structure.number in self.register:
+            return f"{structure_id(structure.number)} is there twice"
+        if not 1 <= structure.number < LARGEST_NUMBER:
+            return f"numbers go from 1 to {LARGEST_NUMBER - 1:,}, not {structure.number:,}"
+        if structure.kind not in self.kinds:
+            return f"no kind {structure.kind!r} in the catalogue"
+        late = self.funds is not None and structure.since > self.funds.clock
+        if structure.since < 0 or late:
+            return f"since {structure.since} is not a time that has gone by"
+        return ""
 
     def _claim(self, where: str, cells: Iterable[Cell], who: int) -> None:
         for cell in cells:
@@ -158,6 +177,8 @@ class Plan:
                     there = self.title_of(int(self.occupant[slot]))
                 raise BadPlan(where, f"cell {cell.col}, {cell.row} is already taken by {there}")
             self.occupant[slot] = who
+
+    # --- asking ---------------------------------------------------------------------------------------
 
     def footprint(self, kind: Kind, turn: int) -> Footprint:
         """A kind's footprint in columns and rows of this plan, after a turn as seen on screen (see
@@ -207,38 +228,7 @@ class Plan:
         """Structure number, minus obstacle number, or 0 (outside the grid too)."""
         return int(self.occupant[self.spec.slot(cell)]) if self.spec.contains(cell) else 0
 
-    def movement_costs(self) -> npt.NDArray[np.float64]:
-        """(256,) float64: move cost of each movement code, inf where nobody enters."""
-        table = np.full(256, np.inf)
-        for code, item in enumerate(self.terrain_table):
-            if item.passable:
-                table[1 + code] = item.cost
-        for code, road in enumerate(self.road_table):
-            table[ON_ROAD - code] = road.cost
-        return table
-
-    def road_movement(self) -> npt.NDArray[np.uint8]:
-        """(256,) uint8: movement code of each byte of the road layer; BLOCKED for none, or closed."""
-        table = np.full(256, BLOCKED, np.uint8)
-        some = np.isfinite(self.road_table.costs)
-        table[some] = ON_ROAD + 1 - (np.arange(256)[some] & CLASS_BITS)
-        return table
-
-    def movement_codes(self, box: Box) -> ByteGrid:
-        """The movement layer worked out afresh for a box: (box rows, box cols) uint8."""
-        codes = self.terrain[box.slices] + np.uint8(1)
-        codes[~self.terrain_table.passable[self.terrain[box.slices]]] = BLOCKED
-        codes[self.occupant[box.slices] != 0] = BLOCKED
-        codes[self.barrier[box.slices] != 0] = BLOCKED
-        way = self.road[box.slices]
-        return np.where(way != 0, self.road_movement()[way], codes)
-
-    def put_obstacles(self, obstacles: Sequence[Obstacle]) -> None:
-        """Add, in order of number. For edits only."""
-        last = next(reversed(self.obstacles), 0)
-        self.obstacles.update((item.number, item) for item in obstacles)
-        if obstacles and min(item.number for item in obstacles) < last:
-            self.obstacles = dict(sorted(self.obstacles.items()))
+    # --- copies ---------------------------------------------------------------------------------------
 
     def snapshot(self) -> Plan:
         """A copy of what is recorded, for work that goes on while this plan changes. What is
@@ -270,9 +260,9 @@ class Plan:
 
     def _copied(self) -> Plan:
         twin = copy(self)
-        twin.terrain, twin.reserved = self.terrain.copy(), self.reserved.copy()
-        twin.road, twin.barrier = self.road.copy(), self.barrier.copy()
-        twin.heights = self.heights.copy() if self.heights is not None else None
+        for layer in LAYERS:
+            array = getattr(self, layer.name)
+            setattr(twin, layer.name, array.copy() if array is not None else None)
         # Worked out anew when asked for: this plan's own may be in the middle of it.
         doors, cell = self.network.doors.copy(), self.network.cell
         twin.network = RoadNetwork(twin.road, self.road_table, doors, cell)
@@ -286,6 +276,15 @@ class Plan:
         twin.movement = self.movement.copy()
         twin.account = self.account.copied()
         return twin
+
+    # --- for edits only -------------------------------------------------------------------------------
+
+    def put_obstacles(self, obstacles: Sequence[Obstacle]) -> None:
+        """Add, in order of number. For edits only."""
+        last = next(reversed(self.obstacles), 0)
+        self.obstacles.update((item.number, item) for item in obstacles)
+        if obstacles and min(item.number for item in obstacles) < last:
+            self.obstacles = dict(sorted(self.obstacles.items()))
 
     def count_doors(self, structures: Iterable[Structure], by: int) -> None:
         """Doors that come (1) or go (-1) with structures. For edits only."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from typing import Any, Literal
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -16,9 +16,9 @@ from woven_locus.core.editing import (
     Edit,
     FundsChange,
     GridChange,
-    HeightsChange,
     Keep,
     KindsChange,
+    LayerChange,
     ObstaclesChange,
     Patch,
     Regrid,
@@ -30,6 +30,8 @@ from woven_locus.core.editing import (
 from woven_locus.core.geometry import Box, Point
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.layers import Layer
+from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.ways.roads import RoadTable
 from woven_locus.files.plan_rows import (
     FundsRow,
@@ -44,11 +46,9 @@ from woven_locus.files.plan_rows import (
     World,
 )
 
-_DTYPES: dict[str, npt.DTypeLike] = {"heights": np.float32}
-
 
 class _Patch(msgspec.Struct, tag="patch"):
-    layer: Literal["terrain", "reserved", "road", "barrier", "heights"]
+    layer: str
     box: tuple[int, int, int, int]
     before: bytes
     after: bytes
@@ -104,9 +104,12 @@ class _Layer(msgspec.Struct):
     data: bytes
 
 
-class _Heights(msgspec.Struct, tag="heights"):
+class _Whole(msgspec.Struct, tag="heights"):
+    """All of a layer that may be missing. Journals of before knew the heights only."""
+
     before: _Layer | None
     after: _Layer | None
+    layer: str = "heights"
 
 
 class _Grid(msgspec.Struct, tag="grid"):
@@ -123,7 +126,7 @@ _Held = (
     | _Window
     | _Table
     | _Roads
-    | _Heights
+    | _Whole
     | _Kinds
     | _Funds
     | _Actor
@@ -151,7 +154,7 @@ def _held(change: Change) -> _Held:
     match change:
         case Patch():
             box = (change.box.r0, change.box.c0, change.box.r1, change.box.c1)
-            return _Patch(change.layer, box, _bytes(change.before), _bytes(change.after))  # type: ignore[arg-type]
+            return _Patch(change.layer, box, _bytes(change.before), _bytes(change.after))
         case StructuresChange():
             return _Structures(
                 [StructureRow.of(row) for row in change.gone],
@@ -186,17 +189,19 @@ def _held(change: Change) -> _Held:
                 [RoadRow.of(item) for item in change.before],
                 [RoadRow.of(item) for item in change.after],
             )
-        case HeightsChange():
-            return _Heights(_layer(change.before), _layer(change.after))
+        case LayerChange():
+            return _Whole(_layer(change.before), _layer(change.after), change.layer)
         case GridChange():
             return _Grid(GridRow.of(change.question.spec), change.question.keep)
+        case _:
+            raise TypeError(f"the journal has no form for {type(change).__name__}")
 
 
 def _change(held: _Held) -> Change:
     match held:
         case _Patch():
             box = Box(*held.box)
-            dtype = _DTYPES.get(held.layer, np.uint8)
+            dtype = _row(held.layer).dtype
             before, after = (_array(d, box.shape, dtype) for d in (held.before, held.after))
             return Patch(held.layer, box, before, after)
         case _Structures():
@@ -236,8 +241,9 @@ def _change(held: _Held) -> Change:
                 for rows in (held.before, held.after)
             )
             return RoadTableChange(before_roads, after_roads)
-        case _Heights():
-            return HeightsChange(_unlayer(held.before), _unlayer(held.after))
+        case _Whole():
+            row = _row(held.layer)
+            return LayerChange(row.name, _unlayer(row, held.before), _unlayer(row, held.after))
         case _Grid():
             return GridChange(Regrid(held.spec.made(), held.keep))
 
@@ -267,11 +273,18 @@ def _array(data: bytes, shape: tuple[int, int], dtype: npt.DTypeLike) -> npt.NDA
     return np.frombuffer(zlib.decompress(data[1:]), dtype).reshape(shape).copy()
 
 
-def _layer(layer: npt.NDArray[np.float32] | None) -> _Layer | None:
+def _row(name: str) -> Layer:
+    try:
+        return layer_row(name)
+    except KeyError:
+        raise ValueError(f"no layer {name!r}") from None
+
+
+def _layer(layer: npt.NDArray[Any] | None) -> _Layer | None:
     if layer is None:
         return None
     return _Layer((layer.shape[0], layer.shape[1]), _bytes(layer))
 
 
-def _unlayer(held: _Layer | None) -> npt.NDArray[np.float32] | None:
-    return None if held is None else _array(held.data, held.shape, np.float32)
+def _unlayer(row: Layer, held: _Layer | None) -> npt.NDArray[Any] | None:
+    return None if held is None else _array(held.data, held.shape, row.dtype)

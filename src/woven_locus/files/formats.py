@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.editing import Edit, HeightsChange, Patch
+from woven_locus.core.editing import Edit, LayerChange, Patch
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.ground.relief import Fit, fitted
 from woven_locus.core.plan import Heights, Plan, checked_heights
@@ -255,7 +255,7 @@ def heights_edit(plan: Plan, values: Heights, fit: Fit, name: str) -> Edit:
     if under is None:
         under = np.full(plan.spec.shape, np.nan, np.float32)
     after = checked_heights(plan.spec, fitted(_laid(values, plan), under, fit))  # type: ignore[arg-type]
-    return Edit(f"Heights from {name}", (HeightsChange(plan.heights, after),))
+    return Edit(f"Heights from {name}", (LayerChange("heights", plan.heights, after),))
 
 
 def terrain_edit(

@@ -9,21 +9,22 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cache
 from importlib import resources
 from pathlib import Path
 from typing import Any
 
 import msgspec
-import numpy as np
 
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.geometry import Point
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
-from woven_locus.core.plan import ByteGrid, Plan
-from woven_locus.core.ways.roads import CLASS_BITS, PLAIN, SIGN_SHIFT, RoadTable
-from woven_locus.files import height_rows, runs
+from woven_locus.core.plan import Plan
+from woven_locus.core.ways.roads import PLAIN, RoadTable
+from woven_locus.files import height_rows, layer_rows
 from woven_locus.files.atomic import digest, give_back, read_bytes, write_bytes
 from woven_locus.files.plan_rows import (
     FundsRow,
@@ -48,11 +49,10 @@ VERSION = 4
 READS = (1, 2, 3, 4)
 SUFFIX = ".plan.json"
 
-_RESERVED_MARKS = (".", "r")
-_BARRIER_MARKS = (".", "x")
 
+class _Document(Strict, kw_only=True):
+    """Everything but the layers, whose rows `_document` adds."""
 
-class _Document(Strict):
     format: str
     version: int
     name: str
@@ -63,22 +63,41 @@ class _Document(Strict):
     obstacles: list[ObstacleRow]
     structures: list[StructureRow]
     next_number: int
-    ground: list[str]
-    reserved: list[str]
-    roads: list[str]
     # From version 2 on.
     window: WindowRow | None = None
-    heights: list[str] | None = None
     # From version 3 on.
     funds: FundsRow | None = None
     gone: tuple[GoneRow, ...] = ()
     actor: World | None = None
-    barriers: list[str] | None = None
     # From version 4 on.
     road_classes: list[RoadRow] | None = None
-    signs: list[str] | None = None
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
+
+
+def _document() -> type[_Document]:
+    """The document with a field for the rows of each layer."""
+    return _with_layers(tuple(layer_rows.row_keys()), layer_rows.required())
+
+
+@cache
+def _with_layers(keys: tuple[str, ...], required: frozenset[str]) -> type[_Document]:
+    fields: list[Any] = [
+        (key, list[str]) if key in required else (key, list[str] | None, None) for key in keys
+    ]
+    made: Any = msgspec.defstruct(
+        "_Document", fields, bases=(_Document,), kw_only=True, forbid_unknown_fields=True
+    )
+    return made  # type: ignore[no-any-return]
+
+
+@dataclass(slots=True)
+class _Tables:
+    """What the rows of layers refer to."""
+
+    spec: GridSpec
+    terrain_table: TerrainTable
+    road_table: RoadTable
 
 
 class _Head(msgspec.Struct):
@@ -89,7 +108,10 @@ class _Head(msgspec.Struct):
 def schema() -> dict[str, Any]:
     """The published JSON Schema of the plan document."""
     text = resources.files("woven_locus.files").joinpath("plan.schema.json").read_text("utf-8")
-    return json.loads(text)  # type: ignore[no-any-return]
+    whole: dict[str, Any] = json.loads(text)
+    # The file holds the layers too, for whoever reads it; the table has the last word.
+    whole["properties"] |= layer_rows.schema()
+    return whole
 
 
 def load(path: Path) -> Plan:
@@ -134,7 +156,7 @@ def parse(data: bytes, path: object = "plan") -> Plan:
             f"this program reads versions {READS[0]} to {VERSION}, the file is version "
             f"{head.version}",
         )
-    document = decoded(data, _Document, path)
+    document = decoded(data, _document(), path)
     try:
         return _build(document)
     except BadPlan as err:
@@ -152,26 +174,23 @@ def decoded_head(data: bytes, path: object) -> _Head:
 
 
 def _build(doc: _Document) -> Plan:
-    spec = doc.grid.made()
-    table = TerrainTable([row.made(f"terrain[{at}]") for at, row in enumerate(doc.terrain)])
-    shape = spec.shape
     roads = PLAIN
     if doc.road_classes is not None:
         rows = enumerate(doc.road_classes)
         roads = RoadTable([row.made(f"road_classes[{at}]") for at, row in rows])
+    tables = _Tables(
+        doc.grid.made(),
+        TerrainTable([row.made(f"terrain[{at}]") for at, row in enumerate(doc.terrain)]),
+        roads,
+    )
+    kinds = Catalogue([row.made(f"kinds[{at}]") for at, row in enumerate(doc.kinds)])
+    layers = layer_rows.decode({key: getattr(doc, key) for key in layer_rows.row_keys()}, tables)
     return Plan(
         doc.name,
-        spec,
-        table,
-        Catalogue([row.made(f"kinds[{at}]") for at, row in enumerate(doc.kinds)]),
-        terrain=runs.decode(doc.ground, shape, [t.mark for t in table], "ground"),
-        reserved=runs.decode(doc.reserved, shape, _RESERVED_MARKS, "reserved"),
-        road=_road(doc, roads, spec),
+        tables.spec,
+        tables.terrain_table,
+        kinds,
         road_table=roads,
-        barrier=None
-        if doc.barriers is None
-        else runs.decode(doc.barriers, shape, _BARRIER_MARKS, "barriers"),
-        heights=None if doc.heights is None else height_rows.decode(doc.heights, shape, "heights"),
         window=None if doc.window is None else doc.window.made(),
         obstacles=[row.made() for row in doc.obstacles],
         structures=[row.made() for row in doc.structures],
@@ -179,35 +198,15 @@ def _build(doc: _Document) -> Plan:
         money=doc.money,
         funds=None if doc.funds is None else doc.funds.made(doc.gone),
         actor=None if doc.actor is None else Point(*doc.actor),
+        **layers,
     )
-
-
-def _road_marks(roads: RoadTable) -> list[str]:
-    return [".", *(item.mark for item in roads)]
-
-
-def _sign_marks(spec: GridSpec) -> tuple[str, ...]:
-    """North is up on screen, whichever way rows grow."""
-    return (".", "s", "e", "n", "w", "x") if spec.y_up else (".", "n", "e", "s", "w", "x")
-
-
-def _road(doc: _Document, roads: RoadTable, spec: GridSpec) -> ByteGrid:
-    layer = runs.decode(doc.roads, spec.shape, _road_marks(roads), "roads")
-    if doc.signs is not None:
-        signs = runs.decode(doc.signs, spec.shape, _sign_marks(spec), "signs")
-        if (loose := (signs != 0) & (layer == 0)).any():
-            row, col = np.argwhere(loose)[0]
-            raise BadPlan(f"signs[{row}]", f"a sign stands in column {col}, where no road is")
-        layer |= signs << np.uint8(SIGN_SHIFT)
-    return layer
 
 
 def dump(plan: Plan) -> bytes:
     """The bytes of a plan's document."""
     window = plan.window
     gone = plan.funds.gone if plan.funds is not None else ()
-    signs = plan.road >> np.uint8(SIGN_SHIFT)
-    packing = height_rows.encode_beside(plan.heights) if plan.heights is not None else None
+    packing = layer_rows.encode_beside(plan)
     parts: list[tuple[str, Iterable[str]]] = [
         ("format", [_flat(FORMAT)]),
         ("version", [_flat(VERSION)]),
@@ -224,13 +223,8 @@ def dump(plan: Plan) -> bytes:
         ("structures", _lines(StructureRow.of(s) for s in plan.register)),
         ("gone", _listed(["  " + _flat(list(row)) for row in gone])),
         ("next_number", [_flat(plan.register.next_number)]),
-        ("ground", _rows(plan.terrain, [item.mark for item in plan.terrain_table])),
-        ("reserved", _rows(plan.reserved, _RESERVED_MARKS)),
-        ("roads", _rows(plan.road & np.uint8(CLASS_BITS), _road_marks(plan.road_table))),
-        ("signs", _rows(signs, _sign_marks(plan.spec)) if signs.any() else ["null"]),
-        ("barriers", _rows(plan.barrier, _BARRIER_MARKS) if plan.barrier.any() else ["null"]),
-        ("heights", ["null"] if packing is None else _quoted(packing())),
     ]
+    parts += [(key, ["null"] if rows is None else _quoted(rows)) for key, rows in packing().items()]
     # Joined in one go: the text of a large plan is not copied more often than it must be.
     pieces = ["{\n"]
     for at, (key, texts) in enumerate(parts):
@@ -250,10 +244,6 @@ def _row(row: Strict) -> str:
 
 def _lines(rows: Iterable[Strict]) -> list[str]:
     return _listed(["  " + _row(row) for row in rows])
-
-
-def _rows(layer: np.ndarray[Any, np.dtype[np.uint8]], marks: Iterable[str]) -> list[str]:
-    return _quoted(runs.encode(layer, list(marks)))
 
 
 def _quoted(rows: Iterable[str]) -> list[str]:

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from woven_locus.core.derived import movement_costs
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
@@ -94,7 +95,7 @@ def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
     if manner.over.value == "roads":
         cost = plan.road_table.costs[plan.road[rows, cols]]
     else:
-        cost = plan.movement_costs()[plan.movement[rows, cols]]
+        cost = movement_costs(plan)[plan.movement[rows, cols]]
     steps = np.hypot(*np.diff(route.points, axis=0).T) if len(rows) > 1 else np.zeros(0)
     each = steps * (cost[:-1] + cost[1:]) / 2
     return [0.0, *np.cumsum(each).tolist()]

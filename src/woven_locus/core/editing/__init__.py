@@ -2,9 +2,10 @@
 
 from woven_locus.core.editing.changes import (
     ActorChange,
+    Change,
     FundsChange,
-    HeightsChange,
     KindsChange,
+    LayerChange,
     ObstaclesChange,
     Patch,
     RoadTableChange,
@@ -12,7 +13,7 @@ from woven_locus.core.editing.changes import (
     TableChange,
     WindowChange,
 )
-from woven_locus.core.editing.edit import Change, Edit, Notice
+from woven_locus.core.editing.edit import Edit, Notice
 from woven_locus.core.editing.history import History
 from woven_locus.core.editing.regrid import GridChange, Keep, Losses, Regrid
 
@@ -22,10 +23,10 @@ __all__ = [
     "Edit",
     "FundsChange",
     "GridChange",
-    "HeightsChange",
     "History",
     "Keep",
     "KindsChange",
+    "LayerChange",
     "Losses",
     "Notice",
     "ObstaclesChange",

@@ -5,6 +5,7 @@ Each `write`s itself to a plan, forwards or backwards, and returns the blocks of
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -17,15 +18,48 @@ from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
-from woven_locus.core.plan import Heights, Plan
+from woven_locus.core.layers import layer as layer_row
+from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 from woven_locus.core.ways.roads import RoadTable
 
 Boxes = tuple[Box, ...]
 
 
+class Change(ABC):
+    """One part of an edit.
+
+    layer : what it changes, in the words of `Notice.layers`.  dirties_cells, dirties_network : whether blocks
+    and movement, and the road network, follow from what it writes.  reforms : whatever was made for the
+    grid, the classes or the kinds before it is void.
+    """
+
+    __slots__ = ()
+    layer: str
+
+    @property
+    def dirties_cells(self) -> bool:
+        return True
+
+    @property
+    def dirties_network(self) -> bool:
+        return False
+
+    @property
+    def reforms(self) -> bool:
+        return False
+
+    def joined(self, later: Change) -> Change | None:
+        """This and a later one as one, where both are steps of the same one thing that goes on."""
+        return None
+
+    @abstractmethod
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        """Write to the plan, forwards or backwards; returns the blocks of slots that changed."""
+
+
 @dataclass(frozen=True, slots=True)
-class Patch:
+class Patch(Change):
     """A block of one layer. before, after : (box rows, box cols), the layer's dtype."""
 
     layer: str
@@ -75,10 +109,16 @@ class Patch:
         None if nothing would change."""
         before = getattr(plan, layer)[box.slices].copy()
         after = np.ascontiguousarray(after, before.dtype)
-        same = before == after
-        if before.dtype.kind == "f":
-            same |= np.isnan(before) & np.isnan(after)
+        same = layer_row(layer).same(before, after)
         return None if same.all() else cls(layer, box, before, after)
+
+    @property
+    def dirties_cells(self) -> bool:
+        return layer_row(self.layer).dirties_cells
+
+    @property
+    def dirties_network(self) -> bool:
+        return layer_row(self.layer).dirties_network
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         getattr(plan, self.layer)[self.box.slices] = self.before if undo else self.after
@@ -86,7 +126,7 @@ class Patch:
 
 
 @dataclass(frozen=True, slots=True)
-class StructuresChange:
+class StructuresChange(Change):
     """Rows of the register that go and rows that come, all at once, so that they may change places. A
     number on both sides is a structure that changes; one that only comes is placed."""
 
@@ -126,7 +166,7 @@ class StructuresChange:
 
 
 @dataclass(frozen=True, slots=True)
-class ObstaclesChange:
+class ObstaclesChange(Change):
     """Obstacles that go and obstacles that come; thousands of them in a few array passes."""
 
     gone: tuple[Obstacle, ...]
@@ -189,7 +229,7 @@ def _lay(plan: Plan, rows: Sequence[Structure], lift: bool = False) -> list[Box]
 
 
 @dataclass(frozen=True, slots=True)
-class WindowChange:
+class WindowChange(Change):
     """The buildable window; None is the whole terrain."""
 
     before: BuildWindow | None
@@ -225,7 +265,7 @@ def _difference(a: Box, b: Box) -> list[Box]:
 
 
 @dataclass(frozen=True, slots=True)
-class TableChange:
+class TableChange(Change):
     """The terrain classes. A class's code is its place in the table; what lies on the map under a code
     that changes its meaning is the business of a `Patch` beside it."""
 
@@ -234,19 +274,31 @@ class TableChange:
 
     layer = "terrain"
 
+    @property
+    def reforms(self) -> bool:
+        return True
+
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.terrain_table = self.before if undo else self.after
         return (plan.spec.box,)
 
 
 @dataclass(frozen=True, slots=True)
-class RoadTableChange:
+class RoadTableChange(Change):
     """The road classes. A class's code is its place in the table, as with terrain."""
 
     before: RoadTable
     after: RoadTable
 
     layer = "road"
+
+    @property
+    def reforms(self) -> bool:
+        return True
+
+    @property
+    def dirties_network(self) -> bool:
+        return True
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.road_table = self.before if undo else self.after
@@ -255,22 +307,29 @@ class RoadTableChange:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class HeightsChange:
-    """All heights at once; None is a plan without. The arrays are taken over: later patches write to
-    them, and are undone before this is."""
+class LayerChange(Change):
+    """All of a layer that may be missing at once; None is a plan without it. The arrays are taken over:
+    later patches write to them, and are undone before this is."""
 
-    before: Heights | None
-    after: Heights | None
+    layer: str
+    before: npt.NDArray[Any] | None
+    after: npt.NDArray[Any] | None
 
-    layer = "heights"
+    @property
+    def dirties_cells(self) -> bool:
+        return layer_row(self.layer).dirties_cells
+
+    @property
+    def dirties_network(self) -> bool:
+        return layer_row(self.layer).dirties_network
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
-        plan.heights = self.before if undo else self.after
+        setattr(plan, self.layer, self.before if undo else self.after)
         return (plan.spec.box,)
 
 
 @dataclass(frozen=True, slots=True)
-class KindsChange:
+class KindsChange(Change):
     """The catalogue. Structures of a kind whose footprint changes are laid down anew; those that would
     not fit are taken away by changes before this one."""
 
@@ -278,6 +337,10 @@ class KindsChange:
     after: Catalogue
 
     layer = "kinds"
+
+    @property
+    def reforms(self) -> bool:
+        return True
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         old, new = (self.after, self.before) if undo else (self.before, self.after)
@@ -297,7 +360,7 @@ class KindsChange:
 
 
 @dataclass(frozen=True, slots=True)
-class FundsChange:
+class FundsChange(Change):
     """The money: opening, share, clock, what is gone. Nothing on the map changes."""
 
     before: Funds | None
@@ -310,7 +373,7 @@ class FundsChange:
         plan.account.now_under(plan.kinds, plan.funds)
         return ()
 
-    def joined(self, later: object) -> FundsChange | None:
+    def joined(self, later: Change) -> FundsChange | None:
         """This and a later one as one, when both only move the clock on."""
         if not isinstance(later, FundsChange) or later.before != self.after:
             return None
@@ -327,7 +390,7 @@ def _clock_only(change: FundsChange) -> bool:
 
 
 @dataclass(frozen=True, slots=True)
-class ActorChange:
+class ActorChange(Change):
     """Where the actor stands."""
 
     before: Point | None
@@ -339,7 +402,7 @@ class ActorChange:
         plan.actor = self.before if undo else self.after
         return ()
 
-    def joined(self, later: object) -> ActorChange | None:
+    def joined(self, later: Change) -> ActorChange | None:
         """This and a later one as one, when both move it."""
         if not isinstance(later, ActorChange) or None in (self.before, self.after, later.after):
             return None

@@ -5,37 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from woven_locus.core.editing.changes import (
-    ActorChange,
-    FundsChange,
-    HeightsChange,
-    KindsChange,
-    ObstaclesChange,
-    Patch,
-    RoadTableChange,
-    StructuresChange,
-    TableChange,
-    WindowChange,
-)
-from woven_locus.core.editing.regrid import GridChange
+from woven_locus.core.editing.changes import Change, StructuresChange
 from woven_locus.core.geometry import NOWHERE, Box
 from woven_locus.core.plan import Plan
-
-Change = (
-    Patch
-    | StructuresChange
-    | ObstaclesChange
-    | WindowChange
-    | TableChange
-    | RoadTableChange
-    | HeightsChange
-    | KindsChange
-    | FundsChange
-    | ActorChange
-    | GridChange
-)
-# Layers from which blocks and movement do not follow.
-_BY_ITSELF = frozenset({"heights", "grid"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,28 +63,26 @@ class Edit:
         derive: dict[Box, None] = {}
         layers: set[str] = set()
         structures: set[int] = set()
+        network = any(change.dirties_network for change in self.changes)
         plan.version += 1
         try:
             for change in reversed(self.changes) if undo else self.changes:
                 for box in change.write(plan, undo):
                     if box != NOWHERE:
                         boxes[box] = None
-                        if change.layer not in _BY_ITSELF:
+                        if change.dirties_cells:
                             derive[box] = None
                 layers.add(change.layer)
                 if isinstance(change, StructuresChange):
                     structures |= change.numbers
             for box in _fewer(derive):
-                plan.refresh(box, "road" in layers)
+                plan.refresh(box, network)
             plan.network.bring_up_to_date()
         finally:
             # Within the write, so that a copy taken elsewhere knows which state it holds.
             plan.revision += 1
             plan.version += 1
-        reformed = any(
-            isinstance(c, TableChange | RoadTableChange | KindsChange | GridChange)
-            for c in self.changes
-        )
+        reformed = any(change.reforms for change in self.changes)
         return Notice(tuple(boxes), frozenset(layers), frozenset(structures), self.label, reformed)
 
     def joined(self, later: Edit) -> Edit | None:
@@ -120,8 +90,5 @@ class Edit:
         runs, an actor that walks. None for all others."""
         if len(self.changes) != 1 or len(later.changes) != 1:
             return None
-        change = self.changes[0]
-        if not isinstance(change, FundsChange | ActorChange):
-            return None
-        whole = change.joined(later.changes[0])
+        whole = self.changes[0].joined(later.changes[0])
         return Edit(later.label, (whole,)) if whole is not None else None

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import Any
 
@@ -11,10 +11,11 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.books import Funds
-from woven_locus.core.editing.changes import Boxes
+from woven_locus.core.editing.changes import Boxes, Change
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow, GridSpec, low_cell
 from woven_locus.core.ground import Obstacle
+from woven_locus.core.layers import LAYERS
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 
@@ -33,30 +34,18 @@ class Losses:
     """What a change of the grid would leave behind.
 
     structures, obstacles : numbers and names of those that find no cells on the new grid.
-    terrain, reserved, road, barrier : old cells with something on them (terrain: other than the first class)
-    in whose place the new grid has none of it, be it that the place is gone or that something else took it.
-    Of several cells that come to lie in one none is lost, but terrain of another class is.
-    heights : old cells with a height whose place is gone.
+    cells : by layer, old cells with something on them (terrain: other than the first class) in whose place
+    the new grid has none of it, be it that the place is gone or that something else took it. Of several
+    cells that come to lie in one none is lost, but terrain of another class is. A height is lost where its
+    place is gone.
     """
 
     structures: tuple[tuple[int, str], ...] = ()
     obstacles: tuple[tuple[int, str], ...] = ()
-    terrain: int = 0
-    reserved: int = 0
-    road: int = 0
-    barrier: int = 0
-    heights: int = 0
+    cells: Mapping[str, int] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        return bool(
-            self.structures
-            or self.obstacles
-            or self.terrain
-            or self.reserved
-            or self.road
-            or self.barrier
-            or self.heights
-        )
+        return bool(self.structures or self.obstacles or any(self.cells.values()))
 
 
 def _sources(old: GridSpec, new: GridSpec, keep: Keep) -> tuple[Ints, Ints]:
@@ -140,41 +129,37 @@ class Regrid:
         old, new = plan.spec, self.spec
         rows, cols = _sources(old, new, self.keep)
         landing = _Landing(*_sources(new, old, self.keep))
-        road, barrier = _taken(plan.road, rows, cols), _taken(plan.barrier, rows, cols)
-        reserved = _taken(plan.reserved, rows, cols)
-        for taken, layer in ((road, plan.road), (barrier, plan.barrier), (reserved, plan.reserved)):
-            landing.gather(taken, layer)
+        layers: dict[str, npt.NDArray[Any]] = {}
+        for row in LAYERS:
+            layer = getattr(plan, row.name)
+            if layer is not None:
+                layers[row.name] = taken = _taken(layer, rows, cols, row.empty)
+                if row.gathers:
+                    landing.gather(taken, layer)
         # A road and a barrier that come to lie in one cell: the road passes.
-        barrier[road != 0] = 0
+        layers["barrier"][layers["road"] != 0] = 0
         held = np.zeros(new.shape, bool)
         # Structures first: they cannot be mended as easily as a road that runs beneath them.
         structures, no_room = self._structures(plan, held)
         obstacles, cleared = self._obstacles(plan, held)
-        road[held] = barrier[held] = 0
-        terrain = _taken(plan.terrain, rows, cols)
-        lost = Losses(
-            tuple(no_room),
-            tuple(cleared),
-            landing.lost(plan.terrain, terrain, alike=True),
-            landing.lost(plan.reserved, reserved),
-            landing.lost(plan.road, road),
-            landing.lost(plan.barrier, barrier),
-            0 if plan.heights is None else landing.outside(~np.isnan(plan.heights)),
-        )
-        heights = None
-        if plan.heights is not None:
-            heights = _taken(plan.heights, rows, cols, np.nan)
+        lost: dict[str, int] = {}
+        for row in LAYERS:
+            layer = getattr(plan, row.name)
+            if layer is None:
+                continue
+            taken = layers[row.name]
+            if row.yields:
+                taken[held] = row.empty
+            if row.dtype is np.float32:
+                lost[row.name] = landing.outside(~np.isnan(layer))
+            else:
+                lost[row.name] = landing.lost(layer, taken, row.alike)
         made = Plan(
             plan.name,
             new,
             plan.terrain_table,
             plan.kinds,
-            terrain=terrain,
-            reserved=reserved,
-            road=road,
             road_table=plan.road_table,
-            barrier=barrier,
-            heights=heights,
             window=self._window(plan),
             obstacles=obstacles,
             structures=structures,
@@ -182,10 +167,11 @@ class Regrid:
             money=plan.money,
             funds=self._funds(plan, structures),
             actor=plan.actor,
+            **layers,
         )
         # Worked out here, where it may be another thread's time.
         _ = made.network.labels
-        return made, lost
+        return made, Losses(tuple(no_room), tuple(cleared), lost)
 
     def _window(self, plan: Plan) -> BuildWindow | None:
         window = plan.window
@@ -254,11 +240,19 @@ class Regrid:
         return None
 
 
-class GridChange:
+class GridChange(Change):
     """The plan on another grid. Undo and redo only change two whole states for each other, whatever
     their size; `prepared` may be worked out ahead, elsewhere, from a snapshot."""
 
     layer = "grid"
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False  # the other state has its own
+
+    @property
+    def reforms(self) -> bool:
+        return True
 
     def __init__(self, question: Regrid, prepared: Plan | None = None) -> None:
         self.question = question

@@ -6,7 +6,7 @@ from enum import Enum
 
 import numpy as np
 
-from woven_locus.core.editing import Edit, HeightsChange, Patch
+from woven_locus.core.editing import Edit, LayerChange, Patch
 from woven_locus.core.edits.ground import Mask
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box
@@ -65,7 +65,7 @@ def sculpt(plan: Plan, how: Sculpt, box: Box, mask: Mask, amount: float) -> Edit
 def set_heights(plan: Plan, heights: Heights | None, label: str) -> Edit:
     """All heights at once, or none. The array is taken over. Raises BadPlan."""
     after = checked_heights(plan.spec, heights) if heights is not None else None
-    return Edit(label, (HeightsChange(plan.heights, after),))
+    return Edit(label, (LayerChange("heights", plan.heights, after),))
 
 
 def flat(plan: Plan) -> Heights:

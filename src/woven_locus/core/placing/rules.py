@@ -7,22 +7,17 @@ layer, so a rule added here works in all of them.
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core import kernels
 from woven_locus.core.geometry import Box
+from woven_locus.core.layers import Cells
 
 Mask = npt.NDArray[np.bool_]
-
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
 
 
 class Reason(StrEnum):
@@ -54,10 +49,10 @@ class CellRule:
     reason: Reason
     bit: int
     title: str
-    mask: Callable[[Plan, Box], Mask]
+    mask: Callable[[Cells, Box], Mask]
 
 
-def _outside(plan: Plan, box: Box) -> Mask:
+def _outside(plan: Cells, box: Box) -> Mask:
     mask = np.zeros(box.shape, bool)
     if plan.window is not None:
         inside = plan.window.box(plan.spec)
@@ -67,27 +62,27 @@ def _outside(plan: Plan, box: Box) -> Mask:
     return mask
 
 
-def _terrain(plan: Plan, box: Box) -> Mask:
+def _terrain(plan: Cells, box: Box) -> Mask:
     return np.logical_not(plan.terrain_table.buildable[plan.terrain[box.slices]])
 
 
-def _reserved(plan: Plan, box: Box) -> Mask:
+def _reserved(plan: Cells, box: Box) -> Mask:
     return np.not_equal(plan.reserved[box.slices], 0)
 
 
-def _obstacle(plan: Plan, box: Box) -> Mask:
+def _obstacle(plan: Cells, box: Box) -> Mask:
     return np.less(plan.occupant[box.slices], 0)
 
 
-def _occupied(plan: Plan, box: Box) -> Mask:
+def _occupied(plan: Cells, box: Box) -> Mask:
     return np.greater(plan.occupant[box.slices], 0)
 
 
-def _road(plan: Plan, box: Box) -> Mask:
+def _road(plan: Cells, box: Box) -> Mask:
     return np.not_equal(plan.road[box.slices], 0)
 
 
-def _barrier(plan: Plan, box: Box) -> Mask:
+def _barrier(plan: Cells, box: Box) -> Mask:
     return np.not_equal(plan.barrier[box.slices], 0)
 
 
@@ -109,53 +104,7 @@ REASONS_OF: tuple[tuple[Reason, ...], ...] = tuple(
 )
 
 
-# Boxes from this many cells on are worth the compiled pass, and two threads.
-LARGE, VERY_LARGE = 4096, 1 << 20
-
-
-def derive_cells(plan: Plan, box: Box) -> None:
-    """Work out the blocks and the movement layer afresh within a box."""
-    if box.shape[0] * box.shape[1] < LARGE or not kernels.compiled_ready():
-        plan.blocks[box.slices] = block_bits(plan, box)
-        plan.movement[box.slices] = plan.movement_codes(box)
-        return
-    table = plan.terrain_table
-    inside = plan.window.box(plan.spec) if plan.window is not None else plan.spec.box
-
-    def part(r0: int, r1: int) -> None:
-        kernels.derive(
-            plan.terrain,
-            plan.reserved,
-            plan.road,
-            plan.barrier,
-            plan.occupant,
-            np.array([inside.r0, inside.c0, inside.r1, inside.c1], np.int64),
-            np.uint8(BIT[Reason.OUTSIDE]),
-            np.array([r0, box.c0, r1, box.c1], np.int64),
-            np.where(table.buildable, 0, BIT[Reason.TERRAIN]).astype(np.uint8),
-            np.where(table.passable, np.arange(1, 257), 0).astype(np.uint8),
-            plan.road_movement(),
-            np.array([BIT[r] for r in _DERIVED], np.uint8),
-            plan.blocks,
-            plan.movement,
-        )
-
-    middle = (box.r0 + box.r1) // 2
-    if box.shape[0] * box.shape[1] < VERY_LARGE:
-        part(box.r0, box.r1)
-        return
-    # The pass lets go of the interpreter, so that two halves run side by side.
-    other = threading.Thread(target=part, args=(middle, box.r1))
-    other.start()
-    part(box.r0, middle)
-    other.join()
-
-
-# The order in which the compiled pass takes the bits of the other layers.
-_DERIVED = (Reason.RESERVED, Reason.OBSTACLE, Reason.OCCUPIED, Reason.ROAD, Reason.BARRIER)
-
-
-def way_bars(plan: Plan, box: Box, what: str) -> npt.NDArray[np.uint8]:
+def way_bars(plan: Cells, box: Box, what: str) -> npt.NDArray[np.uint8]:
     """(box rows, box cols) uint8: the bits of the rules that forbid road (or, for `what` "barrier", a
     barrier) on each cell, as `judge_road` and `judge_barrier` ask them."""
     own = Reason.ROAD if what == "road" else Reason.BARRIER
@@ -164,11 +113,3 @@ def way_bars(plan: Plan, box: Box, what: str) -> npt.NDArray[np.uint8]:
         bridged = plan.terrain_table.bridge[plan.terrain[box.slices]]
         bars[bridged] &= np.uint8(ALL_BITS & ~BIT[Reason.TERRAIN])
     return bars
-
-
-def block_bits(plan: Plan, box: Box) -> npt.NDArray[np.uint8]:
-    """The blocks layer worked out afresh for a box: (box rows, box cols) uint8."""
-    bits = np.zeros(box.shape, np.uint8)
-    for rule in CELL_RULES:
-        bits |= rule.mask(plan, box).view(np.uint8) * np.uint8(rule.bit)
-    return bits

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.derived import movement_costs
 from woven_locus.core.geometry import Box
 from woven_locus.core.ground import relief
 from woven_locus.core.placing.feasibility import (
@@ -161,7 +162,7 @@ def _passable(_view: GroundView, plan: Plan, box: Box) -> Codes:
 
 
 def _cost(_view: GroundView, plan: Plan, box: Box) -> Codes:
-    costs = plan.movement_costs()
+    costs = movement_costs(plan)
     table = (np.searchsorted(COST_STEPS, costs, "left") + 1).astype(np.uint8)
     table[np.isinf(costs)] = 7
     return table[plan.movement[box.slices]]

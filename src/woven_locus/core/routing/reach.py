@@ -8,8 +8,9 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
+from woven_locus.core.derived import ON_ROAD, movement_costs
 from woven_locus.core.geometry import Slot
-from woven_locus.core.plan import ON_ROAD, Plan
+from woven_locus.core.plan import Plan
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.route import End, Manner, NoRoute, Over, ends_of
 from woven_locus.core.routing.search import NO_EXITS, open_ends
@@ -29,7 +30,7 @@ def seconds_a_unit(plan: Plan, manner: Manner) -> npt.NDArray[np.float64]:
         with np.errstate(divide="ignore"):
             return np.asarray(1.0 / roads.speeds)
     pace = PACE * min(item.speed for item in roads)
-    table = plan.movement_costs() / pace
+    table = movement_costs(plan) / pace
     for code, item in enumerate(roads):
         table[ON_ROAD - code] = 1.0 / item.speed
     return table

@@ -9,10 +9,11 @@ from enum import Enum
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.derived import ON_ROAD, movement_costs
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
 from woven_locus.core.numbers import parse_whole
-from woven_locus.core.plan import ON_ROAD, Plan
+from woven_locus.core.plan import Plan
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.search import Path, find_path
@@ -187,7 +188,7 @@ def prepare_route(
 ) -> RouteQuery | NoRoute:
     """Everything of `find_route` that comes before the search; cheap."""
     roads = manner.over is Over.ROADS
-    costs = plan.road_table.costs if roads else plan.movement_costs()
+    costs = plan.road_table.costs if roads else movement_costs(plan)
     slots = []
     for end in (start, goal):
         found, why = ends_of(plan, end, roads, costs)
@@ -222,7 +223,7 @@ def finish_route(plan: Plan, query: RouteQuery, path: Path) -> Route | NoRoute:
     steps = np.hypot(*np.diff(points, axis=0).T) if len(points) > 1 else np.zeros(0)
     cost = path.cost
     if query.manner.over is Over.PREFERRED:
-        at = plan.movement_costs()[plan.movement[path.slots[:, 0], path.slots[:, 1]]]
+        at = movement_costs(plan)[plan.movement[path.slots[:, 0], path.slots[:, 1]]]
         cost = float((steps * (at[:-1] + at[1:]) / 2).sum())
     return Route(path.slots, spec.first, points, float(steps.sum()), cost, path.explored)
 

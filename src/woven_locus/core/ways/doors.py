@@ -3,23 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.register import Structure
 
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
-
 Slots = npt.NDArray[np.int64]
+
+
+class Built(Protocol):
+    """What is known of how kinds of structures lie on a grid: a plan."""
+
+    spec: GridSpec
+    kinds: Catalogue
+
+    def footprint(self, kind: Kind, turn: int) -> Footprint: ...
+    def approaches_of(self, structure: Structure) -> list[Cell]: ...
+
+
 # More structures than this are looked at in array passes.
 MANY = 200
 
 
-def approach_slots(plan: Plan, structures: Iterable[Structure]) -> dict[int, Slots]:
+def approach_slots(plan: Built, structures: Iterable[Structure]) -> dict[int, Slots]:
     """By number: the flat slots at which each structure can join a road, those within the grid.
 
     Structures alike have approaches alike, so that many are looked at by kind and turn.

@@ -8,7 +8,7 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QSlider, QWidget
 
-from woven_locus.core.editing import Change, Edit, HeightsChange, Patch
+from woven_locus.core.editing import Change, Edit, LayerChange, Patch
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
@@ -22,7 +22,7 @@ from woven_locus.ui.session.session import Session
 def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit:
     """The edit that puts made-up ground under a plan; what stands on it stays."""
     terrain, heights = generate(plan.spec, recipe, stopped)
-    changes: list[Change] = [HeightsChange(plan.heights, heights)]
+    changes: list[Change] = [LayerChange("heights", plan.heights, heights)]
     patch = Patch.of_block(plan, "terrain", plan.spec.box, terrain)
     if patch is not None:
         changes.append(patch)

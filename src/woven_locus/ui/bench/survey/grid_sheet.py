@@ -12,6 +12,7 @@ from woven_locus.core.editing import Keep, Losses, Regrid
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.layers import LAYERS
 from woven_locus.core.plan import Plan
 from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.jobs.pool import Job
@@ -335,13 +336,8 @@ def losses_words(lost: Losses) -> str:
             parts.append(
                 f"{len(items):,} {what}{'s' * (len(items) != 1)}: {', '.join(names)}{more}"
             )
-    for what, count in (
-        ("of road", lost.road),
-        ("of barrier", lost.barrier),
-        ("of painted terrain", lost.terrain),
-        ("reserved", lost.reserved),
-        ("with a height", lost.heights),
-    ):
+    for layer in LAYERS:
+        what, count = layer.lost, lost.cells.get(layer.name, 0)
         if count:
             parts.append(f"{count:,} cell{'s' * (count != 1)} {what}")
     return "\n".join(f"• {part}" for part in parts)
