@@ -42,18 +42,18 @@ def measure(
         for row in range(side // 16)
     ]
     routes = [streets[k] for k in rng.integers(0, len(streets), agents)]
-    walkers = session.walk.walkers
+    walkers = window.desk.walk.walkers
     # Everybody starts somewhere along a street, so that the whole map is in motion.
     walkers.send_all([route[int(rng.integers(len(route) - 1)) :] for route in routes])
     if where:
         session.set_stage(Stage.BUILD)
-        session.set_build(where=Where.TURN)
+        session.choices.set_build(where=Where.TURN)
         session.arm("dye-works")
-        while session.where.map is None:
+        while window.desk.where.map is None:
             app.processEvents()
     else:
         session.set_stage(Stage.GROUND)
-        session.set_brush(code=2, size=9)
+        session.choices.set_brush(code=2, size=9)
     sheet.show_whole()
     # A second of rest: what is made ready in idle moments is, as it would be for a user.
     rested = time.perf_counter() + 1.0
@@ -61,7 +61,7 @@ def measure(
         app.processEvents()
 
     whole, paint = [], []
-    tool = session.tools.current
+    tool = window.desk.tools.current
     for frame in range(frames):
         phase = frame // 60 % 4
         start = time.perf_counter()
@@ -72,18 +72,18 @@ def measure(
         else:
             sheet.pan(-7 if phase < 2 else 6, -4 if phase < 2 else 5)
         middle = sheet.camera.cell_at(350 + frame % 60, 250)
-        session.set_hover(session.plan.spec.centre(Cell(*middle)))
+        session.pointer.to(session.plan.spec.centre(Cell(*middle)))
         if where:
             # One press, one structure, now and then.
-            if frame % 20 == 5 and session.hover is not None:
-                tool.press(session.hover, False)
-                tool.release(session.hover, False)
-        elif frame % 60 == 5 and session.hover is not None:
-            tool.press(session.hover, False)
-        elif 5 < frame % 60 < 50 and session.hover is not None:
-            tool.drag(session.hover, False)
+            if frame % 20 == 5 and session.pointer.hover is not None:
+                tool.press(session.pointer.hover, False)
+                tool.release(session.pointer.hover, False)
+        elif frame % 60 == 5 and session.pointer.hover is not None:
+            tool.press(session.pointer.hover, False)
+        elif 5 < frame % 60 < 50 and session.pointer.hover is not None:
+            tool.drag(session.pointer.hover, False)
         elif frame % 60 == 50:
-            tool.release(session.hover, False)
+            tool.release(session.pointer.hover, False)
         walkers.step(1 / 60)
         painting = time.perf_counter()
         sheet.repaint()

@@ -49,7 +49,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     window = Window(document, Theme(app))
     window.resize(1280, 800)
     window.show()
-    session, sheet = window.session, window.sheet
+    desk, session, sheet = window.desk, window.session, window.sheet
     document.keep_journal(Path(folder))
     session.set_stage(Stage.GROUND)
     found: dict[str, list[float]] = {}
@@ -94,7 +94,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     coat = ground.Coat("terrain", 1)
     field = Cell(2, 2)
     history = document.history
-    case("paint a stroke of 100 cells", lambda: _stroke(session, Cell(40, 41), turn))
+    case("paint a stroke of 100 cells", lambda: _stroke(desk, Cell(40, 41), turn))
     case("fill a field", lambda: session.work("Fill", lambda p, _s: ground.fill(p, field, coat)))
     coat = ground.Coat("terrain", 2)
     case(
@@ -114,10 +114,12 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     )
     recipe = Recipe(5, 300.0, 96, 0.5, 0, 1, 2, 2, 3)
     case("make ground", lambda: session.work("Make", lambda p, s: made_ground(p, recipe, s)))
-    case("colour by slope", lambda: session.set_view(overlay=Overlay.SLOPE))
-    case("shade hills and draw contours", lambda: session.set_view(shade=True, contours=True))
-    session.set_ground(tool=GroundTool.SCULPT)
-    case("sculpt a stroke", lambda: _stroke(session, Cell(60, 61), turn))
+    case("colour by slope", lambda: session.choices.set_view(overlay=Overlay.SLOPE))
+    case(
+        "shade hills and draw contours", lambda: session.choices.set_view(shade=True, contours=True)
+    )
+    session.choices.set_ground(tool=GroundTool.SCULPT)
+    case("sculpt a stroke", lambda: _stroke(desk, Cell(60, 61), turn))
     case("undo made ground", lambda: (history.undo(), history.undo()))
     spec = session.plan.spec
     question = Regrid(
@@ -127,14 +129,14 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     case("undo the grid", history.undo)
     session.set_stage(Stage.BUILD)
     session.arm("dye-works")
-    session.set_hover(session.plan.spec.centre(Cell(60, 61)))
-    case("show where a kind could go", lambda: session.set_build(where=Where.ANY))
-    case("turn it", lambda: session.turn_ghost(1))
-    case("the nearest spot, from the far corner", lambda: _far(session))
-    session.set_build(filling=Filling.ROWS)
-    case("fill a rectangle with rows", lambda: _rows(session, turn))
+    session.pointer.to(session.plan.spec.centre(Cell(60, 61)))
+    case("show where a kind could go", lambda: session.choices.set_build(where=Where.ANY))
+    case("turn it", lambda: desk.building.turn(1))
+    case("the nearest spot, from the far corner", lambda: _far(desk))
+    session.choices.set_build(filling=Filling.ROWS)
+    case("fill a rectangle with rows", lambda: _rows(desk, turn))
     case("undo the rows", history.undo)
-    session.set_build(where=Where.OFF, filling=Filling.FREE)
+    session.choices.set_build(where=Where.OFF, filling=Filling.FREE)
     session.disarm()
     hall = session.plan.kinds["loom-hall"]
     wide = replace(hall, footprint=Footprint.block(3, 3))
@@ -143,8 +145,8 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
         lambda: session.work("Change", lambda p, _s: change_kind(p, "loom-hall", wide)),
     )
     case("undo the footprint", history.undo)
-    case("select all structures", session.building.select_everything)
-    case("demolish all", session.demolish_selection)
+    case("select all structures", desk.building.select_everything)
+    case("demolish all", desk.building.demolish)
     case("undo the demolition", history.undo)
     case("save", lambda: window.files._write(Path(folder) / "town.plan.json", None))
     history.mark_saved()
@@ -152,36 +154,38 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     return found
 
 
-def _far(session) -> None:  # type: ignore[no-untyped-def]
+def _far(desk) -> None:  # type: ignore[no-untyped-def]
     """Ask for the nearest spot where there is none close by."""
-    session.set_hover(session.plan.spec.centre(session.plan.spec.last.moved(200, 200)))
-    session.building.go_near()
+    session = desk.session
+    session.pointer.to(session.plan.spec.centre(session.plan.spec.last.moved(200, 200)))
+    desk.building.go_near()
 
 
-def _rows(session, turn) -> None:  # type: ignore[no-untyped-def]
+def _rows(desk, turn) -> None:  # type: ignore[no-untyped-def]
     """A rectangle of a thousand spots, drawn in ten moves."""
-    spec, tool = session.plan.spec, session.tools.current
+    session, spec, tool = desk.session, desk.session.plan.spec, desk.tools.current
     start = spec.first.moved(60, 61)
-    session.set_hover(spec.centre(start))
-    tool.press(session.hover, False)
+    session.pointer.to(spec.centre(start))
+    tool.press(session.pointer.hover, False)
     for step in range(1, 10):
-        session.set_hover(spec.centre(start.moved(7 * step, 7 * step)))
-        tool.drag(session.hover, False)
+        session.pointer.to(spec.centre(start.moved(7 * step, 7 * step)))
+        tool.drag(session.pointer.hover, False)
         turn()
-    tool.release(session.hover, False)
+    tool.release(session.pointer.hover, False)
 
 
-def _stroke(session, start, turn) -> None:  # type: ignore[no-untyped-def]
+def _stroke(desk, start, turn) -> None:  # type: ignore[no-untyped-def]
     """A drag of the tool in hand over ten cells with a brush of ten."""
-    session.set_brush(code=2, size=10)
-    spec, tool = session.plan.spec, session.tools.current
-    session.set_hover(spec.centre(start))
-    tool.press(session.hover, False)
+    session = desk.session
+    session.choices.set_brush(code=2, size=10)
+    spec, tool = desk.session.plan.spec, desk.tools.current
+    session.pointer.to(spec.centre(start))
+    tool.press(session.pointer.hover, False)
     for step in range(1, 10):
-        session.set_hover(spec.centre(start.moved(step, 0)))
-        tool.drag(session.hover, False)
+        session.pointer.to(spec.centre(start.moved(step, 0)))
+        tool.drag(session.pointer.hover, False)
         turn()
-    tool.release(session.hover, False)
+    tool.release(session.pointer.hover, False)
 
 
 if __name__ == "__main__":

@@ -64,7 +64,7 @@ class Studio:
 def point(window: Window, cell: Cell, right: float = 0.5, down: float = 0.5) -> None:
     spec = window.session.plan.spec
     low = spec.corner(cell)
-    window.session.set_hover(Point(low.x + right * spec.cell_w, low.y + down * spec.cell_h))
+    window.session.pointer.to(Point(low.x + right * spec.cell_w, low.y + down * spec.cell_h))
 
 
 def zoom_to(window: Window, cell: Cell, size: int) -> None:
@@ -86,7 +86,7 @@ def survey(studio: Studio, dark: bool = False) -> QWidget:
     window = studio.window(dark)
     session, study = window.session, window.tray.study
     zoom_to(window, Cell(10, 19), 24)
-    session.set_snap(SnapSettings(Rule.INTERSECTION if dark else Rule.CENTRE))
+    session.choices.set_snap(SnapSettings(Rule.INTERSECTION if dark else Rule.CENTRE))
     window.tray.setCurrentWidget(study)
     charted(studio, study.chart)
     if dark:
@@ -115,12 +115,12 @@ def ground(studio: Studio, dark: bool = False) -> QWidget:
     session = window.session
     session.set_stage(Stage.GROUND)
     if dark:
-        session.set_view(overlay=Overlay.SLOPE, contours=True)
-        session.set_ground(tool=GroundTool.SCULPT, brush=Brush(7, round=True))
+        session.choices.set_view(overlay=Overlay.SLOPE, contours=True)
+        session.choices.set_ground(tool=GroundTool.SCULPT, brush=Brush(7, round=True))
     else:
-        session.set_view(shade=True, contours=True)
-        session.set_ground(tool=GroundTool.PROFILE)
-    session.set_profile((Cell(5, 2), Cell(58, 34)))
+        session.choices.set_view(shade=True, contours=True)
+        session.choices.set_ground(tool=GroundTool.PROFILE)
+    session.choices.set_profile((Cell(5, 2), Cell(58, 34)))
     charted(studio, window.tray.charts.chart)
     point(window, Cell(27, 14))
     return window
@@ -156,7 +156,7 @@ def build_where(studio: Studio, dark: bool = False) -> QWidget:
     session = window.session
     session.set_stage(Stage.BUILD)
     session.arm("fulling-mill")
-    session.set_build(where=Where.TURN)
+    session.choices.set_build(where=Where.TURN)
     point(window, Cell(40, 20) if not dark else Cell(30, 14))
     return window
 
@@ -184,7 +184,7 @@ def register(studio: Studio) -> QWidget:
     tab = window.tray.register_tab
     tab.group.setChecked(True)
     tab.table.model_.fold("loom-hall")
-    session.select_all([3, 7, 11])
+    session.selection.select_all([3, 7, 11])
     zoom_to(window, Cell(26, 24), 20)
     point(window, Cell(26, 24))
     return window
@@ -211,7 +211,7 @@ def build_placed(studio: Studio) -> QWidget:
     for cell in (Cell(10, 23), Cell(14, 23)):
         session.attempt(edits.place, session.plan, "wool-store", cell, 0, "2031-05-01T10:30:00Z")
     session.arm("carriers-inn")
-    session.turn_ghost(1)
+    window.desk.building.turn(1)
     point(window, Cell(12, 22))
     window.tray.setCurrentWidget(window.tray.history)
     return window
@@ -221,8 +221,8 @@ def ways(studio: Studio, dark: bool = False) -> QWidget:
     window = studio.window(dark)
     session = window.session
     session.set_stage(Stage.WAYS)
-    session.set_way_tool(WayTool.ROUTE)
-    session.routes.ask(1, 10)
+    session.choices.set_way_tool(WayTool.ROUTE)
+    window.desk.routes.ask(1, 10)
     session.select(7)
     zoom_to(window, Cell(34, 27), 24)
     point(window, Cell(31, 25))
@@ -234,11 +234,11 @@ def ways_explained(studio: Studio, dark: bool = False) -> QWidget:
     window = studio.window(dark)
     session = window.session
     session.set_stage(Stage.WAYS)
-    session.set_way_tool(WayTool.ROUTE)
-    session.routes.travel(Over.GROUND, 8, 1)
-    session.study.compare(session.routes.ask(1, 10))
-    session.study.look_at(session.study.compared[2])
-    session.study.set_step(session.study.explained.steps * 3 // 4)
+    session.choices.set_way_tool(WayTool.ROUTE)
+    window.desk.routes.travel(Over.GROUND, 8, 1)
+    window.desk.study.compare(window.desk.routes.ask(1, 10))
+    window.desk.study.look_at(window.desk.study.compared[2])
+    window.desk.study.set_step(window.desk.study.explained.steps * 3 // 4)
     point(window, Cell(24, 22))
     return window
 
@@ -250,8 +250,8 @@ def ways_misses(studio: Studio, dark: bool = False) -> QWidget:
     session.set_stage(Stage.WAYS)
     session.attempt(edits.lay_road, plan, [Cell(col, 20) for col in range(27, 32)], 1)
     session.attempt(edits.place, plan, "loom-hall", Cell(21, 28), 2, "2031-05-01T10:30:00Z")
-    session.routes.ask(1, 11)
-    session.routes.propose()
+    window.desk.routes.ask(1, 11)
+    window.desk.routes.propose()
     window.tray.setCurrentWidget(window.tray.findings)
     zoom_to(window, Cell(22, 25), 24)
     point(window, Cell(25, 30))
@@ -263,7 +263,7 @@ def ways_load(studio: Studio, dark: bool = False) -> QWidget:
     session = window.session
     session.set_stage(Stage.WAYS)
     session.attempt(edits.lay_road, session.plan, [Cell(16, 28)])
-    session.study.show(Shown.LOAD)
+    window.desk.study.show(Shown.LOAD)
     window.tray.setCurrentWidget(window.tray.findings)
     zoom_to(window, Cell(24, 25), 20)
     point(window, Cell(22, 31))
@@ -275,12 +275,12 @@ def traffic(studio: Studio) -> QWidget:
     window = studio.window()
     session = window.session
     session.set_stage(Stage.TRAFFIC)
-    pins = [session.routes.ask(a, b) for a, b in ((10, 2), (8, 1), (1, 10))]
+    pins = [window.desk.routes.ask(a, b) for a, b in ((10, 2), (8, 1), (1, 10))]
     for pin in (*pins, pins[-1]):
-        session.walk.send(pin)
-        session.walk.set_running(False)
-        session.walk.advance(4.2)
-    session.walk.advance(2.0)
+        window.desk.walk.send(pin)
+        window.desk.walk.set_running(False)
+        window.desk.walk.advance(4.2)
+    window.desk.walk.advance(2.0)
     window.messages.hide()
     point(window, Cell(28, 27))
     return window

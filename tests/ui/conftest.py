@@ -47,7 +47,7 @@ class Driver:
 
     def __init__(self, window: Window, qtbot: QtBot) -> None:
         self.window, self.qtbot = window, qtbot
-        self.sheet, self.session = window.sheet, window.session
+        self.sheet, self.session, self.desk = window.sheet, window.session, window.desk
 
     @property
     def plan(self) -> Plan:

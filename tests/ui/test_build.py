@@ -33,7 +33,7 @@ def build(make_window: Callable[..., Driver]) -> Driver:
 
 def arm(user: Driver, key: str) -> None:
     user.push(user.window.bench.build.buttons[key])
-    assert user.session.armed == key
+    assert user.session.hand.kind == key
 
 
 def is_madder(colour: tuple[int, int, int]) -> bool:
@@ -50,7 +50,7 @@ def test_bad_ground_is_marked_cell_by_cell_and_named(make_window: Callable[..., 
     user = build(make_window)
     arm(user, "barn")
     user.point((3, 2))  # covers 2-4 x 2-3 or so: the ghost says which
-    ghost = user.session.ghost
+    ghost = user.session.hand.ghost
     assert ghost is not None
     assert ghost.cell == (2, 2)
     assert not ghost.verdict
@@ -132,11 +132,11 @@ def test_t_turns_and_esc_puts_the_kind_back(make_window: Callable[..., Driver]) 
     arm(user, "barn")
     user.point((12, 4))
     user.key("T")
-    assert user.session.turn == 1
+    assert user.session.hand.turn == 1
     user.click((12, 4))
     assert user.plan.register[1].turn == 1
     user.key("Esc")
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
     assert not user.window.bench.build.buttons["barn"].isChecked()
     user.click((3, 5))
     assert len(user.plan.register) == 1
@@ -148,10 +148,10 @@ def test_right_click_and_a_second_push_put_the_kind_back_too(
     user = build(make_window)
     arm(user, "hut")
     user.click((2, 2), Qt.MouseButton.RightButton)
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
     arm(user, "hut")
     user.push(user.window.bench.build.buttons["hut"])
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
 
 
 def placed(make_window: Callable[..., Driver]) -> Driver:
@@ -167,14 +167,14 @@ def test_map_and_register_select_each_other(make_window: Callable[..., Driver]) 
     user = placed(make_window)
     table = user.window.tray.register
     user.click((9, 5))
-    assert user.session.selection == 1
+    assert user.session.selection.front == 1
     assert table.selectionModel().selectedRows()[0].row() == 0  # type: ignore[union-attr]
     assert "S1 Barn" in user.window.reading.selection.text()
     row = table.visualRect(table.model().index(1, 1)).center()
     QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=row)
-    assert user.session.selection == 2
+    assert user.session.selection.front == 2
     user.click((14, 1))
-    assert user.session.selection == 0
+    assert user.session.selection.front == 0
     assert not table.selectionModel().hasSelection()  # type: ignore[union-attr]
 
 
@@ -184,7 +184,7 @@ def test_a_structure_is_moved_by_dragging_it(make_window: Callable[..., Driver])
     row = user.plan.register[1]
     assert row.number == 1
     assert row.cell != (9, 5)
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
     assert user.session.document.history.entries[-1].startswith("Moved Barn S1 to")
     where = row.cell
     user.drag((where.col + 1, where.row), (5, 3))  # onto the stream
@@ -203,9 +203,9 @@ def test_move_turn_and_demolish_from_the_reading(make_window: Callable[..., Driv
     user.push(reading.turn_button)
     assert user.plan.register[1].turn == 1
     user.push(reading.move_button)
-    assert user.session.lifted == 1
+    assert user.session.hand.lifted == 1
     user.click((14, 4))
-    assert user.session.lifted == 0
+    assert user.session.hand.lifted == 0
     moved = user.plan.register[1]
     assert moved.cell.col in (13, 14)
     user.click((moved.cell.col, moved.cell.row))
@@ -223,7 +223,7 @@ def test_del_demolishes_the_selection(make_window: Callable[..., Driver]) -> Non
     user.click((10, 5))
     user.key("Del")
     assert user.plan.register.numbers() == [2]
-    assert user.session.selection == 0
+    assert user.session.selection.front == 0
     assert user.session.document.history.entries[-1] == "Demolished Barn S1"
 
 
@@ -250,7 +250,7 @@ def test_after_taking_a_kind_the_keys_belong_to_the_sheet(
     assert user.sheet.hasFocus()
     user.point((12, 4))
     QTest.keyClick(user.window.focusWidget(), Qt.Key.Key_T)
-    assert user.session.turn == 1
+    assert user.session.hand.turn == 1
 
 
 def test_changing_the_stage_in_the_middle_of_a_stroke_drops_it(
@@ -275,11 +275,11 @@ def test_the_whole_job_by_keyboard(make_window: Callable[..., Driver]) -> None:
     shelf = user.window.bench.build.buttons["hut"]
     shelf.setFocus()
     QTest.keyClick(shelf, Qt.Key.Key_Space)
-    assert user.session.armed == "hut"
+    assert user.session.hand.kind == "hut"
     user.sheet.setFocus()
-    user.session.set_hover(None)
+    user.session.pointer.to(None)
     QTest.keyClick(user.sheet, Qt.Key.Key_Right)
-    start = user.session.hover.cell  # type: ignore[union-attr]
+    start = user.session.pointer.hover.cell  # type: ignore[union-attr]
     QTest.keyClick(user.sheet, Qt.Key.Key_Return)
     assert user.plan.register[1].cell == start
     # Shift+Enter holds down: the arrow keys then drag.
@@ -292,7 +292,7 @@ def test_the_whole_job_by_keyboard(make_window: Callable[..., Driver]) -> None:
     assert user.session.document.history.entries[-1] == "Placed 3 Hut"
     user.key("Esc")
     QTest.keyClick(user.sheet, Qt.Key.Key_Return)
-    assert user.session.selection == 4
+    assert user.session.selection.front == 4
     user.key("M")
     QTest.keyClick(user.sheet, Qt.Key.Key_Down)
     QTest.keyClick(user.sheet, Qt.Key.Key_Return)

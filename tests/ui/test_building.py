@@ -78,8 +78,8 @@ def test_a_kind_is_pulled_off_the_shelf_and_let_go(user: Driver) -> None:
         return at
 
     at = pull_to((8, 5))
-    assert user.session.ghost is not None
-    assert user.session.ghost.cell == Cell(8, 5)
+    assert user.session.hand.ghost is not None
+    assert user.session.hand.ghost.cell == Cell(8, 5)
     QTest.mouseRelease(button, LEFT, pos=at)
     assert cells(user) == [(8, 5)]
     user.key("Esc")
@@ -88,10 +88,10 @@ def test_a_kind_is_pulled_off_the_shelf_and_let_go(user: Driver) -> None:
     QTest.mouseRelease(button, LEFT, pos=at)
     assert len(user.plan.register) == 1
     assert "Stone 1 in the way" in user.said
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
     pull_to((8, 9))
     QTest.mouseRelease(button, LEFT, pos=start)
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
     assert user.said == "Let go off the map: nothing was placed"
 
 
@@ -104,7 +104,7 @@ def test_a_drag_with_shift_keeps_to_a_line(user: Driver) -> None:
 def test_a_rectangle_is_filled_with_rows_after_it_was_shown(user: Driver) -> None:
     arm(user, "barn")
     user.key("D")
-    assert user.session.build.filling is Filling.ROWS
+    assert user.session.choices.build.filling is Filling.ROWS
     page = user.window.bench.build.hand
     user.type(page.gap_cols, "1")
     user.press((8, 1))
@@ -125,21 +125,21 @@ def test_it_goes_back_after_placing_if_the_user_likes(user: Driver) -> None:
     arm(user, "hut")
     user.click((3, 5))
     assert len(user.plan.register) == 1
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
     user.tick(stay)
     arm(user, "hut")
     user.click((3, 6))
-    assert user.session.armed == "hut"
+    assert user.session.hand.kind == "hut"
 
 
 def test_mirroring_only_where_the_kind_allows_it(vale: Driver) -> None:
     vale.key("F4")
     arm(vale, "carriers-inn")
     vale.point((30, 8))
-    before = {cell.cell for cell in vale.session.ghost.verdict.cells}  # type: ignore[union-attr]
+    before = {cell.cell for cell in vale.session.hand.ghost.verdict.cells}  # type: ignore[union-attr]
     vale.key("V")
-    assert {cell.cell for cell in vale.session.ghost.verdict.cells} != before  # type: ignore[union-attr]
-    assert vale.session.turn == 4
+    assert {cell.cell for cell in vale.session.hand.ghost.verdict.cells} != before  # type: ignore[union-attr]
+    assert vale.session.hand.turn == 4
     vale.click((30, 8))
     number = vale.plan.register.numbers()[-1]
     if vale.plan.register[number].kind == "carriers-inn":
@@ -147,12 +147,12 @@ def test_mirroring_only_where_the_kind_allows_it(vale: Driver) -> None:
     vale.key("Esc")
     arm(vale, "loom-hall")
     vale.key("V")
-    assert vale.session.turn == 0
+    assert vale.session.hand.turn == 0
     assert "is not mirrored" in vale.said
     arm(vale, "drying-frames")
     for expected in (1, 0, 1):
         vale.key("T")
-        assert vale.session.turn == expected
+        assert vale.session.hand.turn == expected
     arm(vale, "market-cross")
     vale.key("T")
     assert vale.said == "Market cross is not turned"
@@ -167,9 +167,9 @@ def test_a_refused_ghost_names_the_nearest_spot_and_n_goes_there(user: Driver) -
     reading = user.window.reading
     assert reading.advice.text() == "Nearest spot: 4, 0 (N goes there)"
     user.key("N")
-    assert user.session.ghost is not None
-    assert user.session.ghost.cell == Cell(4, 0)
-    assert user.session.ghost.verdict
+    assert user.session.hand.ghost is not None
+    assert user.session.hand.ghost.cell == Cell(4, 0)
+    assert user.session.hand.ghost.verdict
     user.key("Return")
     assert cells(user) == [(4, 0)]
 
@@ -180,11 +180,11 @@ def test_clicking_a_name_goes_to_what_is_in_the_way(user: Driver) -> None:
     user.point((12, 5))
     view = user.window.reading.verdict
     # The pointer goes over to the Reading: the ghost and its verdict stay to be read.
-    user.session.set_hover(None)
+    user.session.pointer.to(None)
     user.settle()
     assert view.title == "Hut at 12, 5: no"
     QTest.mouseClick(view, LEFT, pos=view.place_of(Reason.OCCUPIED).toPoint())
-    assert user.session.selection == 1
+    assert user.session.selection.front == 1
     assert "S1 Barn is at 12, 5" in user.said
     user.key("Esc")
     arm(user, "hut")
@@ -199,7 +199,7 @@ def test_doubtful_ground_is_allowed_but_marked(vale: Driver) -> None:
     vale.key("F4")
     arm(vale, "drying-frames")
     vale.point((30, 8))
-    ghost = vale.session.ghost
+    ghost = vale.session.hand.ghost
     assert ghost is not None
     assert ghost.verdict
     assert "doubtful: No steeper than 12°" in vale.window.reading.verdict.words()
@@ -214,30 +214,30 @@ def test_the_map_of_spots_follows_every_edit(user: Driver) -> None:
     plain = user.colour_at((1, 1))
     user.key("Q")
     panel = user.window.bench.build.where
-    found = user.session.where.map
+    found = user.desk.where.map
     assert found is not None
     assert user.colour_at((1, 1)) != plain
     assert f"{found.free} spots as it is turned" in panel.counts.text()
     assert "Roads rule out" in panel.reasons.text()
     free = found.free
     user.click((1, 1))
-    assert user.session.where.map is found
+    assert user.desk.where.map is found
     assert found.free < free
     assert f"{found.free} spots as it is turned" in panel.counts.text()
     user.key("T")
-    assert user.session.where.map is not found
+    assert user.desk.where.map is not found
     user.key("Q")
-    assert user.session.build.where is Where.ANY
+    assert user.session.choices.build.where is Where.ANY
     assert "turned another way" not in panel.legend.accessibleName()
     user.key("Q")
-    assert user.session.where.map is None
+    assert user.desk.where.map is None
     assert user.colour_at((12, 1)) != user.colour_at((1, 1))
 
 
 def test_what_holds_everywhere_is_said_so(user: Driver) -> None:
     user.session.document.history.do(set_funds(user.plan, 20))
     arm(user, "barn")
-    user.session.set_build(where=Where.TURN)
+    user.session.choices.set_build(where=Where.TURN)
     user.settle()
     assert user.window.bench.build.where.counts.text() == "Nowhere: funds rule out every spot."
     user.click((2, 5))
@@ -248,9 +248,9 @@ def test_on_a_large_plan_it_is_worked_out_aside(make_window: Callable[..., Drive
     user = make_window(draw("\n".join(["." * 300] * 300), cell=(4, 4)))
     user.key("F4")
     arm(user, "barn")
-    user.session.set_build(where=Where.ANY)
-    user.qtbot.waitUntil(lambda: user.session.where.map is not None, timeout=10_000)
-    found = user.session.where.map
+    user.session.choices.set_build(where=Where.ANY)
+    user.qtbot.waitUntil(lambda: user.desk.where.map is not None, timeout=10_000)
+    found = user.desk.where.map
     assert found is not None
     assert (found.free, found.free_any) == (298 * 299, 2 * 298 * 299 - 298 * 298)
     user.point((150, 150))
@@ -271,14 +271,14 @@ def town(user: Driver) -> None:
 def test_a_rectangle_selects_and_del_demolishes_all_of_it(user: Driver) -> None:
     town(user)
     user.drag((0, 4), (6, 6))
-    assert user.session.chosen == (1, 2, 3)
+    assert user.session.selection.numbers == (1, 2, 3)
     assert user.said == "Selected 3 structures"
     assert "3 structures" in user.window.reading.selection.text()
     user.click((11, 5))
-    assert user.session.chosen == (4,)
+    assert user.session.selection.numbers == (4,)
     user.press((1, 5), SHIFT)
     user.release((1, 5), SHIFT)
-    assert set(user.session.chosen) == {1, 4}
+    assert set(user.session.selection.numbers) == {1, 4}
     user.key("Del")
     assert user.plan.register.numbers() == [2, 3]
     assert user.session.document.history.entries[-1] == "Demolished 2 structures"
@@ -309,7 +309,7 @@ def test_a_block_is_copied_turned_and_pasted_whole(user: Driver) -> None:
     assert user.said == "Copied 3 structures and 7 road cells; Ctrl+V takes it in hand"
     user.key("Ctrl+V")
     user.point((12, 1))
-    ghost = user.session.block_ghost
+    ghost = user.session.hand.block_ghost
     assert ghost is not None
     assert user.window.reading.verdict.title == "Block at 9, 0: yes"
     user.key("T")
@@ -340,7 +340,7 @@ def test_a_kind_takes_the_place_of_what_stands_there(user: Driver) -> None:
 def test_everything_can_be_selected(user: Driver) -> None:
     town(user)
     user.key("Ctrl+A")
-    assert user.session.chosen == (1, 2, 3, 4)
+    assert user.session.selection.numbers == (1, 2, 3, 4)
 
 
 # --- kinds ----------------------------------------------------------------------------------------
@@ -382,14 +382,14 @@ def test_a_kind_is_drawn_with_doors_and_rules_and_put_on_the_shelf(user: Driver)
     assert kind.demands.most == 2
     assert kind.demands.access
     assert [str(touch.thing) for touch in kind.demands.touch] == ["terrain"]
-    assert user.session.armed == "wash-house"
+    assert user.session.hand.kind == "wash-house"
     assert "wash-house" in user.window.bench.build.buttons
     user.point((12, 1))
     words = user.window.reading.verdict.words()
     assert "no: Touches Stream: needs 1 cell side on Stream, has 0" in words
     user.key("Ctrl+Z")
     assert "wash-house" not in user.plan.kinds
-    assert user.session.armed is None
+    assert user.session.hand.kind is None
 
 
 def test_a_changed_kind_says_first_what_it_does_to_what_stands(user: Driver) -> None:
@@ -434,7 +434,7 @@ def test_kinds_double_go_and_come_from_a_file(user: Driver, tmp_path: Path) -> N
     page = user.window.bench.build
     arm(user, "hut")
     user.push(page.double)
-    assert user.session.armed == "hut-2"
+    assert user.session.hand.kind == "hut-2"
     user.push(page.remove)
     assert "hut-2" not in user.plan.kinds
     town(user)
@@ -473,7 +473,7 @@ def test_the_register_is_filtered_grouped_and_selected(user: Driver) -> None:
     user.qtbot.waitUntil(lambda: model.rowCount() == 3)
     assert tab.says.text() == "3 of 4"
     user.push(tab.choose)
-    assert set(user.session.chosen) == {1, 2, 3}
+    assert set(user.session.selection.numbers) == {1, 2, 3}
     tab.text.clear()
     user.qtbot.waitUntil(lambda: model.rowCount() == 4)
     user.choose(tab.kind, "Barn")
@@ -634,17 +634,17 @@ def test_the_actor_belongs_to_the_plan_and_bounds_a_reach(user: Driver) -> None:
     user.key("F4")
     arm(user, "barn")
     user.point((11, 5))
-    assert user.session.ghost is not None
-    assert "reach" in [str(reason) for reason in user.session.ghost.verdict.reasons]
+    assert user.session.hand.ghost is not None
+    assert "reach" in [str(reason) for reason in user.session.hand.ghost.verdict.reasons]
     user.click((11, 5))
     assert len(user.plan.register) == 0
     user.point((6, 5))
-    assert "reach" not in [str(reason) for reason in user.session.ghost.verdict.reasons]
+    assert "reach" not in [str(reason) for reason in user.session.hand.ghost.verdict.reasons]
     user.key("Esc")
     for _ in range(3):
         user.key("Ctrl+Z")
     assert user.plan.actor is None
-    assert user.session.survey.actor is None
+    assert user.session.choices.survey.actor is None
 
 
 def test_every_control_of_build_has_a_name(user: Driver) -> None:

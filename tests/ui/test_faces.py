@@ -158,5 +158,5 @@ def test_the_scales_have_room_for_their_figures(
     assert scales.top() > small[1]
     user = make_window()
     user.click((5, 5))
-    assert user.session.hover is not None
-    assert user.session.hover.cell == (5, 5)
+    assert user.session.pointer.hover is not None
+    assert user.session.pointer.hover.cell == (5, 5)

@@ -38,12 +38,12 @@ GROUND = "\n".join(["." * 16] * 12)
 def test_painting_terrain_is_one_step_and_can_be_undone(make_window: Callable[..., Driver]) -> None:
     user = make_window(GROUND)
     user.key("F3")
-    assert user.session.stage is Stage.GROUND
+    assert user.session.choices.stage is Stage.GROUND
     page = user.window.bench.ground
     user.push(page.buttons[3])
     page.brush.slider.setFocus()
     QTest.keyClick(page.brush.slider, Qt.Key.Key_Home)
-    assert user.session.ground.brush.size == 1
+    assert user.session.choices.ground.brush.size == 1
     user.point((1, 1))
     before = user.colour_at((5, 5))
     user.drag((5, 5), (9, 5))
@@ -75,7 +75,7 @@ def test_a_drag_off_the_map_paints_up_to_the_edge(make_window: Callable[..., Dri
     user = make_window(GROUND)
     user.key("F3")
     user.push(user.window.bench.ground.buttons[2])
-    user.session.set_brush(size=1)
+    user.session.choices.set_brush(size=1)
     user.drag((13, 4), (19, 4))
     assert user.plan.terrain[4].tolist() == [0] * 13 + [2] * 3
     user.drag((3, 3), (3, -2), (3, 1))
@@ -105,7 +105,7 @@ def on_ground(make_window: Callable[..., Driver], text: str = GROUND) -> Driver:
     user = make_window(text)
     user.key("F3")
     user.push(user.window.bench.ground.buttons[2])
-    user.session.set_brush(size=1)
+    user.session.choices.set_brush(size=1)
     return user
 
 
@@ -114,15 +114,15 @@ def test_every_tool_has_a_key_and_a_button(make_window: Callable[..., Driver]) -
     buttons = user.window.bench.ground.tools.buttons
     for tool, (_icon, key, _words) in TOOLS.items():
         user.key(key)
-        assert user.session.ground.tool is tool
+        assert user.session.choices.ground.tool is tool
         assert buttons[tool].isChecked()
-        assert user.window.status.hint.text() == user.session.tools.current.hint
+        assert user.window.status.hint.text() == user.desk.tools.current.hint
     for tool, button in buttons.items():
         user.push(button)
-        assert user.session.ground.tool is tool
+        assert user.session.choices.ground.tool is tool
     user.key("F4")
     user.key("L")
-    assert user.session.ground.tool is GroundTool.CLEAR
+    assert user.session.choices.ground.tool is GroundTool.CLEAR
 
 
 def test_a_line_and_a_rectangle_are_shown_before_they_act(
@@ -163,7 +163,7 @@ def test_the_whole_of_it_by_keyboard(make_window: Callable[..., Driver]) -> None
     assert (user.plan.terrain == 2).sum() == 8
     user.key("Ctrl+PgUp")
     user.key("Ctrl+PgUp")
-    assert user.session.ground.brush.size == 3
+    assert user.session.choices.ground.brush.size == 3
     user.key("B")
     QTest.keyClick(user.sheet, Qt.Key.Key_Return)
     assert (user.plan.terrain == 2).sum() == 13
@@ -183,8 +183,8 @@ def test_fill_replace_and_pick(make_window: Callable[..., Driver]) -> None:
     assert user.session.document.history.entries == ["Filled 3 cells with scree"]
     user.key("P")
     user.click((3, 3))
-    assert user.session.ground.coat == Coat("terrain", 3)
-    assert user.session.ground.tool is GroundTool.BRUSH
+    assert user.session.choices.ground.coat == Coat("terrain", 3)
+    assert user.session.choices.ground.tool is GroundTool.BRUSH
     assert page.buttons[3].isChecked()
     user.key("E")
     user.click((1, 1))
@@ -293,7 +293,7 @@ def test_overlays_are_switched_and_have_a_legend_that_reads_without_colour(vale:
     seen = set()
     for overlay in OF_GROUND[1:]:
         vale.choose(view.overlay, overlay.value)
-        assert vale.session.ground.view.overlay is overlay
+        assert vale.session.choices.ground.view.overlay is overlay
         words = [text for _code, text in view.legend.rows]
         assert len(words) == len(set(words)) >= 2
         assert vale.colour_at((30, 30)) != plain or overlay is Overlay.BUILDABLE
@@ -353,7 +353,7 @@ def test_a_profile_is_a_chart_and_goes_out_as_csv(vale: Driver) -> None:
     vale.key("H")
     charts = vale.window.tray.charts
     vale.drag((10, 5), (30, 9), keys=SHIFT)
-    assert vale.session.profile == (Cell(10, 5), Cell(30, 5))
+    assert vale.session.choices.profile == (Cell(10, 5), Cell(30, 5))
     assert vale.window.tray.currentWidget() is charts
     vale.qtbot.waitUntil(lambda: charts.chart.plot is not None)
     vale.settle()

@@ -182,21 +182,21 @@ def test_the_state_filter_follows_the_edits(vale: Driver) -> None:
     vale.click((9, 17))
     assert [tab.table.model_.number_at(0)] == [1]
     vale.choose(tab.state, "Selected")
-    vale.session.select_all([2, 3])
+    vale.session.selection.select_all([2, 3])
     tab.table.model_.renew()
     assert tab.table.model_.shown == [2, 3]
 
 
 def test_nothing_in_hand_is_said_not_crashed(vale: Driver) -> None:
     vale.key("F4")
-    building = vale.session.building
+    building = vale.desk.building
     for act, words in (
         (building.go_near, "Take a kind in hand"),
         (building.replace_under, "Take a kind in hand"),
         (building.paste, "Nothing was copied yet"),
         (lambda: building.nudge(1, 0), "Select a structure first"),
-        (vale.session.mirror_ghost, "Nothing to mirror"),
-        (vale.session.demolish_selection, "Select a structure first"),
+        (vale.desk.building.mirror, "Nothing to mirror"),
+        (vale.desk.building.demolish, "Select a structure first"),
         (vale.window.bench.build.change_kind, "Take a kind in hand"),
     ):
         act()
@@ -218,7 +218,7 @@ def test_there_may_be_no_spot_at_all(make_window: Callable[..., Driver]) -> None
 def test_a_structure_is_mirrored_where_it_stands(vale: Driver) -> None:
     vale.key("F4")
     vale.click((23, 24))
-    assert vale.session.selection == 6
+    assert vale.session.selection.front == 6
     vale.key("V")
     assert vale.said == ""
     assert vale.plan.register[6].turn == 4

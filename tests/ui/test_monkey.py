@@ -280,7 +280,7 @@ def one_life(make_window: Callable[..., Driver], name: str, seed: int, folder: P
     for sheet in user.window.findChildren(QDialog):
         sheet.close()
     user.back()
-    user.session.walk.set_running(False)
+    user.desk.walk.set_running(False)
     user.window.tray.funds.clock.set_running(False)
     user.idle()
     for _ in range(4):
@@ -308,7 +308,7 @@ def agree(user: Driver, plan: Plan, opened: bytes) -> None:
     assert user.session.document.unsound() == fresh.unsound()
     assert user.session.document.misses.found == fresh.misses.found
     assert plan.account.balance == fresh.plan.account.balance
-    where = user.session.where.map
+    where = user.desk.where.map
     if where is not None:
         again = Feasibility(plan, where.kind, where.turn, where.lifted)
         assert (where.why == again.why).all()

@@ -230,8 +230,8 @@ def test_an_answer_for_an_older_plan_is_dropped(
     put(plan, "hut", 0, 0)
     put(plan, "hut", 4, 0)
     user = make_window(plan)
-    user.session.routes.manner = Manner(moves=8)  # what the junction graph cannot answer at once
-    pin = user.session.routes.ask(1, 2)
+    user.desk.routes.manner = Manner(moves=8)  # what the junction graph cannot answer at once
+    pin = user.desk.routes.ask(1, 2)
     assert pin is not None
     # Before the first answer can come in, the road is cut.
     user.session.attempt(edits.erase_road, plan, [Cell(2, 1)])
@@ -260,8 +260,8 @@ def test_of_two_answers_the_newer_question_wins_whichever_comes_last(
         return job
 
     monkeypatch.setattr(user.session.jobs, "start", start)
-    user.session.routes.manner = Manner(moves=8)
-    pin = user.session.routes.ask(1, 2)
+    user.desk.routes.manner = Manner(moves=8)
+    pin = user.desk.routes.ask(1, 2)
     assert pin is not None
     user.session.attempt(edits.erase_road, plan, [Cell(2, 1)])
     (old, old_work, _old_done), (new, new_work, new_done) = waiting
@@ -293,7 +293,7 @@ def test_the_cut_off_are_marked_in_ways_only(make_window: Callable[..., Driver])
     corner = round(user.sheet.camera.ppc_x / 2)
     before = user.colour_at((1, 2), corner, -corner)
     user.key("F5")
-    user.session.set_hover(None)
+    user.session.pointer.to(None)
     assert user.colour_at((1, 2), corner, -corner) != before
 
 

@@ -75,7 +75,7 @@ def test_a_closed_sign_is_drawn_while_it_is_dragged(make_window: Make) -> None:
     user = make_window("......\n======\n......")
     user.key("F5")
     user.push(user.window.bench.ways.tools[WayTool.SIGN])
-    user.session.set_ways(sign=Sign.CLOSED)
+    user.session.choices.set_ways(sign=Sign.CLOSED)
     user.press((1, 1))
     user.to((4, 1))
     before = user.colour_at((2, 1), 5, 5)
@@ -149,7 +149,7 @@ def test_text_from_a_plan_is_plain_everywhere(make_window: Make, tmp_path: Path)
     session, window = user.session, user.window
     window.ask_bar.ask(f"“{HOSTILE}” was not closed", lambda _word: None)
     session.say(HOSTILE, "no")
-    session.routes.ask(1, 2)
+    user.desk.routes.ask(1, 2)
     session.arm("hut")
     user.point((1, 2))
     seen = 0
@@ -235,7 +235,7 @@ def test_the_actor_stays_when_its_tool_is_left(vale: Driver) -> None:
     for keys in ("F4", "F3", "F5", "F2"):
         vale.key(keys)
         assert vale.plan.actor == at
-    vale.session.set_survey(tool=SurveyTool.SELECT)
+    vale.session.choices.set_survey(tool=SurveyTool.SELECT)
     vale.key("Esc")
     assert vale.plan.actor == at
     assert (
@@ -258,10 +258,10 @@ def test_a_reach_is_judged_from_the_actor_that_stands_in_the_plan(make_window: M
     assert user.plan.actor is not None
     user.session.arm("hut")
     user.point((2, 1))
-    assert user.session.ghost is not None
-    assert user.session.ghost.verdict
+    assert user.session.hand.ghost is not None
+    assert user.session.hand.ghost.verdict
     user.point((7, 1))
-    assert [str(r) for r in user.session.ghost.verdict.reasons] == ["reach"]
+    assert [str(r) for r in user.session.hand.ghost.verdict.reasons] == ["reach"]
 
 
 # --- saving -----------------------------------------------------------------------------------------
@@ -492,7 +492,7 @@ def test_a_stroke_that_is_shown_is_in_the_journal(make_window: Make, folder: Pat
     user = make_window("........\n........")
     user.window.recovery.start()
     user.key("F3")
-    user.session.set_brush(code=2, size=1)
+    user.session.choices.set_brush(code=2, size=1)
     user.press((1, 0))
     user.to((5, 0))
     shown = user.plan.terrain.copy()
@@ -563,8 +563,8 @@ def test_a_walker_does_not_go_on_through_a_new_wall_while_funds_are_kept(make_wi
     user = make_window(plan)
     session = user.session
     session.attempt(money.set_funds, plan, 1000, 50)
-    session.routes.manner = ON_FOOT
-    pin = session.routes.ask(Cell(0, 1), Cell(2, 1))
+    user.desk.routes.manner = ON_FOOT
+    pin = user.desk.routes.ask(Cell(0, 1), Cell(2, 1))
     assert pin is not None
     assert isinstance(pin.answer, Route)
     assert pin.answer.length == 2
@@ -573,8 +573,8 @@ def test_a_walker_does_not_go_on_through_a_new_wall_while_funds_are_kept(make_wi
     assert Cell(1, 1) not in pin.answer.cells
     session.attempt(edits.demolish, plan, [1])
     assert pin.answer.length == 2
-    session.routes.manner = Manner()
-    far = session.routes.ask(Cell(0, 1), Cell(2, 1))
+    user.desk.routes.manner = Manner()
+    far = user.desk.routes.ask(Cell(0, 1), Cell(2, 1))
     assert far is not None
     assert isinstance(far.answer, NoRoute)
 

@@ -52,7 +52,7 @@ settle(app)
 sheet.zoom(6)
 sheet.camera.centre_on(Cell(23, 20))
 session.arm("loom-hall")
-session.set_hover(session.plan.spec.centre(Cell(23, 20)))
+session.pointer.to(session.plan.spec.centre(Cell(23, 20)))
 settle(app)
 picture = sheet.grab().toImage()
 ratio = picture.devicePixelRatio()
@@ -64,7 +64,7 @@ def pixel(x, y):
     return colour.red(), colour.green(), colour.blue()
 
 # The dot of a free cell lies in the middle of every cell of the ghost, whatever the scale.
-for cell in session.plan.footprint(session.ghost.kind, 0).at(session.ghost.cell):
+for cell in session.plan.footprint(session.hand.ghost.kind, 0).at(session.hand.ghost.cell):
     at = sheet.place_of(cell)
     if abs(cell.col - 23) + abs(cell.row - 20) < 2:
         continue  # the pointer's own marks lie there
@@ -76,7 +76,7 @@ assert tried
 assert (camera.ppc_x * ratio) % 1 == 0
 assert (camera.left * ratio) % 1 == 0
 session.disarm()
-session.set_hover(None)
+session.pointer.to(None)
 settle(app)
 picture = sheet.grab().toImage()
 low = sheet.place_of(Cell(26, 20))
@@ -89,7 +89,7 @@ alone = sum(
 assert alone > 5, alone
 # A click lands in the cell under the pointer.
 QTest.mouseClick(sheet, Qt.MouseButton.LeftButton, pos=sheet.place_of(Cell(30, 22)).toPoint())
-assert session.hover.cell == (30, 22)
+assert session.pointer.hover.cell == (30, 22)
 session.document.history.mark_saved()
 window.close()
 print("fine")
@@ -133,7 +133,7 @@ _START = """
 app, window = start.open_window(Document(open_demo()))
 settle(app)
 print(window.messages.label.text())
-print(window.session.build.stay)
+print(window.session.choices.build.stay)
 window.session.document.history.mark_saved()
 window.close()
 """

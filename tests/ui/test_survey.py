@@ -67,7 +67,7 @@ def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:
     vale.point((20, 20))
     assert vale.window.reading.working_title.text() == "Working: centre"
     vale.push(survey.rules[Rule.INTERSECTION])
-    assert vale.session.snap_settings.rule is Rule.INTERSECTION
+    assert vale.session.choices.snap.rule is Rule.INTERSECTION
     vale.point((20, 20))
     assert "+ 1/2) =" in vale.window.reading.working.text()
     step = survey.rule.step_x
@@ -76,8 +76,8 @@ def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:
     QTest.keyClicks(step, "100")
     QTest.keyClick(step, Qt.Key.Key_Return)
     vale.point((20, 20))
-    assert vale.session.hover is not None
-    assert vale.session.hover.snapped.at == (500, 504)
+    assert vale.session.pointer.hover is not None
+    assert vale.session.pointer.hover.snapped.at == (500, 504)
 
 
 def test_a_new_plan_gets_the_grid_that_was_asked_for(vale: Driver) -> None:
@@ -108,11 +108,11 @@ def test_the_arrow_keys_drive_a_cell_cursor(vale: Driver) -> None:
     vale.sheet.setFocus()
     QTest.keyClick(vale.sheet, Qt.Key.Key_Right)
     QTest.keyClick(vale.sheet, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
-    assert vale.session.hover is not None
-    assert vale.session.hover.cell == (21, 28)
+    assert vale.session.pointer.hover is not None
+    assert vale.session.pointer.hover.cell == (21, 28)
     for _ in range(99):
         QTest.keyClick(vale.sheet, Qt.Key.Key_Left)
-    assert vale.session.hover.cell == (0, 28)
+    assert vale.session.pointer.hover.cell == (0, 28)
 
 
 # --- the rule in force --------------------------------------------------------------------------
@@ -122,14 +122,14 @@ def test_steps_lattice_and_what_is_held_change_the_answer(vale: Driver) -> None:
     rule = vale.window.bench.survey.rule
     vale.type(rule.step_x, "2")
     vale.choose(rule.step_unit, "in cells")
-    assert vale.session.snap_settings.steps(vale.plan.spec) == (48, 24)
+    assert vale.session.choices.snap.steps(vale.plan.spec) == (48, 24)
     vale.type(rule.step_x, "0")
     vale.push(rule.lattice.title)
     vale.type(rule.every_x, "3")
     vale.type(rule.offset_x, "1")
     vale.point((20, 20))
-    assert vale.session.hover is not None
-    assert vale.session.hover.snapped.at == ((1 + 18 + 0.5) * 24, 492)
+    assert vale.session.pointer.hover is not None
+    assert vale.session.pointer.hover.snapped.at == ((1 + 18 + 0.5) * 24, 492)
     assert "/ 72 =" in vale.window.reading.working.text()
     vale.type(rule.every_x, "1")
     vale.choose(rule.holding, "An object, in units")
@@ -143,14 +143,14 @@ def test_steps_lattice_and_what_is_held_change_the_answer(vale: Driver) -> None:
 def test_an_axis_is_held_by_key_and_let_go_again(vale: Driver) -> None:
     vale.point((20, 20))
     vale.key("K")
-    assert vale.session.snap_settings.hold_y == 492
+    assert vale.session.choices.snap.hold_y == 492
     vale.point((30, 5))
-    assert vale.session.hover is not None
-    assert vale.session.hover.snapped.at == (732, 492)
+    assert vale.session.pointer.hover is not None
+    assert vale.session.pointer.hover.snapped.at == (732, 492)
     assert "y: held at 492" in vale.window.reading.working.text()
     assert vale.window.bench.survey.rule.hold_y.isChecked()
     vale.key("K")
-    assert vale.session.snap_settings.hold_y is None
+    assert vale.session.choices.snap.hold_y is None
 
 
 def test_the_lattice_is_marked_on_the_sheet(vale: Driver) -> None:
@@ -160,7 +160,7 @@ def test_the_lattice_is_marked_on_the_sheet(vale: Driver) -> None:
         return [vale.colour_at(cell, dx, 2) for dx in (-1, 0, 1)]
 
     on, off = looks((10, 25)), looks((12, 25))
-    vale.session.set_snap(replace(vale.session.snap_settings, every_x=5, every_y=5))
+    vale.session.choices.set_snap(replace(vale.session.choices.snap, every_x=5, every_y=5))
     assert looks((10, 25)) != on
     assert looks((12, 25)) == off
 
@@ -202,11 +202,11 @@ def test_the_window_follows_the_actor_or_an_agent(vale: Driver) -> None:
     vale.tick(panel.on)
     vale.push(panel.to_agent)
     assert "no actor and no agent" in vale.said
-    vale.session.walk.walkers.send(np.array([[492.0, 300.0], [500.0, 300.0]]))
+    vale.desk.walk.walkers.send(np.array([[492.0, 300.0], [500.0, 300.0]]))
     vale.key("Shift+W")
     assert vale.plan.window is not None
     assert vale.plan.window.low == (5, 1)
-    vale.session.set_survey(actor=Actor(Point(1000, 700)))
+    vale.session.set_actor(Actor(Point(1000, 700)))
     vale.key("Shift+W")
     assert vale.plan.window.low == (42 - 16, 29 - 12)
 
@@ -231,7 +231,7 @@ def test_an_actor_is_placed_faced_and_walked_with_the_keys(vale: Driver) -> None
     vale.press((20, 20))
     vale.to((20, 24))
     vale.release((20, 24))
-    actor = vale.session.survey.actor
+    actor = vale.session.choices.survey.actor
     assert actor is not None
     spec = vale.plan.spec
     assert spec.locate(*actor.at) == (20, 20)
@@ -240,14 +240,14 @@ def test_an_actor_is_placed_faced_and_walked_with_the_keys(vale: Driver) -> None
     assert probe.says.isVisible()
     vale.key("Right")
     vale.key("Right")
-    assert spec.locate(*vale.session.survey.actor.at) == (22, 20)
-    assert vale.session.survey.actor.facing == 0
+    assert spec.locate(*vale.session.choices.survey.actor.at) == (22, 20)
+    assert vale.session.choices.survey.actor.facing == 0
     assert "lowest column 23" in probe.says.text()
     vale.type(probe.offset, "24")
     vale.type(probe.cols, "3")
     assert "lowest column 23" in probe.says.text()
     vale.key("Shift+Right")
-    assert vale.session.survey.actor.facing == 15
+    assert vale.session.choices.survey.actor.facing == 15
     vale.key("Esc")  # puts the tool down; the actor stays where it is
     assert not probe.tool.isChecked()
     assert vale.plan.actor is not None
@@ -258,7 +258,7 @@ def test_an_actor_is_placed_faced_and_walked_with_the_keys(vale: Driver) -> None
     vale.key("Del")
     assert vale.plan.actor is None
     vale.key("Right")
-    assert vale.session.survey.actor is None
+    assert vale.session.choices.survey.actor is None
     vale.key("Ctrl+Z")
     assert vale.plan.actor is not None
     vale.push(probe.away)
@@ -269,9 +269,9 @@ def test_the_verdict_is_of_the_cells_that_the_actor_addresses(vale: Driver) -> N
     vale.key("A")
     vale.click((20, 15))
     vale.key("Down")
-    assert vale.session.tools.current.marks() is not None
-    assert [v.cell for v in vale.session.tools.current.marks().cells] == [(20, 17)]  # type: ignore[union-attr]
-    assert not vale.session.tools.current.marks()
+    assert vale.desk.tools.current.marks() is not None
+    assert [v.cell for v in vale.desk.tools.current.marks().cells] == [(20, 17)]  # type: ignore[union-attr]
+    assert not vale.desk.tools.current.marks()
 
 
 def test_art_is_checked_in_words_and_at_true_scale(vale: Driver) -> None:
@@ -287,7 +287,7 @@ def test_art_is_checked_in_words_and_at_true_scale(vale: Driver) -> None:
     vale.tick(art.on)
     vale.point((40, 40))
     assert vale.colour_at((41, 41), -3, -2) != before
-    assert vale.session.survey.art == Art(20, 30, 1.0)
+    assert vale.session.choices.survey.art == Art(20, 30, 1.0)
 
 
 # --- the grid sheet -----------------------------------------------------------------------------------
@@ -348,11 +348,11 @@ def test_y_up_turns_the_picture_and_nothing_else(vale: Driver) -> None:
     assert vale.at((20, 40)).y() < vale.at((20, 10)).y()
     assert vale.at((20, 40)) != low
     vale.click((20, 17))
-    assert vale.session.selection == 3
+    assert vale.session.selection.front == 3
     vale.sheet.setFocus()
     QTest.keyClick(vale.sheet, Qt.Key.Key_Up)
-    assert vale.session.hover is not None
-    assert vale.session.hover.cell == (20, 18)
+    assert vale.session.pointer.hover is not None
+    assert vale.session.pointer.hover.cell == (20, 18)
     road, meadow = vale.colour_at((12, 19)), vale.colour_at((12, 21))
     assert road != meadow
     vale.key("F4")

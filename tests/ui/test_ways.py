@@ -40,7 +40,7 @@ def ways(make_window: Make, text: str = GREEN, huts: list[tuple[int, int]] | Non
         put(plan, "hut", col, row)
     user = make_window(plan)
     user.key("F5")
-    assert user.session.stage is Stage.WAYS
+    assert user.session.choices.stage is Stage.WAYS
     return user
 
 
@@ -76,12 +76,12 @@ def test_ends_snap_to_what_is_near_and_show_it(make_window: Make) -> None:
     user = ways(make_window, "............\n============\n" + GREEN, [(5, 5)])
     line = user.window.bench.ways.line
     user.type(line.reach, "2")
-    assert user.session.ways.drawing.reach == 2
+    assert user.session.choices.ways.drawing.reach == 2
     user.press((8, 6))
     user.to((8, 4))
     before = user.colour_at((8, 1), 0, round(user.sheet.camera.ppc_x * 0.42))
     user.to((8, 3))
-    stroke = user.session.tools.current.stroke
+    stroke = user.desk.tools.current.stroke
     assert stroke.last.to == "road at 8, 1"  # type: ignore[union-attr]
     # The ring around the caught end can be seen before the button comes up.
     assert user.colour_at((8, 1), 0, round(user.sheet.camera.ppc_x * 0.42)) != before
@@ -100,7 +100,7 @@ def test_a_laid_line_waits_is_bent_and_laid_or_dropped(make_window: Make) -> Non
     user.choose(page.line.course, "Laid by A*")
     assert page.line.weights["turns"].isVisible()
     user.drag((1, 4), (10, 4))
-    tool = user.session.tools.current
+    tool = user.desk.tools.current
     assert tool.waiting  # type: ignore[attr-defined]
     assert not user.plan.road.any()
     assert "Drag the line to bend it" in user.window.status.hint.text()
@@ -156,7 +156,7 @@ def test_a_barrier_is_drawn_by_the_same_courses(make_window: Make) -> None:
     user = ways(make_window)
     page = user.window.bench.ways
     user.key("Shift+B")
-    assert user.session.way_tool is WayTool.BARRIER
+    assert user.session.choices.ways.tool is WayTool.BARRIER
     assert not page.line.kind.isVisible()
     user.choose(page.line.course, "Elbow")
     user.drag((1, 1), (4, 4))
@@ -219,7 +219,7 @@ def test_a_run_is_pushed_with_the_mouse_and_refused_where_it_cannot_go(make_wind
     user.key("Shift+P")
     user.press((4, 1))
     user.to((4, 3))
-    marks = user.session.tools.current.marks()
+    marks = user.desk.tools.current.marks()
     assert marks is not None
     assert marks
     user.release((4, 3))
@@ -256,7 +256,7 @@ def test_roads_are_made_one_way_and_closed(make_window: Make) -> None:
     user.push(page.tools[WayTool.ROUTE])
     user.click((3, 0))
     user.click((8, 0))
-    pin = user.session.routes.current
+    pin = user.desk.routes.current
     assert pin is not None
     user.push(page.tools[WayTool.SIGN])
     user.drag((6, 1), (3, 1))
@@ -293,7 +293,7 @@ def test_a_rectangle_of_road_is_erased(make_window: Make) -> None:
 
 def test_near_misses_are_marked_listed_and_mended_with_a_key(make_window: Make) -> None:
     user = ways(make_window, TOWN)
-    user.session.set_hover(None)
+    user.session.pointer.to(None)
     tab = user.window.tray.findings
     user.window.tray.setCurrentWidget(tab)
     user.settle()
@@ -333,7 +333,7 @@ def test_findings_tell_who_is_cut_off_and_select_them(make_window: Make) -> None
     user.settle()
     assert [each.structure for each in tab.rows] == [1, 2]
     tab.table.selectRow(1)
-    assert user.session.selection == 2
+    assert user.session.selection.front == 2
     assert not tab.mend.isEnabled()
 
 
@@ -350,15 +350,15 @@ def routed(make_window: Make, text: str = TOWN) -> Driver:
 
 def test_a_road_is_proposed_for_a_broken_route_and_laid_with_a_key(make_window: Make) -> None:
     user = routed(make_window)
-    pin, table = user.session.routes.current, user.window.tray.routes
+    pin, table = user.desk.routes.current, user.window.tray.routes
     assert pin is not None
     assert isinstance(pin.answer, NoRoute)
     user.push(table.propose)
-    assert user.session.routes.proposed == ((7, 4),)
+    assert user.desk.routes.proposed == ((7, 4),)
     assert "1 cell of road would mend" in user.said
     assert not user.plan.road[4, 7]
     user.key("Esc")
-    assert user.session.routes.proposed == ()
+    assert user.desk.routes.proposed == ()
     user.key("U")
     user.key("Shift+U")
     assert user.plan.road[4, 7]
@@ -383,7 +383,7 @@ def test_a_search_is_explained_step_by_step(make_window: Make) -> None:
     user = routed(make_window, TOWN)
     user.key("U")
     user.key("Shift+U")
-    tab, study = user.window.tray.search, user.session.study
+    tab, study = user.window.tray.search, user.desk.study
     before = user.colour_at((4, 1), 4, 4)
     user.key("I")
     assert user.window.tray.currentWidget() is tab
@@ -433,7 +433,7 @@ def test_a_wide_agent_takes_another_way(make_window: Make) -> None:
     user.type(page.route.agent_size, "3")
     user.click((0, 0))
     user.click((11, 7))
-    answer = user.session.routes.current.answer  # type: ignore[union-attr]
+    answer = user.desk.routes.current.answer  # type: ignore[union-attr]
     assert isinstance(answer, Route)
     assert user.window.tray.routes.table.item(0, 2).text() == "4 × 3"  # type: ignore[union-attr]
 
@@ -443,8 +443,8 @@ def test_a_wide_agent_takes_another_way(make_window: Make) -> None:
 
 def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     user = ways(make_window, TOWN, [(2, 0), (9, 0), (9, 4)])
-    study, panel = user.session.study, user.window.bench.ways.study
-    user.session.set_hover(None)
+    study, panel = user.desk.study, user.window.bench.ways.study
+    user.session.pointer.to(None)
     plain = user.colour_at((4, 1))
     user.choose(panel.shown, "What is joined")
     first = user.colour_at((3, 1), 0, 4)
@@ -461,11 +461,11 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     user.choose(panel.trips, "Between those selected")
     assert study.load is None
     assert "Select the structures" in panel.words.text()
-    user.session.select_all([1, 2])
+    user.session.selection.select_all([1, 2])
     assert study.load.trips == 2
     user.choose(panel.trips, "Those of the routes asked for")
     assert "Ask for routes" in panel.words.text()
-    user.session.routes.ask(1, 3)
+    user.desk.routes.ask(1, 3)
     study.refresh()
     assert study.load.trips == 1
     user.session.select(0)
@@ -486,7 +486,7 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     user.type(panel.band, "2")
     assert user.colour_at((8, 1), 4, 6) != near
     user.key("S")
-    assert user.session.ways.shown is Shown.LOAD
+    assert user.session.choices.ways.shown is Shown.LOAD
 
 
 def test_on_a_large_plan_studies_wait_to_be_asked_again(
@@ -494,7 +494,7 @@ def test_on_a_large_plan_studies_wait_to_be_asked_again(
 ) -> None:
     monkeypatch.setattr(asking, "AT_ONCE", 0)
     user = ways(make_window, TOWN, [(2, 0), (9, 0)])
-    study, panel = user.session.study, user.window.bench.ways.study
+    study, panel = user.desk.study, user.window.bench.ways.study
     user.choose(panel.shown, "Load of trips")
     user.idle()
     assert study.load is not None
@@ -535,7 +535,7 @@ def test_costs_between_structures_are_shown_and_taken_out(
     assert "where.csv" in sheet.words.text()
     index = sheet.table.visualRect(sheet.model.index(0, 1)).center()
     QTest.mouseClick(sheet.table.viewport(), Qt.MouseButton.LeftButton, pos=index)
-    assert user.session.routes.current is not None
+    assert user.desk.routes.current is not None
     sheet.close()
     user.back()
     np.testing.assert_allclose(sheet.numbers, (1, 2, 3))
@@ -553,7 +553,7 @@ def test_the_routes_that_were_asked_for_go_out(make_window: Make, tmp_path: Path
     lines = out.with_suffix(".csv").read_text().splitlines()
     assert lines[0] == "route,from,to,step,col,row,x,y,cost"
     assert {line.split(",")[0] for line in lines[1:]} == {"1"}
-    user.session.routes.ask(2, 1)
+    user.desk.routes.ask(2, 1)
     user.window.actions_.by_name["file.out_routes_lines"].trigger()
     user.idle()
     assert len(json.loads(out.with_suffix(".geojson").read_text())["features"]) == 2
@@ -585,7 +585,7 @@ def test_before_the_engine_is_ready_that_is_said(
     sheet.close()
     user.back()
     assert "2 of 2 structures" in user.window.bench.ways.links.text()
-    pin = user.session.routes.ask(1, 2)
+    pin = user.desk.routes.ask(1, 2)
     user.idle()
     assert isinstance(pin.answer, Route)  # type: ignore[union-attr]
 
@@ -630,7 +630,7 @@ def test_what_is_stopped_says_so_and_can_be_asked_again(
     monkeypatch.setattr(asking, "AT_ONCE", 0)
     monkeypatch.setattr(route_keeper, "AT_ONCE", 0)
     user = ways(make_window, TOWN, [(2, 0), (9, 0)])
-    study, panel = user.session.study, user.window.bench.ways.study
+    study, panel = user.desk.study, user.window.bench.ways.study
     user.idle()
     study.show(Shown.LOAD)
     for job in user.session.jobs.running:
@@ -641,8 +641,8 @@ def test_what_is_stopped_says_so_and_can_be_asked_again(
     user.push(panel.again)
     user.idle()
     assert study.load is not None
-    user.session.routes.manner = Manner(moves=8)
-    pin = user.session.routes.ask(1, 2)
+    user.desk.routes.manner = Manner(moves=8)
+    pin = user.desk.routes.ask(1, 2)
     assert pin is not None
     user.session.jobs.stop_all()
     user.idle()

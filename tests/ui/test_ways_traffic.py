@@ -27,7 +27,7 @@ def ways(make_window: Callable[..., Driver], text: str = LANES) -> Driver:
     put(plan, "hut", 9, 0)
     user = make_window(plan)
     user.key("F5")
-    assert user.session.stage is Stage.WAYS
+    assert user.session.choices.stage is Stage.WAYS
     return user
 
 
@@ -35,7 +35,7 @@ def test_a_stroke_is_shown_and_judged_before_it_is_laid(make_window: Callable[..
     user = ways(make_window)
     user.press((4, 4))
     user.to((7, 4))
-    marks = user.session.tools.current.marks()
+    marks = user.desk.tools.current.marks()
     assert marks is not None
     assert [(tuple(c.cell), c.ok) for c in marks.cells] == [
         ((4, 4), True),
@@ -82,7 +82,7 @@ def test_what_is_joined_is_shown_at_once(make_window: Callable[..., Driver]) -> 
     assert user.plan.road[1].tolist() == [0, 1, 1, 1, 0, 0, 1, 1, 1, 1, 0, 0]
     assert "Cut off" in page.links.text()
     user.push(page.show_cut_off)
-    assert user.session.selection == 1
+    assert user.session.selection.front == 1
 
 
 def test_a_route_is_found_breaks_and_is_mended(make_window: Callable[..., Driver]) -> None:
@@ -92,7 +92,7 @@ def test_a_route_is_found_breaks_and_is_mended(make_window: Callable[..., Driver
     user.click((1, 0))
     assert "From S1 Hut" in user.window.status.hint.text()
     user.click((9, 0))
-    pin = user.session.routes.current
+    pin = user.desk.routes.current
     assert pin is not None
     assert isinstance(pin.answer, NoRoute)
     assert "come nearest at 3, 1 and 5, 1" in user.said
@@ -128,8 +128,8 @@ def test_a_route_needs_structures_at_both_ends(make_window: Callable[..., Driver
     assert user.said == "A route joins two structures: click a structure"
     user.click((1, 0))
     user.key("Esc")
-    assert user.session.route_start == 0
-    assert user.session.routes.pins == []
+    assert user.desk.tools.current.start == 0  # type: ignore[attr-defined]
+    assert user.desk.routes.pins == []
 
 
 def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Driver]) -> None:
@@ -138,14 +138,14 @@ def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Drive
     for box, key in ((page.route.over, Qt.Key.Key_Down), (page.route.moves, Qt.Key.Key_Down)):
         box.setFocus()
         QTest.keyClick(box, key)
-    assert user.session.routes.manner == Manner(Over.GROUND, 8)
+    assert user.desk.routes.manner == Manner(Over.GROUND, 8)
     user.push(page.tools[WayTool.ROUTE])
     user.click((1, 0))
     user.click((9, 0))
-    answer = user.session.routes.current.answer  # type: ignore[union-attr]
+    answer = user.desk.routes.current.answer  # type: ignore[union-attr]
     assert isinstance(answer, Route)
     user.push(user.window.tray.routes.drop)
-    assert user.session.routes.pins == []
+    assert user.desk.routes.pins == []
     assert user.window.tray.routes.empty.isVisible()
 
 
@@ -161,7 +161,7 @@ def walking(make_window: Callable[..., Driver]) -> Driver:
 
 def test_an_agent_walks_the_route_and_arrives(make_window: Callable[..., Driver]) -> None:
     user = walking(make_window)
-    walk, page = user.session.walk, user.window.bench.traffic
+    walk, page = user.desk.walk, user.window.bench.traffic
     assert walk.running
     assert page.run.text() == "Pause"
     user.qtbot.waitUntil(lambda: walk.walkers.position[0, 0] > 36 + 1)
@@ -183,7 +183,7 @@ def test_an_agent_walks_the_route_and_arrives(make_window: Callable[..., Driver]
 
 def test_an_agent_is_drawn_where_it_is(make_window: Callable[..., Driver]) -> None:
     user = walking(make_window)
-    walk = user.session.walk
+    walk = user.desk.walk
     walk.set_running(False)
     walk.advance(1.5)
     x = user.sheet.camera.x_of(float(walk.walkers.position[0, 0]))
@@ -200,7 +200,7 @@ def test_an_agent_whose_road_goes_leaves_the_map(make_window: Callable[..., Driv
     user.key("F5")
     user.push(user.window.bench.ways.tools[WayTool.ERASE])
     user.click((6, 1))
-    assert len(user.session.walk.walkers) == 0
+    assert len(user.desk.walk.walkers) == 0
     user.key("F6")
     assert not user.window.bench.traffic.send.isEnabled()
     assert user.window.bench.traffic.why.text() == "This route is broken."

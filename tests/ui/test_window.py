@@ -100,7 +100,7 @@ def test_changing_the_stage_leaves_plan_and_view_alone(vale: Driver) -> None:
     before = recorded(vale.plan)
     for stage in Stage:
         vale.push(vale.window.thread_.buttons[stage])
-        assert vale.session.stage is stage
+        assert vale.session.choices.stage is stage
     assert (vale.sheet.camera.left, vale.sheet.camera.top, vale.sheet.camera.step) == view
     assert recorded(vale.plan) == before
 
@@ -126,7 +126,7 @@ def test_save_reopen_and_go_on(vale: Driver, tmp_path: Path) -> None:
     assert recorded(vale.plan) == before
     assert "mine.plan.json" in vale.window.windowTitle()
     vale.click((10, 17))
-    assert vale.session.selection == 1
+    assert vale.session.selection.front == 1
 
 
 def test_a_broken_file_leaves_the_open_plan_alone(vale: Driver, tmp_path: Path) -> None:
@@ -208,7 +208,7 @@ def test_a_large_plan_is_saved_and_routed_off_the_interface(
         user.session.attempt(
             edits.place, user.plan, "spring-house", Cell(col, 149), 0, "2031-01-01T00:00:00Z"
         )
-    pin = user.session.routes.ask(1, 2)
+    pin = user.desk.routes.ask(1, 2)
     assert pin is not None
     user.qtbot.waitUntil(lambda: bool(pin.answer), timeout=5000)
     assert pin.answer.length == 379  # type: ignore[union-attr]
@@ -277,9 +277,9 @@ def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
     vale.session.set_stage(Stage.BUILD)
     vale.session.arm("loom-hall")
     vale.key("Y")
-    assert vale.session.turn == 1
+    assert vale.session.hand.turn == 1
     vale.key("T")
-    assert vale.session.turn == 1
+    assert vale.session.hand.turn == 1
     vale.key("F1")
     again = next(s for s in vale.window.findChildren(KeySheet) if s.isVisible())
     assert again.edits["edit.turn"].keySequence().toString() == "Y"
@@ -297,7 +297,7 @@ def test_the_tour_goes_through_the_stages_and_is_offered_once(vale: Driver) -> N
     before = recorded(vale.plan)
     seen = []
     for _ in STEPS:
-        seen.append(vale.session.stage)
+        seen.append(vale.session.choices.stage)
         assert tour.words.height() >= tour.words.heightForWidth(tour.words.width())
         vale.push(tour.on)
     assert seen == list(Stage)
@@ -323,7 +323,7 @@ def test_a_plain_letter_stays_a_letter_in_a_text_field(vale: Driver) -> None:
     vale.session.arm("loom-hall")
     vale.window.tray.register.setFocus()
     QTest.keyClick(vale.window.tray.register, Qt.Key.Key_T)
-    assert vale.session.turn == 0
+    assert vale.session.hand.turn == 0
 
 
 # --- the engine and bugs ---------------------------------------------------------------------
@@ -342,7 +342,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     assert vale.window.status.work.text() == "Preparing the fast search"
     # The window is in use meanwhile, and routes are found by the plain search.
     vale.key("F5")
-    pin = vale.session.routes.ask(1, 10)
+    pin = vale.desk.routes.ask(1, 10)
     assert pin is not None
     assert pin.answer
     assert not kernels.compiled_ready()

@@ -22,7 +22,7 @@ def set_aside() -> None:
     gc.freeze()
 
 
-class Tidy(QObject):
+class Collector(QObject):
     """Looks at everything once after the window opened, and once after another plan did."""
 
     def __init__(self, session: Session) -> None:

@@ -117,7 +117,7 @@ class Tour(Floating):
         self.on.setText("Next" if self.at < len(STEPS) - 1 else "Done")
         self._session.set_stage(step.stage)
         if step.stage is Stage.WAYS:
-            self._session.set_way_tool(WayTool.ROUTE)
+            self._session.choices.set_way_tool(WayTool.ROUTE)
             self._session.reveal.emit(Cell(16, 28))
         self.place()
 

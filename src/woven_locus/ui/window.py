@@ -13,7 +13,8 @@ from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import STAGE_KEYS
 from woven_locus.ui.bench.bench import Bench
-from woven_locus.ui.collector import Tidy
+from woven_locus.ui.collector import Collector
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.engine import Engine
 from woven_locus.ui.inout import kept
 from woven_locus.ui.inout.exchange import Exchange
@@ -34,6 +35,7 @@ JOBS_MSEC = 3000
 
 class Window(QMainWindow):
     theme: Theme
+    desk: Desk
     session: Session
     files: Files
     exchange: Exchange
@@ -49,24 +51,25 @@ class Window(QMainWindow):
         super().__init__()
         self.theme = theme
         self._let_go = False
-        self.session = Session(document, self)
+        self.desk = Desk(document, self)
+        self.session = self.desk.session
         self.engine = Engine(self.session)
-        self.tidy = Tidy(self.session)
-        self.files = Files(self)
-        self.exchange = Exchange(self)
-        self.recovery = Recovery(self)
-        self.thread_ = Thread(self.session, theme, STAGE_KEYS)
-        self.bench = Bench(self.session, theme)
-        self.sheet = Sheet(self.session, theme)
-        self.messages = MessageBar(self.sheet, theme)
+        self.collector = Collector(self.session)
         self.ask_bar = AskBar()
+        self.files = Files(self, self.session, theme, self.ask_bar)
+        self.exchange = Exchange(self, self.desk, theme, self.files)
+        self.recovery = Recovery(self.session, self.files, self.ask_bar)
+        self.thread_ = Thread(self.desk, theme, STAGE_KEYS)
+        self.bench = Bench(self.desk, theme)
+        self.sheet = Sheet(self.desk, theme)
+        self.messages = MessageBar(self.sheet, theme)
         self.tour = Tour(self.session, self.sheet, theme)
-        self.reading = Reading(self.session, theme)
-        self.tray = Tray(self.session, theme)
-        self.status = StatusLine(self.session)
+        self.reading = Reading(self.desk, theme)
+        self.tray = Tray(self.desk, theme)
+        self.status = StatusLine(self.desk)
         self._lay_out()
         self.setStatusBar(self.status)
-        self.actions_ = Actions(self)
+        self.actions_ = Actions(self, self)
         self.setAcceptDrops(True)
         self.setMinimumSize(800, 560)
         self.session.said.connect(self.messages.say)
@@ -76,7 +79,8 @@ class Window(QMainWindow):
         self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
         self.bench.build.shelf.pulled.connect(self.sheet.pull)
         self.bench.build.shelf.let_go.connect(self.sheet.let_go)
-        self.session.replaced.connect(self.show_title)
+        for signal in (self.session.replaced, self.session.saved, self.session.settled):
+            signal.connect(self.show_title)
         self.session.changed.connect(lambda _notice: self.show_title())
         self.engine.told.connect(self.status.set_background)
         self.survey_new = self.bench.survey.new_plan
@@ -131,7 +135,7 @@ class Window(QMainWindow):
             self.tour.offer()
 
     def show_keys(self) -> None:
-        KeySheet(self).open()
+        KeySheet(self.actions_, self).open()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
@@ -167,7 +171,7 @@ class Window(QMainWindow):
 
     def _end(self) -> None:
         kept.keep("window", self.saveGeometry())
-        self.session.walk.set_running(False)
+        self.desk.walk.set_running(False)
         self.tray.funds.clock.set_running(False)
         self.engine.stop()
         self.recovery.end()

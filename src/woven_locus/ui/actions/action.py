@@ -1,13 +1,43 @@
-"""What an action is."""
+"""What an action is, and what it may use."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
+from PyQt6.QtWidgets import QWidget
+
+from woven_locus.ui.bench.bench import Bench
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.inout.exchange import Exchange
+from woven_locus.ui.inout.files import Files
+from woven_locus.ui.reading.reading import Reading
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.sheet.view import Sheet
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.tour import Tour
+from woven_locus.ui.tray.tray import Tray
+
+
+class Host(Protocol):
+    """What an action may use of the window that it runs in."""
+
+    desk: Desk
+    session: Session
+    theme: Theme
+    files: Files
+    exchange: Exchange
+    bench: Bench
+    sheet: Sheet
+    reading: Reading
+    tray: Tray
+    tour: Tour
+
+    def fold(self, part: QWidget) -> None: ...
+    def back_out(self) -> None: ...
+    def show_keys(self) -> None: ...
+    def close(self) -> bool: ...
 
 
 @dataclass(frozen=True)
@@ -20,7 +50,7 @@ class Action:
     menu: str
     text: str
     key: str
-    run: Callable[[Window], object]
-    enabled: Callable[[Window], bool] = lambda _window: True
+    run: Callable[[Host], object]
+    enabled: Callable[[Host], bool] = lambda _window: True
     gap_before: bool = False
     on_sheet: bool = False

@@ -2,25 +2,73 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from woven_locus.core import edits
 from woven_locus.core.edits import blocks, many
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.kinds.turns import flipped
 from woven_locus.core.placing import Blocker, nearest_spot
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.tools.choose import ToolBox
+from woven_locus.ui.tools.survey import ActorTool
 
 
 class Building:
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    """The commands of Build; `actions.table` gives them their keys."""
+
+    def __init__(self, session: Session, tools: ToolBox) -> None:
+        self._session, self._tools = session, tools
+
+    @property
+    def _actor_in_hand(self) -> bool:
+        """Whether the tool in use is the actor's, and there is one."""
+        there = self._session.choices.survey.actor is not None
+        return isinstance(self._tools.current, ActorTool) and there
+
+    def turn(self, quarter_turns: int) -> None:
+        """Turn what is in hand, or the selected structure where it stands."""
+        session, hand = self._session, self._session.hand
+        if not hand.empty:
+            if not hand.turned(quarter_turns) and hand.kind is not None:
+                session.say(f"{session.plan.kinds[hand.kind].name} is not turned", "no")
+        elif session.selection.front:
+            row = session.plan.register[session.selection.front]
+            turn = session.plan.kinds[row.kind].next_turn(row.turn, quarter_turns)
+            session.attempt(edits.move, session.plan, row.number, row.cell, turn)
+        else:
+            session.say("Nothing to turn: take a kind off the shelf or select a structure", "no")
+
+    def mirror(self) -> None:
+        """Mirror what is in hand, or the selected structure where it stands."""
+        session, hand = self._session, self._session.hand
+        if not hand.empty:
+            if not hand.mirrored() and hand.kind is not None:
+                name = session.plan.kinds[hand.kind].name
+                session.say(f"{name} is not mirrored; its kind can be changed to allow it", "no")
+        elif session.selection.front:
+            row = session.plan.register[session.selection.front]
+            session.attempt(edits.move, session.plan, row.number, row.cell, flipped(row.turn))
+        else:
+            session.say("Nothing to mirror: take a kind off the shelf or select a structure", "no")
+
+    @property
+    def can_demolish(self) -> bool:
+        """Whether there is something that `demolish` would take away."""
+        return bool(self._session.selection.numbers) or self._actor_in_hand
+
+    def demolish(self) -> None:
+        """Demolish what is selected; the actor goes while its tool is in hand."""
+        session = self._session
+        if session.selection.numbers:
+            session.attempt(edits.demolish, session.plan, session.selection.numbers)
+        elif self._actor_in_hand:
+            session.set_actor(None)
+        else:
+            session.say("Select a structure first, then demolish it", "no")
 
     def go_near(self) -> None:
         """Hold the ghost on the nearest spot where it may stand."""
-        ghost = self._session.ghost
+        ghost = self._session.hand.ghost
         if ghost is None:
             self._session.say("Take a kind in hand and point at a place first", "no")
             return
@@ -29,7 +77,7 @@ class Building:
             return
 
         def done(spot: Cell | None) -> None:
-            if self._session.ghost is not ghost:
+            if self._session.hand.ghost is not ghost:
                 return
             if spot is None:
                 self._session.say(
@@ -37,7 +85,7 @@ class Building:
                 )
                 return
             self._session.reveal.emit(spot)
-            self._session.set_hover(self._session.hand.point_for(spot))
+            self._session.pointer.to(self._session.hand.point_for(spot))
             self._session.say(f"{cell_text(spot)} is the nearest spot; Enter puts it there")
 
         spot = self._session.hand.near()
@@ -62,45 +110,46 @@ class Building:
         self._session.say(f"{blocker.name} is at {cell_text(blocker.cell)}")
 
     def select_everything(self) -> None:
-        self._session.select_all(self._session.plan.register.numbers(), self._session.plan.spec.box)
-        self._session.say(f"Selected {len(self._session.chosen):,} structures")
+        self._session.selection.select_all(
+            self._session.plan.register.numbers(), self._session.plan.spec.box
+        )
+        self._session.say(f"Selected {len(self._session.selection.numbers):,} structures")
 
     def nudge(self, cols: int, rows: int) -> None:
         """Move what is selected by cells, all together or not at all."""
-        if self._session.chosen:
+        if self._session.selection.numbers:
             self._session.attempt(
-                many.move_by, self._session.plan, self._session.chosen, cols, rows
+                many.move_by, self._session.plan, self._session.selection.numbers, cols, rows
             )
         else:
             self._session.say("Select a structure first, then nudge it", "no")
 
     def copy(self) -> bool:
         """Keep what is selected, with the roads of the rectangle dragged over it."""
+        session = self._session
         try:
-            self._session.clipboard = blocks.copied(
-                self._session.plan, self._session.chosen, self._session.area
-            )
+            block = blocks.copied(session.plan, session.selection.numbers, session.selection.area)
         except WovenError as err:
-            self._session.say(str(err), "no")
+            session.say(str(err), "no")
             return False
-        self._session.say(f"Copied {self._session.clipboard.words}; Ctrl+V takes it in hand")
-        self._session.tool_changed.emit()
+        session.hand.copy(block)
+        session.say(f"Copied {block.words}; Ctrl+V takes it in hand")
         return True
 
     def paste(self) -> None:
         """Take what was copied in hand."""
-        if self._session.clipboard is None:
-            self._session.say("Nothing was copied yet: select something, then Ctrl+C", "no")
+        session = self._session
+        if session.hand.clipboard is None:
+            session.say("Nothing was copied yet: select something, then Ctrl+C", "no")
             return
-        self._session.end_stroke()
-        self._session.select_all(())
-        self._session.hand.take_block(self._session.clipboard)
-        self._session.in_hand()
-        self._session.taken_up.emit()
+        session.ending.emit()
+        session.selection.select_all(())
+        session.hand.take_block(session.hand.clipboard)
+        session.taken_up.emit()
 
     def replace_under(self) -> None:
         """Put the kind in hand in place of the one structure under its ghost."""
-        ghost = self._session.ghost
+        ghost = self._session.hand.ghost
         if ghost is None or ghost.lifted:
             self._session.say("Take a kind in hand and point at the structure to replace", "no")
             return

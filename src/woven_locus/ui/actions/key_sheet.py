@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
@@ -20,12 +18,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
 from woven_locus.ui.parts.widgets import Label, figures, heading, muted
 from woven_locus.ui.theme import em
-
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
 
 _COLUMNS = (
     ("Plan", "Stage", "Help"),
@@ -41,11 +37,11 @@ _OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways"))
 class KeySheet(QDialog):
     """Click a key and press another to change it; one that is taken is refused, and said."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, actions: Actions, window: QWidget) -> None:
         super().__init__(window)
         self.setWindowTitle("Keys")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self._actions = window.actions_
+        self._actions = actions
         self.edits: dict[str, QKeySequenceEdit] = {}
         pages = QTabWidget()
         pages.setDocumentMode(True)

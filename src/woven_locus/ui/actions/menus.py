@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QMainWindow, QMenu
 
-from woven_locus.ui.actions.action import Action
+from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.table import ACTIONS
 from woven_locus.ui.inout import kept
-
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
 
 
 class Actions:
     """The table as Qt actions, by name."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    def __init__(self, host: Host, window: QMainWindow) -> None:
+        """host : what the actions use.  window : whose menus they are; the same thing."""
+        self._host, self._window = host, window
         self.by_name: dict[str, QAction] = {}
         menus: dict[str, QMenu] = {}
         bar = window.menuBar()
@@ -34,13 +30,16 @@ class Actions:
             if action.gap_before:
                 menu.addSeparator()
             menu.addAction(self._make(action))
-        session = window.session
+        desk, session = host.desk, host.session
         for signal in (
-            session.selected,
-            session.tool_changed,
-            session.stage_changed,
+            session.selection.changed,
+            session.choices.changed,
+            session.hand.changed,
+            session.settled,
+            desk.tools.stroked,
+            session.choices.stage_changed,
             session.replaced,
-            session.routes.changed,
+            desk.routes.changed,
         ):
             signal.connect(self.refresh)
         session.changed.connect(lambda _notice: self.refresh())
@@ -72,11 +71,11 @@ class Actions:
         made.setShortcut(QKeySequence(self.key_of(action.name)))
         if action.on_sheet:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            self._window.sheet.addAction(made)
-        made.triggered.connect(lambda _on=False, action=action: action.run(self._window))
+            self._host.sheet.addAction(made)
+        made.triggered.connect(lambda _on=False, action=action: action.run(self._host))
         self.by_name[action.name] = made
         return made
 
     def refresh(self) -> None:
         for action in ACTIONS:
-            self.by_name[action.name].setEnabled(action.enabled(self._window))
+            self.by_name[action.name].setEnabled(action.enabled(self._host))

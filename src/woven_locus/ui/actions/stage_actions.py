@@ -2,30 +2,25 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from woven_locus.files.formats import FORMATS
-from woven_locus.ui.actions.action import Action
+from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
 from woven_locus.ui.session.stages import Filling, Stage, Where
 
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
+
+def _in_survey(window: Host) -> bool:
+    return window.session.choices.stage is Stage.SURVEY
 
 
-def _in_survey(window: Window) -> bool:
-    return window.session.stage is Stage.SURVEY
+def _in_ground(window: Host) -> bool:
+    return window.session.choices.stage is Stage.GROUND
 
 
-def _in_ground(window: Window) -> bool:
-    return window.session.stage is Stage.GROUND
-
-
-def _has_window(window: Window) -> bool:
+def _has_window(window: Host) -> bool:
     return window.session.plan.window is not None
 
 
-def _has_heights(window: Window) -> bool:
+def _has_heights(window: Host) -> bool:
     return window.session.plan.heights is not None
 
 
@@ -106,30 +101,30 @@ SURVEY: tuple[Action, ...] = (
 )
 
 
-def _in_build(window: Window) -> bool:
-    return window.session.stage is Stage.BUILD
+def _in_build(window: Host) -> bool:
+    return window.session.choices.stage is Stage.BUILD
 
 
-def _holding(window: Window) -> bool:
+def _holding(window: Host) -> bool:
     return not window.session.hand.empty
 
 
-def _can_copy(window: Window) -> bool:
-    return bool(window.session.chosen) or window.session.area is not None
+def _can_copy(window: Host) -> bool:
+    return bool(window.session.selection.numbers) or window.session.selection.area is not None
 
 
-def _next_where(window: Window) -> None:
+def _next_where(window: Host) -> None:
     """Off, as it is turned, in any turn."""
     modes = list(Where)
-    at = modes.index(window.session.build.where)
-    window.session.set_build(where=modes[(at + 1) % len(modes)])
+    at = modes.index(window.session.choices.build.where)
+    window.session.choices.set_build(where=modes[(at + 1) % len(modes)])
 
 
-def _go_to_blocker(window: Window) -> None:
+def _go_to_blocker(window: Host) -> None:
     """Show the first thing that is in the way."""
     blockers = window.reading.verdict.blockers
     if blockers:
-        window.session.building.go_to(blockers[0])
+        window.desk.building.go_to(blockers[0])
     else:
         window.session.say("Nothing with a place of its own is in the way")
 
@@ -140,8 +135,8 @@ BUILD: tuple[Action, ...] = (
         "&Build",
         "Go to the &nearest spot",
         "N",
-        lambda w: w.session.building.go_near(),
-        lambda w: w.session.armed is not None,
+        lambda w: w.desk.building.go_near(),
+        lambda w: w.session.hand.kind is not None,
         on_sheet=True,
     ),
     Action(
@@ -167,8 +162,10 @@ BUILD: tuple[Action, ...] = (
         "&Build",
         "Fill in &rows, or along the drag",
         "D",
-        lambda w: w.session.set_build(
-            filling=Filling.FREE if w.session.build.filling is Filling.ROWS else Filling.ROWS
+        lambda w: w.session.choices.set_build(
+            filling=Filling.FREE
+            if w.session.choices.build.filling is Filling.ROWS
+            else Filling.ROWS
         ),
         _in_build,
         on_sheet=True,
@@ -178,8 +175,8 @@ BUILD: tuple[Action, ...] = (
         "&Build",
         "&Replace what stands there",
         "Shift+R",
-        lambda w: w.session.building.replace_under(),
-        lambda w: w.session.armed is not None,
+        lambda w: w.desk.building.replace_under(),
+        lambda w: w.session.hand.kind is not None,
         on_sheet=True,
     ),
     Action(
@@ -209,7 +206,7 @@ MANY: tuple[Action, ...] = (
         "&Edit",
         "&Copy the block",
         "Ctrl+C",
-        lambda w: w.session.building.copy(),
+        lambda w: w.desk.building.copy(),
         _can_copy,
         gap_before=True,
         on_sheet=True,
@@ -219,8 +216,8 @@ MANY: tuple[Action, ...] = (
         "&Edit",
         "&Paste the block",
         "Ctrl+V",
-        lambda w: w.session.building.paste(),
-        lambda w: w.session.clipboard is not None,
+        lambda w: w.desk.building.paste(),
+        lambda w: w.session.hand.clipboard is not None,
         on_sheet=True,
     ),
     Action(
@@ -228,7 +225,7 @@ MANY: tuple[Action, ...] = (
         "&Edit",
         "Select &all structures",
         "Ctrl+A",
-        lambda w: w.session.building.select_everything(),
+        lambda w: w.desk.building.select_everything(),
         lambda w: len(w.session.plan.register) > 0,
         on_sheet=True,
     ),
@@ -241,7 +238,7 @@ GROUND: tuple[Action, ...] = (
             "&Ground",
             tool.value,
             key,
-            lambda w, tool=tool: w.session.set_ground(tool=tool),  # type: ignore[misc]
+            lambda w, tool=tool: w.session.choices.set_ground(tool=tool),  # type: ignore[misc]
             _in_ground,
             on_sheet=True,
         )
@@ -252,7 +249,7 @@ GROUND: tuple[Action, ...] = (
         "&Ground",
         "Smaller brush",
         "Ctrl+PgDown",
-        lambda w: w.session.resize_brush(-1),
+        lambda w: w.session.choices.resize_brush(-1),
         _in_ground,
         gap_before=True,
     ),
@@ -261,7 +258,7 @@ GROUND: tuple[Action, ...] = (
         "&Ground",
         "Larger brush",
         "Ctrl+PgUp",
-        lambda w: w.session.resize_brush(1),
+        lambda w: w.session.choices.resize_brush(1),
         _in_ground,
     ),
     Action(

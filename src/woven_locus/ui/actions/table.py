@@ -5,22 +5,17 @@ Keys are made for any layout: no brackets, no pairs that lie elsewhere on anothe
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from woven_locus.ui.actions.action import Action
+from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.stage_actions import BUILD, EXCHANGE, GROUND, MANY, SURVEY
 from woven_locus.ui.actions.way_actions import WAYS
 from woven_locus.ui.session.stages import Stage
 
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
+
+def _selected(window: Host) -> bool:
+    return bool(window.session.selection.front)
 
 
-def _selected(window: Window) -> bool:
-    return bool(window.session.selection)
-
-
-def _turnable(window: Window) -> bool:
+def _turnable(window: Host) -> bool:
     return _selected(window) or not window.session.hand.empty
 
 
@@ -55,7 +50,7 @@ ACTIONS: tuple[Action, ...] = (
         "&Edit",
         "&Turn right",
         "T",
-        lambda w: w.session.turn_ghost(1),
+        lambda w: w.desk.building.turn(1),
         _turnable,
         gap_before=True,
         on_sheet=True,
@@ -65,7 +60,7 @@ ACTIONS: tuple[Action, ...] = (
         "&Edit",
         "Turn &left",
         "Shift+T",
-        lambda w: w.session.turn_ghost(-1),
+        lambda w: w.desk.building.turn(-1),
         _turnable,
         on_sheet=True,
     ),
@@ -74,7 +69,7 @@ ACTIONS: tuple[Action, ...] = (
         "&Edit",
         "Mirror &left to right",
         "V",
-        lambda w: w.session.mirror_ghost(),
+        lambda w: w.desk.building.mirror(),
         _turnable,
         on_sheet=True,
     ),
@@ -83,7 +78,7 @@ ACTIONS: tuple[Action, ...] = (
         "&Edit",
         "&Move the selection",
         "M",
-        lambda w: w.session.lift(w.session.selection),
+        lambda w: w.session.lift(w.session.selection.front),
         _selected,
         on_sheet=True,
     ),
@@ -92,8 +87,8 @@ ACTIONS: tuple[Action, ...] = (
         "&Edit",
         "&Demolish the selection",
         "Del",
-        lambda w: w.session.demolish_selection(),
-        lambda w: w.session.can_demolish,
+        lambda w: w.desk.building.demolish(),
+        lambda w: w.desk.building.can_demolish,
         on_sheet=True,
     ),
     *MANY,

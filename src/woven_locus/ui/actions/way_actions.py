@@ -2,16 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from woven_locus.core import edits
-from woven_locus.ui.actions.action import Action
+from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ways.page import TOOLS
 from woven_locus.ui.session.stages import Shown, Stage, WayTool
-
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
-
 
 _WORDS = {
     WayTool.ROAD: "Draw a road",
@@ -24,56 +18,59 @@ _WORDS = {
 }
 
 
-def _in_ways(window: Window) -> bool:
-    return window.session.stage is Stage.WAYS
+def _in_ways(window: Host) -> bool:
+    return window.session.choices.stage is Stage.WAYS
 
 
-def _waits(window: Window) -> bool:
-    return _in_ways(window) and bool(getattr(window.session.tools.current, "waiting", False))
+def _waits(window: Host) -> bool:
+    return _in_ways(window) and bool(getattr(window.desk.tools.current, "waiting", False))
 
 
-def _has_route(window: Window) -> bool:
-    return window.session.routes.current is not None
+def _has_route(window: Host) -> bool:
+    return window.desk.routes.current is not None
 
 
-def _split(window: Window) -> None:
-    hover = window.session.hover
+def _split(window: Host) -> None:
+    hover = window.session.pointer.hover
     if hover is None:
         window.session.say("Point at the road to split", "no")
     else:
         window.session.attempt(edits.split, window.session.plan, hover.cell)
 
 
-def _join(window: Window) -> None:
+def _join(window: Host) -> None:
     session = window.session
-    if session.hover is None:
+    if session.pointer.hover is None:
         session.say("Point at the road to join to its nearest neighbour", "no")
     else:
         session.attempt(
-            edits.join_nearest, session.plan, session.hover.cell, session.ways.drawing.code
+            edits.join_nearest,
+            session.plan,
+            session.pointer.hover.cell,
+            session.choices.ways.drawing.code,
         )
 
 
-def _next_shown(window: Window) -> None:
+def _next_shown(window: Host) -> None:
     modes = list(Shown)
-    at = modes.index(window.session.ways.shown)
-    window.session.study.show(modes[(at + 1) % len(modes)])
+    at = modes.index(window.session.choices.ways.shown)
+    window.desk.study.show(modes[(at + 1) % len(modes)])
 
 
-def _explain(window: Window) -> None:
-    pin = window.session.routes.current
+def _explain(window: Host) -> None:
+    pin = window.desk.routes.current
     if pin is not None:
-        window.session.study.explain(pin)
+        window.desk.study.explain(pin)
 
 
-def _compare(window: Window) -> None:
-    pin = window.session.routes.current
+def _compare(window: Host) -> None:
+    pin = window.desk.routes.current
     if pin is not None:
-        window.session.study.compare(pin)
+        window.desk.study.compare(pin)
 
 
-def _accept(window: Window) -> None:
-    if not window.session.routes.accept():
+def _accept(window: Host) -> None:
+    if not window.desk.routes.accept():
         window.session.say("No road is proposed: ask for one with U", "no")
 
 
@@ -84,7 +81,7 @@ WAYS: tuple[Action, ...] = (
             "&Ways",
             _WORDS[tool],
             TOOLS[tool][1],
-            lambda w, tool=tool: w.session.set_way_tool(tool),  # type: ignore[misc]
+            lambda w, tool=tool: w.session.choices.set_way_tool(tool),  # type: ignore[misc]
             _in_ways,
             on_sheet=True,
         )
@@ -139,7 +136,7 @@ WAYS: tuple[Action, ...] = (
         "&Ways",
         "&Propose a road for it",
         "U",
-        lambda w: w.session.routes.propose(),
+        lambda w: w.desk.routes.propose(),
         _has_route,
         on_sheet=True,
     ),
@@ -149,7 +146,7 @@ WAYS: tuple[Action, ...] = (
         "Lay the road proposed",
         "Shift+U",
         _accept,
-        lambda w: bool(w.session.routes.proposed),
+        lambda w: bool(w.desk.routes.proposed),
         on_sheet=True,
     ),
     Action(

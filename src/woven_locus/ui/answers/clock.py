@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
 from woven_locus.core.edits import money
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.session import Session
 
 TICK_MSEC = 200
 SPEEDS = (1, 10, 60, 600)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from time import perf_counter
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -22,11 +22,10 @@ from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.core.ways.misses import NearMiss, candidates
 from woven_locus.document import PinnedRoute
+from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Shown, Stage, Trips
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
 
 Times = npt.NDArray[np.float64]
 # Structures between which all trips are worked out within the frame.
@@ -42,16 +41,16 @@ _NO_TRIPS = {
 }
 
 
-class WayStudy(QObject):
+class NetworkStudy(QObject):
     """times, load, weak : the newest answers, None before there is one.  why : why there is none.
     stale : the plan has changed since, and working it out anew takes long enough to be asked for."""
 
     changed = pyqtSignal()
     stepped = pyqtSignal()  # the step at which an explained search is shown
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, routes: RouteKeeper) -> None:
         super().__init__(session)
-        self._session = session
+        self._session, self._routes = session, routes
         self._job: Job | None = None
         self._play = QTimer(self)
         self._play.setInterval(PLAY_MSEC)
@@ -59,8 +58,8 @@ class WayStudy(QObject):
         self._forget()
         session.changed.connect(self._edited)
         session.replaced.connect(self._replaced)
-        session.selected.connect(self._selected)
-        session.stage_changed.connect(self._stage)
+        session.selection.changed.connect(self._selected)
+        session.choices.stage_changed.connect(self._stage)
 
     def _forget(self) -> None:
         self.times: Times | None = None
@@ -96,49 +95,55 @@ class WayStudy(QObject):
             return  # nothing of which a way or its cost is made
         if self.explained is not None:
             self.stop_explaining()
-        if self._session.ways.shown is Shown.NOTHING:
+        if self._session.choices.ways.shown is Shown.NOTHING:
             return
         if self._is_small():
             self.refresh()
-        elif self._session.ways.shown is not Shown.GROUPS:
+        elif self._session.choices.ways.shown is not Shown.GROUPS:
             self._stop()
             self.stale = True
             self.changed.emit()
 
     def _selected(self) -> None:
-        ways = self._session.ways
+        ways = self._session.choices.ways
         follows = ways.shown is Shown.TIME or (
             ways.shown is Shown.LOAD and ways.trips is Trips.CHOSEN
         )
-        if follows and self._session.stage is Stage.WAYS:
+        if follows and self._session.choices.stage is Stage.WAYS:
             self.refresh()
 
     def _stage(self) -> None:
-        if self._session.stage is Stage.WAYS and self._session.ways.shown is not Shown.NOTHING:
+        if (
+            self._session.choices.stage is Stage.WAYS
+            and self._session.choices.ways.shown is not Shown.NOTHING
+        ):
             self.refresh()
 
     def _is_small(self) -> bool:
         session = self._session
-        few = session.ways.shown is not Shown.LOAD or len(session.plan.register) <= FEW_STRUCTURES
+        few = (
+            session.choices.ways.shown is not Shown.LOAD
+            or len(session.plan.register) <= FEW_STRUCTURES
+        )
         return few and session.asking.is_small()
 
     def show(self, shown: Shown) -> None:
         """Choose what lies over the map."""
-        self._session.set_ways(shown=shown)
+        self._session.choices.set_ways(shown=shown)
         self.refresh()
 
     def refresh(self) -> None:
         """Work out what is shown anew."""
         self._stop()
         self.stale, self.why = False, ""
-        shown, session = self._session.ways.shown, self._session
+        shown, session = self._session.choices.ways.shown, self._session
         if shown is Shown.TIME:
-            start = session.selection
+            start = session.selection.front
             self.times = None
             if not start:
                 self.why = "Select the structure to start from."
             else:
-                manner = session.routes.manner
+                manner = self._routes.manner
                 self._work(
                     "Travel times",
                     lambda plan, _stopped: times_from(plan, start, manner),
@@ -148,7 +153,7 @@ class WayStudy(QObject):
             trips = self._trips()
             self.load = None
             if not trips:
-                self.why = _NO_TRIPS[session.ways.trips]
+                self.why = _NO_TRIPS[session.choices.ways.trips]
             else:
                 self._work(
                     f"Load of the trips of {len(trips):,} structures",
@@ -162,17 +167,17 @@ class WayStudy(QObject):
 
     def _trips(self) -> dict[int, list[tuple[int, float]]]:
         session = self._session
-        if session.ways.trips is Trips.PINNED:
+        if session.choices.ways.trips is Trips.PINNED:
             found: dict[int, list[tuple[int, float]]] = {}
-            for pin in session.routes.pins:
+            for pin in self._routes.pins:
                 a, b = pin.start, pin.goal
                 # A cell is no structure, and a structure may be gone.
                 there = all(end in session.plan.register for end in pin.ends)
                 if not isinstance(a, Cell) and not isinstance(b, Cell) and there:
                     found.setdefault(a, []).append((b, 1.0))
             return found
-        chosen = session.ways.trips is Trips.CHOSEN
-        numbers = session.chosen if chosen else session.plan.register.numbers()
+        chosen = session.choices.ways.trips is Trips.CHOSEN
+        numbers = session.selection.numbers if chosen else session.plan.register.numbers()
         return all_pairs(numbers) if len(numbers) > 1 else {}
 
     def _work(

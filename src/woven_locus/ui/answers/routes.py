@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.edits.mending import lay_all
@@ -14,9 +12,7 @@ from woven_locus.core.routing.joining import Proposal, propose_join
 from woven_locus.core.routing.search import Path
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.jobs.pool import Job
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.session import Session
 
 # Up to this many cells a search is done within the frame of the edit.
 AT_ONCE = 128 * 128
@@ -115,7 +111,7 @@ class RouteKeeper(QObject):
             return False
         cells, title = self.proposed, self.current.title
         self.proposed = ()
-        code = self._session.ways.drawing.code
+        code = self._session.choices.ways.drawing.code
         label = f"Joined {title} by road"
         return self._session.attempt(lay_all, self._session.plan, cells, code, label)
 

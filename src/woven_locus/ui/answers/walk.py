@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -11,9 +10,8 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.routing import Route
 from woven_locus.core.traffic import Walkers
 from woven_locus.document import PinnedRoute
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
+from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.session.session import Session
 
 # One step of simulated time, seconds; frames come as they can, steps are always alike.
 STEP = 1 / 60
@@ -27,7 +25,7 @@ class Walk(QObject):
     moved = pyqtSignal()  # positions are new
     changed = pyqtSignal()  # running, speed, or who is there
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, routes: RouteKeeper) -> None:
         super().__init__(session)
         self._session = session
         self._timer = QTimer(self)
@@ -39,7 +37,7 @@ class Walk(QObject):
         session.replaced.connect(self.clear)
         # On another grid nobody is where they were.
         session.changed.connect(self._edited)
-        session.routes.changed.connect(self._follow_routes)
+        routes.changed.connect(self._follow_routes)
 
     def clear(self) -> None:
         """Take all agents away and stop the clock."""

@@ -3,18 +3,14 @@ worker otherwise."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.placing.feasibility import looked_at
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Where
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
 
 # Cells of edited blocks up to which the map is mended within the frame.
 MEND = 1 << 15
@@ -32,7 +28,8 @@ class WhereKeeper(QObject):
         self.map: Feasibility | None = None
         self._asked: tuple[object, ...] | None = None
         self._job: Job | None = None
-        session.tool_changed.connect(self.refresh)
+        session.choices.on("build", self.refresh)
+        session.hand.changed.connect(self.refresh)
         session.replaced.connect(self.refresh)
         session.changed.connect(self._edited)
 
@@ -46,7 +43,7 @@ class WhereKeeper(QObject):
         session = self._session
         hand = session.hand
         asked: tuple[object, ...] | None = None
-        if session.build.where is not Where.OFF and hand.kind is not None:
+        if session.choices.build.where is not Where.OFF and hand.kind is not None:
             kind = session.plan.kinds[hand.kind]
             asked = (session.plan, kind, hand.turn, hand.lifted)
         if asked != self._asked:

@@ -9,21 +9,22 @@ from woven_locus.ui.bench.ground.page import GroundPage
 from woven_locus.ui.bench.survey.page import SurveyPage
 from woven_locus.ui.bench.traffic.page import TrafficPage
 from woven_locus.ui.bench.ways.page import WaysPage
-from woven_locus.ui.session.session import Session
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 
 
 class Bench(QStackedWidget):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self.setObjectName("bench")
         self._session = session
-        self.survey = SurveyPage(session, theme)
+        self.survey = SurveyPage(desk, theme)
         self.ground = GroundPage(session, theme)
-        self.build = BuildPage(session, theme)
-        self.ways = WaysPage(session, theme)
-        self.traffic = TrafficPage(session, theme)
+        self.build = BuildPage(desk, theme)
+        self.ways = WaysPage(desk, theme)
+        self.traffic = TrafficPage(desk, theme)
         self._pages = {
             Stage.SURVEY: self.survey,
             Stage.GROUND: self.ground,
@@ -34,8 +35,8 @@ class Bench(QStackedWidget):
         for page in self._pages.values():
             self.addWidget(page)
         self.setMinimumWidth(200)
-        session.stage_changed.connect(self._show)
+        session.choices.stage_changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
-        self.setCurrentWidget(self._pages[self._session.stage])
+        self.setCurrentWidget(self._pages[self._session.choices.stage])

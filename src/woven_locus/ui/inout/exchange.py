@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import many
@@ -18,11 +17,11 @@ from woven_locus.files import catalogue, formats, pictures, register_csv
 from woven_locus.ui.bench.build.in_sheets import KindsInSheet, RegisterInSheet
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.file_names import file_name
+from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import Control
-
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
+from woven_locus.ui.theme import Theme
 
 _HEIGHTS = "Heights (*.asc *.png *.txt);;All files (*)"
 _KINDS = "Kinds or plans (*.kinds.json *.csv *.plan.json);;All files (*)"
@@ -33,8 +32,9 @@ _TERRAIN = "Pictures (*.png);;All files (*)"
 class Exchange:
     """`choose_in` and `choose_out` may be replaced."""
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    def __init__(self, window: QWidget, desk: Desk, theme: Theme, files: Files) -> None:
+        self._window, self._desk, self._theme, self._files = window, desk, theme, files
+        self._session = desk.session
         self.choose_in: Callable[[str, str], str] = self._ask_in
         self.choose_out: Callable[[str, str], str] = self._ask_out
 
@@ -56,9 +56,9 @@ class Exchange:
             return source, formats.Spread(source), what
 
         def done(answer: tuple[formats.Source, formats.Spread, str]) -> None:
-            HeightsSheet(self._window.session, *answer, path.name, self._window).open()
+            HeightsSheet(self._session, *answer, path.name, self._window).open()
 
-        self._window.session.jobs.start(f"Reading {path.name}", read, done, self._failed)
+        self._session.jobs.start(f"Reading {path.name}", read, done, self._failed)
 
     def terrain_in(self) -> None:
         """Ask for a picture and show which colour becomes which class."""
@@ -68,9 +68,9 @@ class Exchange:
         path = Path(chosen)
 
         def done(picture: pictures.Picture) -> None:
-            TerrainSheet(self._window.session, picture, path.name, self._window).open()
+            TerrainSheet(self._session, picture, path.name, self._window).open()
 
-        self._window.session.jobs.start(
+        self._session.jobs.start(
             f"Reading {path.name}",
             lambda control: pictures.load_picture(path, control),
             done,
@@ -85,9 +85,9 @@ class Exchange:
         path, window = Path(chosen), self._window
 
         def done(found: Catalogue) -> None:
-            KindsInSheet(window.session, window.theme, found, path.name, window).open()
+            KindsInSheet(self._session, self._theme, found, path.name, window).open()
 
-        window.session.jobs.start(
+        self._session.jobs.start(
             f"Reading {path.name}", lambda _stopped: catalogue.load(path), done, self._failed
         )
 
@@ -96,7 +96,7 @@ class Exchange:
         chosen = self.choose_in("Structures to bring in", _TABLES)
         if not chosen:
             return
-        path, session = Path(chosen), self._window.session
+        path, session = Path(chosen), self._session
         when = session.document.now()
 
         def read(plan: Plan, control: Control) -> tuple[Edit, list[str], int]:
@@ -111,7 +111,7 @@ class Exchange:
 
     def take_out(self, name: str) -> None:
         """Ask where to, and write. name : one of formats.FORMATS."""
-        session, form = self._window.session, formats.FORMATS[name]
+        session, form = self._session, formats.FORMATS[name]
         if form.heights and session.plan.heights is None:
             session.say("This plan has no heights to take out", "no")
             return
@@ -123,11 +123,11 @@ class Exchange:
         sheet.open()
 
     def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
-        session, form = self._window.session, formats.FORMATS[name]
+        session, form = self._session, formats.FORMATS[name]
         start = file_name(f"{session.plan.name} {form.holds}", form.suffix)
         chosen = self.choose_out(form.words, start)
         if chosen:
-            self._window.files.write_to(
+            self._files.write_to(
                 chosen,
                 form.suffix,
                 lambda path: self._write_to(path, name, scale, base),
@@ -137,10 +137,10 @@ class Exchange:
     def _write_to(
         self, path: Path, name: str, scale: float | None = None, base: float | None = None
     ) -> None:
-        session, form = self._window.session, formats.FORMATS[name]
+        session, form = self._session, formats.FORMATS[name]
         plan = session.plan
         # Of routes, those that were asked for; without any, all between structures that are joined.
-        pins = [(pin.start, pin.goal, pin.manner) for pin in session.routes.pins]
+        pins = [(pin.start, pin.goal, pin.manner) for pin in self._desk.routes.pins]
 
         def write(control: Control) -> None:
             twin = settled_snapshot(plan, control)
@@ -158,4 +158,4 @@ class Exchange:
         )
 
     def _failed(self, error: WovenError) -> None:
-        self._window.session.say(f"{error}. The plan is as it was.", "error")
+        self._session.say(f"{error}. The plan is as it was.", "error")

@@ -5,9 +5,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
@@ -19,9 +18,9 @@ from woven_locus.files.atomic import FileChanged
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.inout.file_names import file_name
 from woven_locus.ui.jobs.pool import AT_ONCE, Control, nothing, now
-
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
+from woven_locus.ui.parts.bars import AskBar
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.theme import Theme
 
 _FILTER = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
@@ -29,10 +28,14 @@ THERE_LABELS = ("Write over it", "Another name…", "Keep working")
 
 
 class Files:
-    """The window's Plan menu. `choose_open` and `choose_save` may be replaced."""
+    """The window's Plan menu. `choose_open` and `choose_save` may be replaced.
 
-    def __init__(self, window: Window) -> None:
-        self._window = window
+    before_showing : called with a document that was made, on whatever thread, before it is shown.
+    """
+
+    def __init__(self, window: QWidget, session: Session, theme: Theme, ask_bar: AskBar) -> None:
+        self._window, self._session, self._theme, self._ask_bar = window, session, theme, ask_bar
+        self.before_showing: Callable[[Document], object] = lambda _document: None
         self.choose_open: Callable[[], str] = self._ask_open
         self.choose_save: Callable[[], str] = self._ask_save
 
@@ -42,14 +45,14 @@ class Files:
         return QFileDialog.getOpenFileName(self._window, "Open a plan", "", _FILTER)[0]
 
     def _ask_save(self) -> str:
-        document = self._window.session.document
+        document = self._session.document
         start = str(document.path or file_name(document.plan.name, plan_json.SUFFIX))
         return QFileDialog.getSaveFileName(self._window, "Save the plan", start, _FILTER)[0]
 
     # --- the menu ----------------------------------------------------------------------------
 
     def new(self) -> None:
-        sheet = GridSheet(self._window.theme, self._window)
+        sheet = GridSheet(self._theme, self._window)
         sheet.accepted.connect(lambda: self._make(sheet))
         sheet.open()
 
@@ -69,10 +72,10 @@ class Files:
 
     def change_grid(self) -> None:
         """Another grid under the plan that is open."""
-        GridSheet(self._window.theme, self._window, self._window.session).open()
+        GridSheet(self._theme, self._window, self._session).open()
 
     def open_demo(self) -> None:
-        self.when_safe(lambda: self._window.session.open(Document(open_demo())))
+        self.when_safe(lambda: self._session.open(Document(open_demo())))
 
     def open(self) -> None:
         chosen = self.choose_open()
@@ -95,11 +98,11 @@ class Files:
     ) -> None:
         """Make a document, put by what its journal begins with, and show it in place of the open one, which
         may have to be saved first.  safe : that was asked already."""
-        session, recovery = self._window.session, self._window.recovery
+        session, before = self._session, self.before_showing
 
         def made(_control: Control | None = None) -> Document:
             document = make()
-            recovery.prepare(document)
+            before(document)
             return document
 
         def show(document: Document) -> None:
@@ -120,13 +123,13 @@ class Files:
         session.jobs.start(label, made, done, no)
 
     def _failed(self, error: WovenError) -> None:
-        self._window.session.say(f"{error}. The open plan is as it was.", "error")
+        self._session.say(f"{error}. The open plan is as it was.", "error")
 
     # --- saving ------------------------------------------------------------------------------
 
     def save(self, then: Callable[[], object] | None = None) -> None:
         """Save; `then` is called only when the file holds the plan as it is."""
-        path = self._window.session.document.path
+        path = self._session.document.path
         if path is None:
             self.save_as(then)
         else:
@@ -134,7 +137,7 @@ class Files:
 
     def save_as(self, then: Callable[[], object] | None = None) -> None:
         chosen = self.choose_save()
-        mine = self._window.session.document.path
+        mine = self._session.document.path
 
         def write(path: Path) -> None:
             self._write(path, then, over=path != mine)
@@ -176,11 +179,11 @@ class Files:
             elif word == "discard":
                 another()
 
-        self._window.ask_bar.ask(words, answered, labels, overwrites=True)
+        self._ask_bar.ask(words, answered, labels, overwrites=True)
 
     def _write(self, path: Path, then: Callable[[], object] | None, over: bool = False) -> None:
         """over : whatever the file holds."""
-        session = self._window.session
+        session = self._session
         document = session.document
         if document.history.in_gesture:
             session.say("Not saved: end the stroke in hand first, or drop it with Esc", "no")
@@ -193,7 +196,7 @@ class Files:
 
         def done(_nothing: object) -> None:
             current = document.saved(saving)
-            self._window.show_title()
+            session.saved.emit()
             if current:
                 session.say(f"Saved {path}")
                 if then is not None:
@@ -223,7 +226,7 @@ class Files:
     def _write_on(
         self, document: Document, path: Path, then: Callable[[], object] | None, over: bool
     ) -> None:
-        if self._window.session.document is document:
+        if self._session.document is document:
             self._write(path, then, over)
 
     # --- unsaved changes ---------------------------------------------------------------------
@@ -232,7 +235,7 @@ class Files:
         self, go_on: Callable[[], object], otherwise: Callable[[], object] = nothing
     ) -> None:
         """Do `go_on` at once when nothing would be lost, else ask first."""
-        document = self._window.session.document
+        document = self._session.document
         if document.history.saved and not document.history.in_gesture:
             go_on()
             return
@@ -245,4 +248,4 @@ class Files:
             else:
                 otherwise()
 
-        self._window.ask_bar.ask(f"“{document.title}” has changes that are not saved.", answered)
+        self._ask_bar.ask(f"“{document.title}” has changes that are not saved.", answered)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import platformdirs
 from PyQt6.QtCore import QObject, QTimer
@@ -12,9 +11,9 @@ from PyQt6.QtCore import QObject, QTimer
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
 from woven_locus.files.left_over import LeftOver, left_over
-
-if TYPE_CHECKING:
-    from woven_locus.ui.window import Window
+from woven_locus.ui.inout.files import Files
+from woven_locus.ui.parts.bars import AskBar
+from woven_locus.ui.session.session import Session
 
 LABELS = ("Restore it", "Throw it away", "Later")
 # How often a journal that could not be written is tried again while nobody edits.
@@ -29,17 +28,19 @@ def folder() -> Path:
 class Recovery(QObject):
     """Gives every document that is opened a journal, and offers what was left over."""
 
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window = window
+    def __init__(self, session: Session, files: Files, ask_bar: AskBar) -> None:
+        super().__init__(session)
+        self._session, self._files, self._ask_bar = session, files, ask_bar
+        files.before_showing = self.prepare
         self._document: Document | None = None
         self._started = False
         self._problem = ""
         self._mend = QTimer(self)
         self._mend.setInterval(MEND_MSEC)
         self._mend.timeout.connect(self._try_again)
-        window.session.replaced.connect(self._follow)
-        window.session.changed.connect(lambda _notice: self._look())
+        session.replaced.connect(self._follow)
+        session.changed.connect(lambda _notice: self._look())
+        session.settled.connect(self._look)
 
     def start(self) -> None:
         """After the first frame: offer what was left over, then keep a journal."""
@@ -56,9 +57,9 @@ class Recovery(QObject):
 
     def _follow(self) -> None:
         """Another document is open: it gets a journal, the old one's goes."""
-        document = self._window.session.document
+        document = self._session.document
         if document is not self._document and self._started:
-            small = self._window.session.asking.is_small()
+            small = self._session.asking.is_small()
             document.keep_journal(folder(), None if small else self._elsewhere)
             self.end()
             self._document = document
@@ -70,7 +71,7 @@ class Recovery(QObject):
         done: Callable[[int], None],
         failed: Callable[[Exception], None],
     ) -> None:
-        self._window.session.jobs.act("Beginning the journal", work, done, failed)
+        self._session.jobs.act("Beginning the journal", work, done, failed)
 
     def end(self) -> None:
         if self._document is not None:
@@ -85,10 +86,10 @@ class Recovery(QObject):
             return
         self._problem = problem
         if problem:
-            self._window.session.say(problem[0].upper() + problem[1:], "error")
+            self._session.say(problem[0].upper() + problem[1:], "error")
             self._mend.start()
         else:
-            self._window.session.say("The recovery journal is kept again, from now on")
+            self._session.say("The recovery journal is kept again, from now on")
             self._mend.stop()
 
     def _try_again(self) -> None:
@@ -105,7 +106,7 @@ class Recovery(QObject):
             elif word == "discard":
                 journal.throw_away()
 
-        self._window.ask_bar.ask(
+        self._ask_bar.ask(
             f"“{journal.name}” was not closed in good order; {steps} can be restored.",
             answered,
             LABELS,
@@ -113,12 +114,12 @@ class Recovery(QObject):
 
     def _restore(self, journal: LeftOver) -> None:
         """Its own journal goes only once the restored plan has one."""
-        session = self._window.session
+        session = self._session
 
         def refused(error: WovenError) -> None:
             session.say(f"It could not be restored: {error}. It was left as it is.", "error")
 
-        self._window.files.bring(
+        self._files.bring(
             f"Restoring {journal.name}",
             lambda: Document.restore(journal),
             f"Restored “{journal.name}”: save it when you have looked at it",

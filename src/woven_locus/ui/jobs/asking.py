@@ -4,34 +4,34 @@ the plan, with progress and Stop; and the answer is dropped when the plan is ano
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
-from woven_locus.ui.jobs.pool import AT_ONCE, Answer, Control, Job, nothing, now
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
+from woven_locus.document import Document
+from woven_locus.ui.jobs.pool import AT_ONCE, Answer, Control, Job, Jobs, nothing, now
 
 
 class Asking:
     """Whoever works beside the document does it through this."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(
+        self, jobs: Jobs, document: Callable[[], Document], say: Callable[[str, str], None]
+    ) -> None:
+        """document : the open one.  say : tell the user something, at a level."""
+        self._jobs, self._document, self._say = jobs, document, say
         self._waiting: list[Job] = []
 
     @property
     def waiting(self) -> bool:
         """Whether an answer is to come that the next edit would make void."""
         self._waiting = [
-            job for job in self._waiting if job in self._session.jobs.running and not job.stopped
+            job for job in self._waiting if job in self._jobs.running and not job.stopped
         ]
         return bool(self._waiting)
 
     def is_small(self) -> bool:
         """Whether a look at every cell of the plan fits into a frame."""
-        return self._session.plan.terrain.size <= AT_ONCE
+        return self._document().plan.terrain.size <= AT_ONCE
 
     def ask(
         self,
@@ -54,23 +54,21 @@ class Asking:
         said.  stopped : by Stop.
         Returns the job, or None when it was done at once.
         """
-        session = self._session
-        document, plan, revision = session.document, session.plan, session.document.revision
-        no = refused or (lambda error: session.say(str(error), "no"))
+        document = self._document()
+        plan, revision, say = document.plan, document.revision, self._say
+        no = refused or (lambda error: say(str(error), "no"))
         if self.is_small() if at_once is None else at_once:
             now(lambda: work(plan, Control()), done, no)
             return None
 
         def current() -> bool:
-            return session.document is document and document.revision == revision
+            return self._document() is document and document.revision == revision
 
         def drop() -> None:
             if dropped is not None:
                 dropped()
             else:
-                session.say(
-                    f"{label}: dropped, since the plan changed meanwhile; do it again", "no"
-                )
+                say(f"{label}: dropped, since the plan changed meanwhile; do it again", "no")
 
         def arrived(answer: Answer) -> None:
             if current():
@@ -85,7 +83,7 @@ class Asking:
             else:
                 drop()
 
-        job = session.jobs.start(
+        job = self._jobs.start(
             label, lambda control: work(of(plan), control), arrived, failed, stopped
         )
         self._waiting.append(job)

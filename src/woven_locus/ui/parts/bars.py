@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, tip
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, SurveyTool
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, em, number_font
@@ -160,8 +160,9 @@ class AskBar(QFrame):
 class StatusLine(QStatusBar):
     """Pointer, cell, the stage's hint, and long work with a Stop button."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.setSizeGripEnabled(False)
         self.pointer, self.cell, self.hint = Label(), Label(), Label()
@@ -185,10 +186,16 @@ class StatusLine(QStatusBar):
         self.addWidget(self.hint, 1)
         for widget in (self.work, self.progress, self.stop):
             self.addPermanentWidget(widget)
-        session.hovered.connect(self._show_pointer)
-        session.tool_changed.connect(self._show_hint)
-        session.stage_changed.connect(self._show_hint)
-        session.selected.connect(self._show_hint)
+        session.pointer.moved.connect(self._show_pointer)
+        for signal in (
+            session.choices.changed,
+            session.hand.changed,
+            session.reformed,
+            desk.tools.stroked,
+        ):
+            signal.connect(self._show_hint)
+        session.choices.stage_changed.connect(self._show_hint)
+        session.selection.changed.connect(self._show_hint)
         session.replaced.connect(self._show_hint)
         session.jobs.changed.connect(self._show_work)
         self._background = ""
@@ -197,7 +204,7 @@ class StatusLine(QStatusBar):
         self._show_work()
 
     def _show_pointer(self) -> None:
-        hover = self._session.hover
+        hover = self._session.pointer.hover
         if hover is None:
             self.pointer.setText("pointer –")
             self.cell.setText("cell –")
@@ -207,11 +214,14 @@ class StatusLine(QStatusBar):
         self.cell.setText(f"cell {cell_text(hover.cell)}{'' if hover.inside else ' outside'}")
 
     def _show_hint(self) -> None:
-        hint = self._session.tools.current.hint
-        idle = self._session.armed is None and self._session.survey.tool is SurveyTool.SELECT
-        if self._session.stage is Stage.SURVEY and idle:
+        hint = self._desk.tools.current.hint
+        idle = (
+            self._session.hand.kind is None
+            and self._session.choices.survey.tool is SurveyTool.SELECT
+        )
+        if self._session.choices.stage is Stage.SURVEY and idle:
             hint = "Point at the sheet: the Reading shows where the rule snaps to, and why"
-        elif self._session.stage is Stage.TRAFFIC and self._session.armed is None:
+        elif self._session.choices.stage is Stage.TRAFFIC and self._session.hand.kind is None:
             hint = "Choose a route, send an agent, pause or speed up the clock"
         self.hint.setText(hint)
         self.hint.setToolTip(tip(hint))

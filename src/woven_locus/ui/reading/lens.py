@@ -37,7 +37,7 @@ class Lens(QWidget):
         self._idle.setInterval(40)
         self._idle.timeout.connect(self._prepare)
         self._rebuild()
-        session.hovered.connect(self.update)
+        session.pointer.moved.connect(self.update)
         session.replaced.connect(self._rebuild)
         session.changed.connect(self._changed)
         theme.changed.connect(self._rebuild)
@@ -107,7 +107,7 @@ class Lens(QWidget):
     def _paint(self, painter: QPainter) -> None:
         if self._sharp != self.devicePixelRatioF():
             self._rebuild()
-        palette, hover = self._theme.palette, self._session.hover
+        palette, hover = self._theme.palette, self._session.pointer.hover
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         frame = QRectF(0.5, 0.5, self.width() - 1, self.height() - 1)
         painter.fillRect(frame, colour(palette.paper))
@@ -130,7 +130,7 @@ class Lens(QWidget):
 
     def _draw(self, painter: QPainter, cell: Cell) -> None:
         session, palette = self._session, self._theme.palette
-        hover, spec = session.hover, session.plan.spec
+        hover, spec = session.pointer.hover, session.plan.spec
         assert hover is not None
         pw, ph = self._scale.pw / self._sharp, self._scale.ph / self._sharp
         # The cell stands still in the middle; the pointer moves in it.

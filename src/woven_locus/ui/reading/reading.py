@@ -17,18 +17,20 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import road_words
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
-from woven_locus.ui.session.session import Hover, Session
+from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.stages import Stage, WayTool
 from woven_locus.ui.theme import Theme, em
 
 
 class Reading(Page):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("reading")
+        self._desk, session = desk, desk.session
         self._session = session
         self.setMinimumWidth(220)
         self.lens = Lens(session, theme)
@@ -42,7 +44,7 @@ class Reading(Page):
         self.column.addWidget(self.working)
         self.column.addWidget(rule())
         self.verdict = VerdictView(theme)
-        self.verdict.followed.connect(session.building.go_to)
+        self.verdict.followed.connect(desk.building.go_to)
         self.column.addWidget(self.verdict)
         self.advice = muted()
         self.column.addWidget(self.advice)
@@ -59,8 +61,8 @@ class Reading(Page):
         self.turn_button = QPushButton("Turn")
         self.demolish_button = QPushButton("Demolish")
         self.move_button.clicked.connect(self._lift)
-        self.turn_button.clicked.connect(lambda: session.turn_ghost(1))
-        self.demolish_button.clicked.connect(session.demolish_selection)
+        self.turn_button.clicked.connect(lambda: desk.building.turn(1))
+        self.demolish_button.clicked.connect(desk.building.demolish)
         for button in (self.move_button, self.turn_button, self.demolish_button):
             row.addWidget(button)
         self._theme = theme
@@ -68,16 +70,20 @@ class Reading(Page):
         self._dress()
         self.column.addWidget(self._buttons)
         self.column.addStretch(1)
-        session.hovered.connect(self._show_pointer)
-        session.tool_changed.connect(self._show_pointer)
-        session.selected.connect(self._show_selection)
-        session.changed.connect(lambda _notice: self._show_selection())
+        session.pointer.moved.connect(self._pointer_moved)
+        session.choices.changed.connect(lambda _which: self._show_pointer())
+        session.hand.changed.connect(self._show_pointer)
+        session.hand.judged.connect(self._show_verdict)
+        desk.tools.stroked.connect(self._show_verdict)
+        session.selection.changed.connect(self._show_selection)
+        session.changed.connect(lambda _notice: self._edited())
+        session.choices.stage_changed.connect(self._show_pointer)
         session.replaced.connect(self._replaced)
         self._show_pointer()
         self._show_selection()
 
     def _lift(self) -> None:
-        self._session.lift(self._session.selection)
+        self._session.lift(self._session.selection.front)
         self._session.taken_up.emit()
 
     def _dress(self) -> None:
@@ -103,24 +109,41 @@ class Reading(Page):
         self._show_pointer()
         self._show_selection()
 
+    def _edited(self) -> None:
+        # What is in hand was judged anew before anybody heard of the edit.
+        self._pointer_moved()
+        self._show_selection()
+
+    def _pointer_moved(self) -> None:
+        """What is in hand is judged at each move, and shown then."""
+        self._show_place()
+        if self._session.hand.empty:
+            self._show_verdict()
+
     def _show_pointer(self) -> None:
+        self._show_place()
+        self._show_verdict()
+
+    def _show_place(self) -> None:
         session = self._session
-        hover = session.hover
-        settings = session.snap_settings
+        hover = session.pointer.hover
+        settings = session.choices.snap
         self.working_title.setText(f"Working: {settings.rule.value}")
-        self._advise()
         if hover is None:
             self.where.setText("\n" * (8 if session.plan.heights is not None else 7))
             self.working.setText("\n" * 5)
-            if session.ghost is None and session.block_ghost is None:
-                self.verdict.show_verdict("May I build here?", None)
-            else:
-                self.verdict.show_verdict(*self._judgement(None))
             return
         self.where.setText("\n".join(self._where(hover)))
         lines = working(session.plan.spec, settings, *hover.point)
         self.working.setText("\n".join(lines))
-        self.verdict.show_verdict(*self._judgement(hover))
+
+    def _show_verdict(self) -> None:
+        hand, hover = self._session.hand, self._session.pointer.hover
+        self._advise()
+        if hover is None and hand.ghost is None and hand.block_ghost is None:
+            self.verdict.show_verdict("May I build here?", None)
+        else:
+            self.verdict.show_verdict(*self._judgement(hover))
 
     def _where(self, hover: Hover) -> list[str]:
         plan = self._session.plan
@@ -139,7 +162,7 @@ class Reading(Page):
             f"virtual   {cell_text(cell)}",
             f"centre    {number(centre.x)}, {number(centre.y)}",
         ]
-        if _holds_a_size(self._session.snap_settings):
+        if _holds_a_size(self._session.choices.snap):
             lines.insert(
                 3, f"origin    {number(hover.snapped.origin.x)}, {number(hover.snapped.origin.y)}"
             )
@@ -166,7 +189,7 @@ class Reading(Page):
     def _advise(self) -> None:
         """What to do about a refusal."""
         session, text = self._session, ""
-        ghost = session.ghost
+        ghost = session.hand.ghost
         if ghost is not None and not ghost.verdict:
             near = session.hand.near()
             text = "No spot close by; N looks over the whole plan"
@@ -182,7 +205,7 @@ class Reading(Page):
         self, hover: Hover | None
     ) -> tuple[str, Verdict | None, Plan | None, Kind | None]:
         session = self._session
-        ghost, block = session.ghost, session.block_ghost
+        ghost, block = session.hand.ghost, session.hand.block_ghost
         if ghost is not None:
             what = f"{ghost.kind.name} at {cell_text(ghost.cell)}"
             verdict = ghost.verdict
@@ -193,11 +216,11 @@ class Reading(Page):
             title = f"Block at {cell_text(block.cell)}: {word}"
             return title, block.verdict, None, None
         assert hover is not None
-        if session.stage is Stage.WAYS:
-            verdict_here = self._session.tools.current.marks()
+        if session.choices.stage is Stage.WAYS:
+            verdict_here = self._desk.tools.current.marks()
             if verdict_here is not None:
                 word = "yes" if verdict_here else "no"
-                what = "Barrier" if session.way_tool is WayTool.BARRIER else "Road"
+                what = "Barrier" if session.choices.ways.tool is WayTool.BARRIER else "Road"
                 return f"{what} at {cell_text(hover.cell)}: {word}", verdict_here, None, None
         verdict = judge_cells(session.plan, [hover.cell])
         title = f"Build on {cell_text(hover.cell)}: {'yes' if verdict else 'no'}"
@@ -206,7 +229,7 @@ class Reading(Page):
     def _show_many(self) -> None:
         """Several structures: how many of each kind, and what they cost."""
         plan = self._session.plan
-        rows = [plan.register[number] for number in self._session.chosen]
+        rows = [plan.register[number] for number in self._session.selection.numbers]
         counts = Counter(plan.kinds[row.kind].name for row in rows)
         lines = [f"{len(rows):,} structures"]
         lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
@@ -217,17 +240,17 @@ class Reading(Page):
 
     def _show_selection(self) -> None:
         session = self._session
-        self._buttons.setVisible(bool(session.selection))
-        if not session.selection:
+        self._buttons.setVisible(bool(session.selection.front))
+        if not session.selection.front:
             self.selection.setText("nothing selected")
             return
         plan = session.plan
         for button in (self.move_button, self.turn_button):
-            button.setEnabled(len(session.chosen) == 1)
-        if len(session.chosen) > 1:
+            button.setEnabled(len(session.selection.numbers) == 1)
+        if len(session.selection.numbers) > 1:
             self._show_many()
             return
-        row = plan.register[session.selection]
+        row = plan.register[session.selection.front]
         footprint = plan.footprint_of(row)
         linked = session.document.is_linked(row.number)
         turn = f", {turn_words(row.turn)}" if row.turn else ""

@@ -3,8 +3,10 @@ the map, judged."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.edits.blocks import Block, judge_block
 from woven_locus.core.edits.many import best_turn
@@ -14,9 +16,8 @@ from woven_locus.core.grid import low_cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import flipped
 from woven_locus.core.placing import Verdict, judge, nearest_spot
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
+from woven_locus.core.plan import Plan
+from woven_locus.ui.session.pointer import Hover
 
 # Cells around a refused ghost that are searched for a better spot while the pointer moves.
 NEAR = 24
@@ -42,15 +43,23 @@ class BlockGhost:
     verdict: Verdict
 
 
-class Hand:
+class Hand(QObject):
     """kind : key of the kind in hand, or None.  lifted : the structure being moved, or 0.  block : the
     copied block in hand, or None.  pulled : it was picked up by a drag and goes down with the button.
+    clipboard : the block that was copied last.
 
     A ghost stays where it was when the pointer leaves the map, so that one can read about it.
     """
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    changed = pyqtSignal()  # it holds another thing, or it lies another way
+    judged = pyqtSignal()  # the ghost or its verdict is another
+
+    def __init__(
+        self, plan: Callable[[], Plan], hover: Callable[[], Hover | None], parent: QObject
+    ) -> None:
+        """plan : the open one.  hover : where the pointer is."""
+        super().__init__(parent)
+        self._plan, self._hover = plan, hover
         self.kind: str | None = None
         self.lifted = 0
         self.pulled = False
@@ -58,6 +67,8 @@ class Hand:
         self.block: Block | None = None
         self.ghost: Ghost | None = None
         self.block_ghost: BlockGhost | None = None
+        self.clipboard: Block | None = None
+        self._refusal = ""
         self._near: tuple[object, Cell | None] = (None, None)
 
     @property
@@ -65,54 +76,86 @@ class Hand:
         return self.kind is None and self.block is None
 
     def take_kind(self, key: str) -> None:
-        kind = self._session.plan.kinds[key]
+        kind = self._plan().kinds[key]
         turn = best_turn(kind, self.turn if self.kind else 0)
-        self.drop()
+        self._empty()
         self.kind, self.turn = key, turn
+        self._told()
 
     def lift(self, number: int) -> None:
-        row = self._session.plan.register[number]
-        self.drop()
+        """A placed structure, to put it elsewhere."""
+        row = self._plan().register[number]
+        self._empty()
         self.kind, self.lifted, self.turn = row.kind, number, row.turn
+        self._told()
 
     def take_block(self, block: Block) -> None:
-        self.drop()
+        self._empty()
         self.block = block
+        self._told()
 
-    def drop(self) -> None:
+    def copy(self, block: Block) -> None:
+        """Keep a block, to take it in hand later."""
+        self.clipboard = block
+        self.changed.emit()
+
+    def drop(self) -> bool:
+        """Put down what is in hand; False when nothing was."""
+        if self.empty:
+            return False
+        self._empty()
+        self._told()
+        return True
+
+    def _empty(self) -> None:
         self.kind, self.lifted, self.pulled, self.block = None, 0, False, None
         self.ghost = self.block_ghost = None
 
-    def turned(self, quarters: int) -> None:
-        """Turn what is in hand; a kind goes on to the next turn that it takes."""
-        kinds = self._session.plan.kinds
+    def _told(self) -> None:
+        self._work_out()
+        self.changed.emit()
+        self.judged.emit()
+
+    def turned(self, quarters: int) -> bool:
+        """Turn what is in hand; a kind goes on to the next turn that it takes. False where it has none."""
+        kinds, before = self._plan().kinds, self.turn
         if self.block is not None:
             for _ in range(quarters % 4):
                 self.block = self.block.turned(kinds)
         elif self.kind is not None:
             self.turn = kinds[self.kind].next_turn(self.turn, quarters)
+            if self.turn == before:
+                return False
+        self._told()
+        return True
 
     def mirrored(self) -> bool:
         """Mirror what is in hand; False for a kind that takes no mirroring."""
-        kinds = self._session.plan.kinds
+        kinds = self._plan().kinds
         if self.block is not None:
             self.block = self.block.mirrored(kinds)
-            return True
-        if self.kind is None:
+        elif self.kind is not None:
+            turn = flipped(self.turn)
+            kind = kinds[self.kind]
+            if not kind.may_turn(turn):
+                turn = best_turn(kind, turn)
+                if (turn >= 4) == (self.turn >= 4):
+                    return False
+            self.turn = turn
+        else:
             return False
-        turn = flipped(self.turn)
-        kind = kinds[self.kind]
-        if not kind.may_turn(turn):
-            turn = best_turn(kind, turn)
-            if (turn >= 4) == (self.turn >= 4):
-                return False
-        self.turn = turn
+        self._told()
         return True
 
     def judge(self) -> None:
         """Where would it stand, and may it? Asked with every move and every edit."""
-        session = self._session
-        plan, hover = session.plan, session.hover
+        had = not (self.ghost is None and self.block_ghost is None)
+        if not self.empty or had:
+            self._work_out()
+            self.judged.emit()
+
+    def _work_out(self) -> None:
+        plan, hover = self._plan(), self._hover()
         old, old_block = self.ghost, self.block_ghost
         self.ghost = self.block_ghost = None
         if self.kind is not None:
@@ -136,27 +179,39 @@ class Hand:
             try:
                 verdict = judge_block(plan, self.block, cell)
             except WovenError as err:
-                session.say(str(err), "no")
                 self.block = None
+                self._refusal = str(err)
                 return
             self.block_ghost = BlockGhost(self.block, cell, verdict)
+
+    def refusal(self) -> str:
+        """Why a block could not be kept in hand, in words; once."""
+        words, self._refusal = self._refusal, ""
+        return words
 
     def near(self) -> Cell | None:
         """A legal spot near to a refused ghost; None when there is none close by."""
         ghost = self.ghost
         if ghost is None or ghost.verdict:
             return None
-        key = (self._session.document.revision, ghost.kind, ghost.cell, ghost.turn, ghost.lifted)
+        key = (
+            self._plan(),
+            self._plan().revision,
+            ghost.kind,
+            ghost.cell,
+            ghost.turn,
+            ghost.lifted,
+        )
         if self._near[0] != key:
             spot = nearest_spot(
-                self._session.plan, ghost.kind, ghost.turn, ghost.cell, ghost.lifted, NEAR
+                self._plan(), ghost.kind, ghost.turn, ghost.cell, ghost.lifted, NEAR
             )
             self._near = (key, spot)
         return self._near[1]
 
     def point_for(self, cell: Cell) -> Point:
         """Where the pointer is when the ghost's lowest cell is `cell`."""
-        plan = self._session.plan
+        plan = self._plan()
         assert self.kind is not None
         footprint = plan.footprint(plan.kinds[self.kind], self.turn)
         low = plan.spec.corner(cell)

@@ -12,7 +12,15 @@ from woven_locus.core.lines import Brush
 from woven_locus.core.render import GroundView
 from woven_locus.core.strokes.ways import Drawing
 from woven_locus.core.ways.roads import Sign
-from woven_locus.ui.session.stages import Filling, GroundTool, Shown, SurveyTool, Trips, Where
+from woven_locus.ui.session.stages import (
+    Filling,
+    GroundTool,
+    Shown,
+    SurveyTool,
+    Trips,
+    WayTool,
+    Where,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,10 +54,11 @@ class BuildSettings:
 
 @dataclass(frozen=True, slots=True)
 class WaysSettings:
-    """drawing : how lines run.  block : erasing takes rectangles.  sign : what the sign tool puts up,
+    """tool : in the pointer's hand.  drawing : how lines run.  block : erasing takes rectangles.  sign : what the sign tool puts up,
     NORTH for one way along the drag.  shown : what lies over the map.  band : seconds of a band of travel
     time.  trips : whose make the load."""
 
+    tool: WayTool = WayTool.ROAD
     drawing: Drawing = field(default_factory=Drawing)
     block: bool = False
     sign: Sign = Sign.NORTH

@@ -39,7 +39,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
             stale = contours.draw(canvas, patient)
 
     # Lines between cells are crisp, all else is smooth.
-    lines = not session.hand.empty or session.stage is not Stage.TRAFFIC
+    lines = not session.hand.empty or session.choices.stage is not Stage.TRAFFIC
     apart(painter, "The grid", lambda: grid.draw(canvas, lines))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     over: tuple[tuple[str, Callable[[Canvas], object]], ...] = (
@@ -51,7 +51,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
         ("The marks of Ways", ways.draw),
         ("The agents", agents.draw),
         ("The stage's marks", _stage),
-        ("The ghost", lambda canvas: ghost.draw(canvas, session.tools.current)),
+        ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
         ("The plumb lines", plumb.draw),
     )
     for name, draw in over:
@@ -68,11 +68,11 @@ def _window(canvas: Canvas) -> None:
 def _stage(canvas: Canvas) -> None:
     """What only one stage lays over the map."""
     session = canvas.session
-    if session.stage is Stage.SURVEY:
+    if session.choices.stage is Stage.SURVEY:
         survey.lattice(canvas)
-        if session.survey.art is not None:
-            survey.art(canvas, session.survey.art)
-        if session.survey.actor is not None:
-            survey.actor(canvas, session.survey.actor)
-    elif session.stage is Stage.GROUND:
+        if session.choices.survey.art is not None:
+            survey.art(canvas, session.choices.survey.art)
+        if session.choices.survey.actor is not None:
+            survey.actor(canvas, session.choices.survey.actor)
+    elif session.choices.stage is Stage.GROUND:
         ground.profile(canvas)

@@ -19,8 +19,9 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import GroundView, Overlay, Raster, Scale
 from woven_locus.core.render.scale import STEPS
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import apart, painting
-from woven_locus.ui.session.session import Hover, Session
+from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.stages import Stage, Where
 from woven_locus.ui.sheet import layers
 from woven_locus.ui.sheet.camera import Camera
@@ -43,8 +44,9 @@ class Sheet(QWidget):
     painted = pyqtSignal()
     acted = pyqtSignal()  # a press, before the tool hears of it
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._desk, session = desk, desk.session
         self.setObjectName("sheet")
         self.setAccessibleName("Sheet: the map. Arrow keys move the cell cursor, Enter clicks")
         self.setMouseTracking(True)
@@ -81,19 +83,28 @@ class Sheet(QWidget):
         session.replaced.connect(self._replaced)
         session.changed.connect(self._plan_changed)
         for signal in (
-            session.hovered,
-            session.selected,
-            session.profiled,
-            session.walk.moved,
-            session.routes.changed,
-            session.study.changed,
-            session.study.stepped,
+            session.pointer.moved,
+            session.selection.changed,
+            session.choices.profiled,
+            desk.walk.moved,
+            desk.routes.changed,
+            desk.study.changed,
+            desk.study.stepped,
         ):
             signal.connect(self.update)
-        session.stage_changed.connect(self._view_changed)
-        session.tool_changed.connect(self._view_changed)
-        session.where.changed.connect(self._view_changed)
-        session.where.mended.connect(self._where_mended)
+        for signal in (
+            session.hand.judged,
+            desk.tools.stroked,
+        ):
+            signal.connect(self.update)
+        for signal in (
+            session.choices.stage_changed,
+            session.choices.changed,
+            session.hand.changed,
+        ):
+            signal.connect(self._view_changed)
+        desk.where.changed.connect(self._view_changed)
+        desk.where.mended.connect(self._where_mended)
         session.reveal.connect(self._reveal)
         theme.changed.connect(self._rebuild)
 
@@ -119,11 +130,11 @@ class Sheet(QWidget):
     def _view(self) -> GroundView:
         """What is shown of the ground: what was chosen in Ground, or where the kind in hand could go."""
         session = self._session
-        if session.stage is Stage.GROUND:
-            return session.ground.view
-        if session.where.map is not None:
-            any_turn = session.build.where is Where.ANY
-            return GroundView(Overlay.WHERE, where=session.where.map, any_turn=any_turn)
+        if session.choices.stage is Stage.GROUND:
+            return session.choices.ground.view
+        if self._desk.where.map is not None:
+            any_turn = session.choices.build.where is Where.ANY
+            return GroundView(Overlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
         return GroundView()
 
     def _view_changed(self) -> None:
@@ -153,7 +164,7 @@ class Sheet(QWidget):
         self._looked()
 
     def show_selection(self) -> None:
-        number = self._session.selection
+        number = self._session.selection.front
         if number:
             plan = self._session.plan
             self.camera.show_box(plan.box_of(plan.register[number]))
@@ -183,7 +194,7 @@ class Sheet(QWidget):
 
     def _looked(self) -> None:
         # The world under a resting pointer has changed.
-        if self.underMouse() and self._session.hover is not None:
+        if self.underMouse() and self._session.pointer.hover is not None:
             self._hover(QPointF(self.mapFromGlobal(self.cursor().pos())))
         self.update()
 
@@ -227,7 +238,7 @@ class Sheet(QWidget):
         painter.save()
         painter.setClipRect(*area)
         painter.translate(self._left, self._top)
-        canvas = Canvas(painter, self.camera, session, palette)
+        canvas = Canvas(painter, self.camera, self._desk, palette)
         self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
         if self._tiles.raster.view.contours:
             stale = layers.over_map(canvas, self._contours, self.patient or self._quiet_now)
@@ -264,20 +275,20 @@ class Sheet(QWidget):
     def _span(self) -> tuple[Cell, int, int] | None:
         """What is marked on the scales: the ghost, the brush, or the pointer's cell."""
         session = self._session
-        if session.ghost is not None:
-            footprint = session.plan.footprint(session.ghost.kind, session.ghost.turn)
-            return session.ghost.cell, footprint.cols, footprint.rows
-        if session.block_ghost is not None:
-            block = session.block_ghost
+        if session.hand.ghost is not None:
+            footprint = session.plan.footprint(session.hand.ghost.kind, session.hand.ghost.turn)
+            return session.hand.ghost.cell, footprint.cols, footprint.rows
+        if session.hand.block_ghost is not None:
+            block = session.hand.block_ghost
             return block.cell, block.block.cols, block.block.rows
-        if session.hover is None:
+        if session.pointer.hover is None:
             return None
-        covered = session.tools.current.cover()
+        covered = self._desk.tools.current.cover()
         if covered is not None:
             box = covered[0].clipped(session.plan.spec.shape)
             if not box.empty:
                 return session.plan.spec.cell_of_slot((box.r0, box.c0)), box.shape[1], box.shape[0]
-        return session.hover.cell, 1, 1
+        return session.pointer.hover.cell, 1, 1
 
     # --- the pointer -------------------------------------------------------------------------
 
@@ -285,9 +296,9 @@ class Sheet(QWidget):
         x, y = at.x() - self._left, at.y() - self._top
         # A drag goes on beyond the edge; only an idle pointer over the scales is nowhere.
         if not self._pressing and (x < 0 or y < 0):
-            self._session.set_hover(None)
+            self._session.pointer.to(None)
         else:
-            self._session.set_hover(self.camera.point_at(x, y))
+            self._session.pointer.to(self.camera.point_at(x, y))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -298,8 +309,8 @@ class Sheet(QWidget):
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif left:
             self._hover(event.position())
-            if self._session.hover is not None:
-                self._press(self._session.hover, _shift(event))
+            if self._session.pointer.hover is not None:
+                self._press(self._session.pointer.hover, _shift(event))
         elif event.button() == Qt.MouseButton.RightButton:
             self.back_out()
 
@@ -307,9 +318,9 @@ class Sheet(QWidget):
         self.acted.emit()
         if self._pressing:
             # The button came up where nobody told us; what it had begun ends here.
-            self._session.tools.current.release(hover, held)
+            self._desk.tools.current.release(hover, held)
         self._pressing = True
-        self._session.tools.current.press(hover, held)
+        self._desk.tools.current.press(hover, held)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -320,8 +331,8 @@ class Sheet(QWidget):
             self.update()
             return
         self._hover(event.position())
-        if self._pressing and self._session.hover is not None:
-            self._session.tools.current.drag(self._session.hover, _shift(event))
+        if self._pressing and self._session.pointer.hover is not None:
+            self._desk.tools.current.drag(self._session.pointer.hover, _shift(event))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -330,7 +341,7 @@ class Sheet(QWidget):
             self.unsetCursor()
         elif self._pressing and event.button() == Qt.MouseButton.LeftButton:
             self._pressing = False
-            self._session.tools.current.release(self._session.hover, _shift(event))
+            self._desk.tools.current.release(self._session.pointer.hover, _shift(event))
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
@@ -347,7 +358,7 @@ class Sheet(QWidget):
 
     def leaveEvent(self, event: QEvent | None) -> None:
         if not self._pressing:
-            self._session.set_hover(None)
+            self._session.pointer.to(None)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         self._space = False
@@ -361,21 +372,21 @@ class Sheet(QWidget):
         if self.rect().contains(place):
             self._hover(QPointF(place))
         else:
-            self._session.set_hover(None)
+            self._session.pointer.to(None)
 
     def let_go(self, at: QPoint) -> None:
         """The button came up. Off the map, and on ground that refuses it, the kind is put back."""
         place, session = self.mapFromGlobal(at), self._session
         on_map = self.rect().contains(place) and place.x() >= self._left and place.y() >= self._top
-        if not on_map or session.armed is None:
+        if not on_map or session.hand.kind is None:
             session.disarm()
             session.say("Let go off the map: nothing was placed")
             return
         self._hover(QPointF(place))
-        hover = session.hover
+        hover = session.pointer.hover
         if hover is not None:
             before = session.document.revision
-            tool = session.tools.current
+            tool = self._desk.tools.current
             tool.press(hover, False)
             tool.release(hover, False)
             if session.document.revision == before:
@@ -390,9 +401,9 @@ class Sheet(QWidget):
             cols, rows = _ARROWS[key]
             way = (cols, rows * self.camera.row_way)
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-                self._session.building.nudge(*way)
+                self._desk.building.nudge(*way)
                 return
-            if not self._session.tools.current.walk(*way, _shift(event)):
+            if not self._desk.tools.current.walk(*way, _shift(event)):
                 self._step_cursor(cols, rows, 8 if _shift(event) else 1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             # With Ctrl it is an action's key, even where that has nothing to do.
@@ -400,8 +411,8 @@ class Sheet(QWidget):
                 self._press_by_key(_shift(event))
         elif key == Qt.Key.Key_Space:
             self._space = True
-        elif key == Qt.Key.Key_Shift and self._pressing and self._session.hover is not None:
-            self._session.tools.current.drag(self._session.hover, True)
+        elif key == Qt.Key.Key_Shift and self._pressing and self._session.pointer.hover is not None:
+            self._desk.tools.current.drag(self._session.pointer.hover, True)
         else:
             super().keyPressEvent(event)
 
@@ -409,15 +420,19 @@ class Sheet(QWidget):
         assert event is not None
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = False
-        elif event.key() == Qt.Key.Key_Shift and self._pressing and self._session.hover is not None:
-            self._session.tools.current.drag(self._session.hover, False)
+        elif (
+            event.key() == Qt.Key.Key_Shift
+            and self._pressing
+            and self._session.pointer.hover is not None
+        ):
+            self._desk.tools.current.drag(self._session.pointer.hover, False)
         else:
             super().keyReleaseEvent(event)
 
     def _step_cursor(self, cols: int, rows: int, far: int) -> None:
         """Move the pointer's cell by the keyboard; it stays on the grid."""
         spec = self._session.plan.spec
-        hover = self._session.hover
+        hover = self._session.pointer.hover
         if hover is None:
             sight = self.camera.visible()
             cell = spec.cell_of_slot(((sight.r0 + sight.r1) // 2, (sight.c0 + sight.c1) // 2))
@@ -429,13 +444,13 @@ class Sheet(QWidget):
             min(max(cell.row, spec.first_row), last.row),
         )
         self.camera.reveal(cell)
-        self._session.set_hover(spec.centre(cell))
-        if self._pressing and self._session.hover is not None:
-            self._session.tools.current.drag(self._session.hover, False)
+        self._session.pointer.to(spec.centre(cell))
+        if self._pressing and self._session.pointer.hover is not None:
+            self._desk.tools.current.drag(self._session.pointer.hover, False)
 
     def _press_by_key(self, held: bool) -> None:
         """Enter presses and lets go; with Shift it holds down until Enter comes again."""
-        hover = self._session.hover
+        hover = self._session.pointer.hover
         if hover is None:
             self._step_cursor(0, 0, 0)
             return
@@ -444,27 +459,29 @@ class Sheet(QWidget):
             if held:
                 return
         self._pressing = False
-        self._session.tools.current.release(self._session.hover, False)
+        self._desk.tools.current.release(self._session.pointer.hover, False)
 
     def back_out(self) -> None:
         """One step back: the stroke, then what is in hand, then the selection."""
         session = self._session
-        if session.tools.current.cancel() or session.disarm():
+        if self._desk.tools.current.cancel() or session.disarm():
             self._pressing = False
         elif (
-            session.routes.withdraw() or session.study.stop_explaining() or session.put_tool_down()
+            self._desk.routes.withdraw()
+            or self._desk.study.stop_explaining()
+            or session.choices.put_tool_down()
         ):
             return
-        elif self._session.chosen:
+        elif self._session.selection.numbers:
             self._session.select(0)
 
     @property
     def busy(self) -> bool:
         """Whether Esc has something to take back here."""
         session = self._session
-        waits = bool(session.routes.proposed) or session.study.explained is not None
-        waits = waits or session.tools.current.stroke is not None
-        return self._pressing or not session.hand.empty or bool(session.chosen) or waits
+        waits = bool(self._desk.routes.proposed) or self._desk.study.explained is not None
+        waits = waits or self._desk.tools.current.stroke is not None
+        return self._pressing or not session.hand.empty or bool(session.selection.numbers) or waits
 
 
 def _shift(event: QMouseEvent | QKeyEvent) -> bool:

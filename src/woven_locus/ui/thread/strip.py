@@ -8,8 +8,8 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
@@ -109,8 +109,9 @@ class StageButton(QAbstractButton):
 class Thread(QWidget):
     """All stages. Choosing one changes tools, overlay and tray, never the plan or the view."""
 
-    def __init__(self, session: Session, theme: Theme, keys: dict[Stage, str]) -> None:
+    def __init__(self, desk: Desk, theme: Theme, keys: dict[Stage, str]) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self.setObjectName("thread")
         self.setFixedHeight(thread_height())
         self._session, self._theme = session, theme
@@ -133,9 +134,10 @@ class Thread(QWidget):
         self._soon.setInterval(SOON_MSEC)
         self._soon.timeout.connect(self.count)
         session.changed.connect(lambda _notice: self._soon.start(SOON_MSEC))
-        session.routes.changed.connect(lambda: self._soon.start(SOON_MSEC))
+        session.settled.connect(lambda: self._soon.start(SOON_MSEC))
+        desk.routes.changed.connect(lambda: self._soon.start(SOON_MSEC))
         session.replaced.connect(lambda: self._soon.start(SOON_MSEC))
-        session.stage_changed.connect(self._show_stage)
+        session.choices.stage_changed.connect(self._show_stage)
         theme.changed.connect(self.update)
         self._show_stage()
         self._soon.start()
@@ -155,7 +157,7 @@ class Thread(QWidget):
         return QSize(16 + wide, thread_height())
 
     def _show_stage(self) -> None:
-        self.buttons[self._session.stage].setChecked(True)
+        self.buttons[self._session.choices.stage].setChecked(True)
         self.update()
 
     def count(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 import numpy.typing as npt
@@ -10,10 +10,8 @@ import numpy.typing as npt
 from woven_locus.core.geometry import Box
 from woven_locus.core.placing import Verdict
 from woven_locus.core.strokes.base import Stroke
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Hover, Session
-
+from woven_locus.ui.session.pointer import Hover
+from woven_locus.ui.session.session import Session
 
 Cover = tuple[Box, npt.NDArray[np.bool_]]
 
@@ -23,8 +21,9 @@ class Tool:
 
     hint = ""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(self, session: Session, told: Callable[[], None]) -> None:
+        """told : to be called when what the tool shows is another."""
+        self.session, self.told = session, told
         self.stroke: Stroke | None = None
 
     def press(self, at: Hover, held: bool) -> None:
@@ -42,7 +41,7 @@ class Tool:
             return False
         self.stroke.cancel()
         self.stroke = None
-        self.session.tool_changed.emit()
+        self.told()
         return True
 
     def walk(self, cols: int, rows: int, far: bool) -> bool:
@@ -68,19 +67,19 @@ class StrokeTool(Tool):
     def press(self, at: Hover, held: bool) -> None:
         self.stroke = self.begin()
         self.stroke.start(at.cell)
-        self.session.tool_changed.emit()
+        self.told()
 
     def drag(self, at: Hover, held: bool) -> None:
         if self.stroke is not None:
             self.stroke.to(at.cell, held)
-            self.session.tool_changed.emit()
+            self.told()
 
     def release(self, at: Hover | None, held: bool) -> None:
         stroke, self.stroke = self.stroke, None
         if stroke is not None:
             stroke.finish()
             self.after(stroke)
-            self.session.tool_changed.emit()
+            self.told()
 
     def after(self, stroke: Stroke) -> None:
         """Say what the stroke did, where that is not plain to see."""

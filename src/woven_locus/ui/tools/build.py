@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 
@@ -14,19 +14,18 @@ from woven_locus.core.lines import rectangle
 from woven_locus.core.placing import Verdict
 from woven_locus.core.strokes.base import PlaceStroke, RowsStroke
 from woven_locus.core.strokes.base import Stroke as CoreStroke
+from woven_locus.ui.session.pointer import Hover
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Filling, Stage
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Hover, Session
 
 
 class SelectTool(Tool):
     """Click selects, with Shift more of them; dragging a structure picks it up and puts it down. In
     Build, dragging over ground selects what lies in the rectangle."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, told: Callable[[], None]) -> None:
+        super().__init__(session, told)
         self._pressed: Cell | None = None  # on a structure, before it is dragged
         self._corner: Cell | None = None  # of a rectangle
         self._end: Cell | None = None
@@ -35,7 +34,7 @@ class SelectTool(Tool):
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        if self.session.stage is Stage.BUILD:
+        if self.session.choices.stage is Stage.BUILD:
             return "Click to select, drag over ground to select many, drag a structure to move it"
         return "Click a structure to select it, drag it to move it"
 
@@ -44,14 +43,14 @@ class SelectTool(Tool):
         who = session.plan.occupant_at(at.cell)
         if who > 0:
             if held:
-                session.select(who, more=True)
-            elif who not in session.chosen or len(session.chosen) == 1:
+                session.selection.select(who, more=True)
+            elif who not in session.selection.numbers or len(session.selection.numbers) == 1:
                 session.select(who)
             self._pressed = at.cell if not held else None
             return
         if not held:
             session.select(0)
-        if session.stage is Stage.BUILD:
+        if session.choices.stage is Stage.BUILD:
             self._corner = self._end = at.cell
         if who < 0:
             session.say(f"{session.plan.title_of(who)} stands here; it blocks building")
@@ -60,13 +59,13 @@ class SelectTool(Tool):
         session = self.session
         if self._corner is not None:
             self._end = at.cell
-            session.tool_changed.emit()
+            self.told()
         elif self._moving is not None:
             self._end = at.cell
             self._judge_group()
-        elif self._pressed is not None and at.cell != self._pressed and session.selection:
-            if len(session.chosen) == 1:
-                session.lift(session.selection)
+        elif self._pressed is not None and at.cell != self._pressed and session.selection.front:
+            if len(session.selection.numbers) == 1:
+                session.lift(session.selection.front)
                 session.hand.pulled = True
             else:
                 self._moving, self._end = self._pressed, at.cell
@@ -80,10 +79,10 @@ class SelectTool(Tool):
 
     def _judge_group(self) -> None:
         plan, (cols, rows) = self.session.plan, self._shift()
-        before = [plan.register[number] for number in self.session.chosen]
+        before = [plan.register[number] for number in self.session.selection.numbers]
         after = many.moved(before, cols, rows)
         self._verdict = many.judge_all(plan, after, gone=before)
-        self.session.tool_changed.emit()
+        self.told()
 
     def release(self, at: Hover | None, held: bool) -> None:
         session = self.session
@@ -91,13 +90,13 @@ class SelectTool(Tool):
         shift = self._shift() if moving is not None else (0, 0)
         self.cancel()
         if moving is not None:
-            session.attempt(many.move_by, session.plan, session.chosen, *shift)
+            session.attempt(many.move_by, session.plan, session.selection.numbers, *shift)
         elif corner is not None and end is not None and corner != end:
             box = self._box(corner, end)
             found = many.within(session.plan, box)
             if held:
-                found = [*found, *(n for n in session.chosen if n not in found)]
-            session.select_all(found, box)
+                found = [*found, *(n for n in session.selection.numbers if n not in found)]
+            session.selection.select_all(found, box)
             session.say(f"Selected {len(found):,} structure{'s' * (len(found) != 1)}")
 
     def _box(self, a: Cell, b: Cell) -> Box:
@@ -108,7 +107,7 @@ class SelectTool(Tool):
         busy = self._corner is not None or self._moving is not None
         self._pressed = self._corner = self._end = self._moving = self._verdict = None
         if busy:
-            self.session.tool_changed.emit()
+            self.told()
         return busy
 
     def cover(self) -> Cover | None:
@@ -127,52 +126,52 @@ class PlaceTool(StrokeTool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         session = self.session
-        if session.lifted:
+        if session.hand.lifted:
             return "Click to put it down, T turns, Esc leaves it where it was"
         if isinstance(self.stroke, RowsStroke):
             good = len(self.stroke.spots) - self.stroke.refused
             cost = f"{self.stroke.price:,} {session.plan.money}"
             return f"Let go to place {good} of {len(self.stroke.spots)} for {cost}; Shift keeps one row"
-        if session.build.filling is Filling.ROWS:
+        if session.choices.build.filling is Filling.ROWS:
             return "Drag a rectangle to fill it with rows, T turns, Esc puts the kind back"
         return "Click places, drag places many, Shift keeps a line, T turns, Esc puts the kind back"
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
-        if session.ghost is None:
+        if session.hand.ghost is None:
             return
-        if session.lifted:
+        if session.hand.lifted:
             self._put_down()
             return
         self.stroke = self.begin()
-        self.stroke.start(session.ghost.cell)
+        self.stroke.start(session.hand.ghost.cell)
         self._say_refusal()
-        session.tool_changed.emit()
+        self.told()
 
     def begin(self) -> CoreStroke:
         session, document = self.session, self.session.document
-        assert session.armed is not None
+        assert session.hand.kind is not None
         plan, history, when = document.plan, document.history, document.now()
-        if session.build.filling is Filling.ROWS and not session.hand.pulled:
-            gaps = (session.build.gap_cols, session.build.gap_rows)
-            return RowsStroke(plan, history, session.armed, session.turn, when, gaps)
-        return PlaceStroke(plan, history, session.armed, session.turn, when)
+        if session.choices.build.filling is Filling.ROWS and not session.hand.pulled:
+            gaps = (session.choices.build.gap_cols, session.choices.build.gap_rows)
+            return RowsStroke(plan, history, session.hand.kind, session.hand.turn, when, gaps)
+        return PlaceStroke(plan, history, session.hand.kind, session.hand.turn, when)
 
     def drag(self, at: Hover, held: bool) -> None:
-        ghost = self.session.ghost
+        ghost = self.session.hand.ghost
         if self.stroke is None or ghost is None:
             return
         # Rows reach to the pointer itself; others follow the ghost.
         rows = isinstance(self.stroke, RowsStroke)
         self.stroke.to(at.cell if rows else ghost.cell, held)
         if rows:
-            self.session.tool_changed.emit()
+            self.told()
 
     def release(self, at: Hover | None, held: bool) -> None:
         session = self.session
         if session.hand.pulled:
             session.hand.pulled = False
-            if session.lifted and session.ghost is not None:
+            if session.hand.lifted and session.hand.ghost is not None:
                 self._put_down()
             session.disarm()
             return
@@ -200,7 +199,7 @@ class PlaceTool(StrokeTool):
         return self.stroke.verdict if isinstance(self.stroke, RowsStroke) else None
 
     def _put_down(self) -> None:
-        session, ghost = self.session, self.session.ghost
+        session, ghost = self.session, self.session.hand.ghost
         assert ghost is not None
         if session.attempt(edits.move, session.plan, ghost.lifted, ghost.cell, ghost.turn):
             session.disarm()
@@ -220,7 +219,7 @@ class BlockTool(Tool):
     hint = "Click puts the block down, T turns it, V mirrors it, Esc puts it away"
 
     def press(self, at: Hover, held: bool) -> None:
-        session, ghost = self.session, self.session.block_ghost
+        session, ghost = self.session, self.session.hand.block_ghost
         if ghost is None:
             return
 
@@ -231,5 +230,5 @@ class BlockTool(Tool):
             session.placed()
 
     def marks(self) -> Verdict | None:
-        ghost = self.session.block_ghost
+        ghost = self.session.hand.block_ghost
         return ghost.verdict if ghost is not None else None

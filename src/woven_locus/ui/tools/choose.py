@@ -1,9 +1,12 @@
-"""Which tool the pointer has, from the session's stage and what is in hand."""
+"""Which tool the pointer has, from the stage and what is in hand."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from PyQt6.QtCore import QObject, pyqtSignal
 
+from woven_locus.core.strokes.ways import LineStroke
+from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.base import Tool
 from woven_locus.ui.tools.build import BlockTool, PlaceTool, SelectTool
@@ -18,40 +21,57 @@ from woven_locus.ui.tools.ways import (
     SignTool,
 )
 
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Session
 
+class ToolBox(QObject):
+    """One of each tool, made anew for each document: a stroke belongs to its plan."""
 
-class ToolBox:
-    """One of each tool, made once."""
+    stroked = pyqtSignal()  # what the tool in use shows is another
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
-        self._select = SelectTool(session)
-        self._place = PlaceTool(session)
-        self._block = BlockTool(session)
-        self._ground = ground_tools(session)
-        self._actor = ActorTool(session)
+    def __init__(self, session: Session, routes: RouteKeeper) -> None:
+        super().__init__(session)
+        self._session, self._routes = session, routes
+        self._make()
+        session.replaced.connect(self._make)
+        session.ending.connect(lambda: self.current.cancel())
+        session.choices.changed.connect(self._chosen)
+
+    def _make(self) -> None:
+        session, told = self._session, self.stroked.emit
+        self._select = SelectTool(session, told)
+        self._place = PlaceTool(session, told)
+        self._block = BlockTool(session, told)
+        self._ground = ground_tools(session, told)
+        self._actor = ActorTool(session, told)
         self._ways: dict[WayTool, Tool] = {
             WayTool.SELECT: self._select,
-            WayTool.ROAD: RoadTool(session),
-            WayTool.BARRIER: BarrierTool(session),
-            WayTool.ERASE: EraseTool(session),
-            WayTool.PUSH: PushTool(session),
-            WayTool.SIGN: SignTool(session),
-            WayTool.ROUTE: RouteTool(session),
+            WayTool.ROAD: RoadTool(session, told),
+            WayTool.BARRIER: BarrierTool(session, told),
+            WayTool.ERASE: EraseTool(session, told),
+            WayTool.PUSH: PushTool(session, told),
+            WayTool.SIGN: SignTool(session, told),
+            WayTool.ROUTE: RouteTool(session, told, self._routes),
         }
 
     @property
     def current(self) -> Tool:
-        if self._session.armed is not None:
+        hand, choices = self._session.hand, self._session.choices
+        if hand.kind is not None:
             return self._place
-        if self._session.hand.block is not None:
+        if hand.block is not None:
             return self._block
-        if self._session.stage is Stage.GROUND:
-            return self._ground[self._session.ground.tool]
-        if self._session.stage is Stage.SURVEY and self._session.survey.tool is SurveyTool.ACTOR:
+        if choices.stage is Stage.GROUND:
+            return self._ground[choices.ground.tool]
+        if choices.stage is Stage.SURVEY and choices.survey.tool is SurveyTool.ACTOR:
             return self._actor
-        if self._session.stage is Stage.WAYS:
-            return self._ways[self._session.way_tool]
+        if choices.stage is Stage.WAYS:
+            return self._ways[choices.ways.tool]
         return self._select
+
+    def _chosen(self, which: str) -> None:
+        """A line in hand runs the new way at once."""
+        stroke, drawing = self.current.stroke, self._session.choices.ways.drawing
+        if which != "ways" or not isinstance(stroke, LineStroke) or stroke.first is None:
+            return
+        if stroke.drawing != drawing:
+            stroke.drawing = drawing
+            stroke.again()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import ground, obstacles
@@ -24,11 +24,10 @@ from woven_locus.core.strokes.ground import (
     SculptStroke,
     ShapeStroke,
 )
+from woven_locus.ui.session.pointer import Hover
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import GroundTool
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Hover, Session
 
 # Maps up to this many cells show what a fill would take while the pointer moves.
 PREVIEW_CELLS = 192 * 192
@@ -40,14 +39,14 @@ class BrushTool(StrokeTool):
     hint = "Drag to paint; the coat and the brush are on the bench, Esc drops the stroke"
 
     def begin(self) -> Stroke:
-        chosen, document = self.session.ground, self.session.document
+        chosen, document = self.session.choices.ground, self.session.document
         return PaintStroke(document.plan, document.history, chosen.coat, chosen.brush)
 
     def cover(self) -> Cover | None:
-        hover = self.session.hover
+        hover = self.session.pointer.hover
         if hover is None:
             return None
-        return swept([self.session.plan.spec.slot(hover.cell)], self.session.ground.brush)
+        return swept([self.session.plan.spec.slot(hover.cell)], self.session.choices.ground.brush)
 
 
 class SculptTool(BrushTool):
@@ -55,7 +54,7 @@ class SculptTool(BrushTool):
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        chosen = self.session.ground
+        chosen = self.session.choices.ground
         if chosen.sculpt is Sculpt.LEVEL:
             return "Drag to level the ground to the height at which the stroke begins"
         if chosen.sculpt is Sculpt.SMOOTH:
@@ -66,13 +65,13 @@ class SculptTool(BrushTool):
 
     def press(self, at: Hover, held: bool) -> None:
         super().press(at, held)
-        view = self.session.ground.view
+        view = self.session.choices.ground.view
         if not (view.shade or view.contours or view.overlay.needs_heights):
             # Who sculpts wants to see it.
-            self.session.set_view(shade=True)
+            self.session.choices.set_view(shade=True)
 
     def begin(self) -> Stroke:
-        chosen, document = self.session.ground, self.session.document
+        chosen, document = self.session.choices.ground, self.session.document
         return SculptStroke(
             document.plan, document.history, chosen.sculpt, chosen.amount, chosen.brush
         )
@@ -84,7 +83,7 @@ class ShapeTool(StrokeTool):
     def cover(self) -> Cover | None:
         if isinstance(self.stroke, ShapeStroke):
             return self.stroke.cover()
-        hover = self.session.hover
+        hover = self.session.pointer.hover
         if hover is None:
             return None
         idle = self.begin()
@@ -97,7 +96,7 @@ class LineTool(ShapeTool):
     hint = "Drag a line; Shift keeps it to one axis, Esc drops it"
 
     def begin(self) -> Stroke:
-        chosen, document = self.session.ground, self.session.document
+        chosen, document = self.session.choices.ground, self.session.document
         return LineStroke(document.plan, document.history, chosen.coat, chosen.brush)
 
 
@@ -106,7 +105,7 @@ class BoxTool(ShapeTool):
 
     def begin(self) -> Stroke:
         document = self.session.document
-        return BoxStroke(document.plan, document.history, self.session.ground.coat)
+        return BoxStroke(document.plan, document.history, self.session.choices.ground.coat)
 
 
 class ClearTool(ShapeTool):
@@ -132,13 +131,13 @@ class ProfileTool(ShapeTool):
     def drag(self, at: Hover, held: bool) -> None:
         super().drag(at, held)
         if isinstance(self.stroke, ProfileStroke):
-            self.session.set_profile(self.stroke.ends)
+            self.session.choices.set_profile(self.stroke.ends)
 
     def after(self, stroke: Stroke) -> None:
         assert isinstance(stroke, ProfileStroke)
         if self.session.plan.heights is None:
             self.session.say("This plan has no heights yet: import or sculpt some", "no")
-        self.session.set_profile(stroke.ends)
+        self.session.choices.set_profile(stroke.ends)
 
 
 class WideTool(Tool):
@@ -155,7 +154,7 @@ class WideTool(Tool):
             session.say("There is no ground outside the grid", "no")
             return
         # What is chosen now: the bench may have changed by the time that the worker gets to it.
-        coat = session.ground.coat
+        coat = session.choices.ground.coat
         session.work(
             f"{self.doing} {coat.name(session.plan)}",
             lambda plan, _stopped: self.edit(plan, at.cell, coat),
@@ -168,8 +167,8 @@ class FillTool(WideTool):
     hint = "Click to fill the piece of equal ground under the pointer"
     doing = "Filling with"
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, told: Callable[[], None]) -> None:
+        super().__init__(session, told)
         self._shown: tuple[object, ...] = ()
         self._cover: Cover | None = None
 
@@ -177,10 +176,10 @@ class FillTool(WideTool):
         return ground.fill(plan, cell, coat)
 
     def cover(self) -> Cover | None:
-        hover, plan = self.session.hover, self.session.plan
+        hover, plan = self.session.pointer.hover, self.session.plan
         if hover is None or not hover.inside or plan.terrain.size > PREVIEW_CELLS:
             return None
-        layer = self.session.ground.coat.layer
+        layer = self.session.choices.ground.coat.layer
         key = (plan.spec, hover.cell, layer, self.session.document.revision)
         if key != self._shown:
             self._shown = key
@@ -209,7 +208,7 @@ class PickTool(Tool):
             session.say("There is no ground outside the grid", "no")
             return
         code = int(session.plan.terrain[session.plan.spec.slot(at.cell)])
-        session.set_ground(coat=ground.Coat("terrain", code), tool=GroundTool.BRUSH)
+        session.choices.set_ground(coat=ground.Coat("terrain", code), tool=GroundTool.BRUSH)
 
 
 class ObstacleTool(Tool):
@@ -218,12 +217,12 @@ class ObstacleTool(Tool):
     hint = "Click to put the obstacle down; its name and size are on the bench"
 
     def _cells(self, at: Hover) -> tuple[Cell, ...]:
-        chosen, spec = self.session.ground, self.session.plan.spec
+        chosen, spec = self.session.choices.ground, self.session.plan.spec
         cols, rows = chosen.obstacle_cols, chosen.obstacle_rows
         return obstacles.block_of(low_cell(spec, *at.point, cols, rows), cols, rows)
 
     def press(self, at: Hover, held: bool) -> None:
-        session, chosen = self.session, self.session.ground
+        session, chosen = self.session, self.session.choices.ground
         wished = chosen.obstacle_name.strip() or LOOKS[0].capitalize()
         name = obstacles.fresh_name(session.plan, wished)
         session.attempt(
@@ -231,21 +230,21 @@ class ObstacleTool(Tool):
         )
 
     def marks(self) -> Verdict | None:
-        hover = self.session.hover
+        hover = self.session.pointer.hover
         return judge_ground(self.session.plan, self._cells(hover)) if hover is not None else None
 
 
-def ground_tools(session: Session) -> dict[GroundTool, Tool]:
+def ground_tools(session: Session, told: Callable[[], None]) -> dict[GroundTool, Tool]:
     """One of each."""
     return {
-        GroundTool.BRUSH: BrushTool(session),
-        GroundTool.LINE: LineTool(session),
-        GroundTool.BOX: BoxTool(session),
-        GroundTool.FILL: FillTool(session),
-        GroundTool.REPLACE: ReplaceTool(session),
-        GroundTool.PICK: PickTool(session),
-        GroundTool.SCULPT: SculptTool(session),
-        GroundTool.PROFILE: ProfileTool(session),
-        GroundTool.OBSTACLE: ObstacleTool(session),
-        GroundTool.CLEAR: ClearTool(session),
+        GroundTool.BRUSH: BrushTool(session, told),
+        GroundTool.LINE: LineTool(session, told),
+        GroundTool.BOX: BoxTool(session, told),
+        GroundTool.FILL: FillTool(session, told),
+        GroundTool.REPLACE: ReplaceTool(session, told),
+        GroundTool.PICK: PickTool(session, told),
+        GroundTool.SCULPT: SculptTool(session, told),
+        GroundTool.PROFILE: ProfileTool(session, told),
+        GroundTool.OBSTACLE: ObstacleTool(session, told),
+        GroundTool.CLEAR: ClearTool(session, told),
     }

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.placing import Verdict, judge_cells
+from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.tools.base import Tool
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Hover
 
 # Degrees of one turn by Shift and an arrow key.
 TURN = 15
@@ -23,19 +20,19 @@ class ActorTool(Tool):
     hint = "Click to place the actor, drag to face it, arrow keys walk it, Shift+arrows turn it, Del takes it away"
 
     def press(self, at: Hover, held: bool) -> None:
-        actor = self.session.survey.actor
+        actor = self.session.choices.survey.actor
         if actor is None:
             spec = self.session.plan.spec
             actor = Actor(at.point, distance=max(spec.cell_w, spec.cell_h))
-        self.session.set_survey(actor=replace(actor, at=at.point))
+        self.session.set_actor(replace(actor, at=at.point))
 
     def drag(self, at: Hover, held: bool) -> None:
-        actor = self.session.survey.actor
+        actor = self.session.choices.survey.actor
         if actor is not None and at.point != actor.at:
-            self.session.set_survey(actor=actor.facing_to(at.point))
+            self.session.set_actor(actor.facing_to(at.point))
 
     def walk(self, cols: int, rows: int, far: bool) -> bool:
-        actor, spec = self.session.survey.actor, self.session.plan.spec
+        actor, spec = self.session.choices.survey.actor, self.session.plan.spec
         if actor is None:
             return False
         try:
@@ -44,12 +41,12 @@ class ActorTool(Tool):
         except WovenError as err:
             self.session.say(str(err), "no")
             return True
-        self.session.set_survey(actor=moved)
+        self.session.set_actor(moved)
         self.session.reveal.emit(spec.locate_virtual(*moved.at))
         return True
 
     def marks(self) -> Verdict | None:
-        actor = self.session.survey.actor
+        actor = self.session.choices.survey.actor
         if actor is None:
             return None
         return judge_cells(self.session.plan, actor.cells(self.session.plan.spec))

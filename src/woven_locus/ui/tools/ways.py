@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 
@@ -23,10 +23,10 @@ from woven_locus.core.strokes.ways import (
     SignStroke,
 )
 from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.session.pointer import Hover
+from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
-
-if TYPE_CHECKING:
-    from woven_locus.ui.session.session import Hover
 
 
 class RoadTool(StrokeTool):
@@ -35,14 +35,14 @@ class RoadTool(StrokeTool):
 
     what = "Road"
 
-    def __init__(self, session: object) -> None:
-        super().__init__(session)  # type: ignore[arg-type]
+    def __init__(self, session: Session, told: Callable[[], None]) -> None:
+        super().__init__(session, told)
         self.waiting = False  # a laid line is shown, and its button is up
         self._bending: int | None = None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        course = self.session.ways.drawing.course
+        course = self.session.choices.ways.drawing.course
         if self.waiting:
             return "Drag the line to bend it; Ctrl+Enter or a click beside it lays it, Esc drops it"
         if course is Course.LAID:
@@ -56,7 +56,7 @@ class RoadTool(StrokeTool):
 
     def begin(self) -> LineStroke:
         session = self.session
-        return RoadStroke(session.plan, session.document.history, session.ways.drawing)
+        return RoadStroke(session.plan, session.document.history, session.choices.ways.drawing)
 
     def press(self, at: Hover, held: bool) -> None:
         line = self.line
@@ -77,7 +77,7 @@ class RoadTool(StrokeTool):
         elif self._bending is not None and at.inside:
             line.bend(self._bending, at.cell)
             self._bending = line.vias.index(at.cell)
-            self.session.tool_changed.emit()
+            self.told()
 
     def release(self, at: Hover | None, held: bool) -> None:
         line = self.line
@@ -95,7 +95,7 @@ class RoadTool(StrokeTool):
                 self.session.say(f"No {self.what.lower()} was laid: {why}", "no")
                 return
             self.waiting = True
-            self.session.tool_changed.emit()
+            self.told()
         else:
             super().release(at, held)
 
@@ -114,12 +114,12 @@ class RoadTool(StrokeTool):
     def marks(self) -> Verdict | None:
         if self.line is not None:
             return self.line.verdict
-        hover = self.session.hover
+        hover = self.session.pointer.hover
         return self._judged([self._caught(hover.cell)]) if hover is not None else None
 
     def _caught(self, cell: Cell) -> Cell:
         """Where a line that starts here would start."""
-        reach = self.session.ways.drawing.reach
+        reach = self.session.choices.ways.drawing.reach
         return caught(self.session.plan, cell, reach, self.what.lower()).cell
 
     def _judged(self, cells: list[Cell]) -> Verdict:
@@ -142,7 +142,7 @@ class BarrierTool(RoadTool):
 
     def begin(self) -> LineStroke:
         session = self.session
-        return BarrierStroke(session.plan, session.document.history, session.ways.drawing)
+        return BarrierStroke(session.plan, session.document.history, session.choices.ways.drawing)
 
     def _judged(self, cells: list[Cell]) -> Verdict:
         return judge_barrier(self.session.plan, cells)
@@ -153,13 +153,13 @@ class EraseTool(StrokeTool):
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        if self.session.ways.block:
+        if self.session.choices.ways.block:
             return "Drag a rectangle: all roads and barriers in it go when you let go"
         return "Drag over roads and barriers to erase them"
 
     def begin(self) -> CoreStroke:
         session = self.session
-        make = EraseBlockStroke if session.ways.block else EraseRoadStroke
+        make = EraseBlockStroke if session.choices.ways.block else EraseRoadStroke
         return make(session.plan, session.document.history)
 
     def cover(self) -> Cover | None:
@@ -175,15 +175,15 @@ class SignTool(StrokeTool):
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        if self.session.ways.sign is Sign.CLOSED:
+        if self.session.choices.ways.sign is Sign.CLOSED:
             return "Drag over road to close it"
-        if self.session.ways.sign is Sign.NONE:
+        if self.session.choices.ways.sign is Sign.NONE:
             return "Drag over road to open it, both ways"
         return "Drag along a road in the direction in which traffic may go; junctions stay open"
 
     def begin(self) -> SignStroke:
         session = self.session
-        return SignStroke(session.plan, session.document.history, session.ways.sign)
+        return SignStroke(session.plan, session.document.history, session.choices.ways.sign)
 
     def after(self, stroke: CoreStroke) -> None:
         assert isinstance(stroke, SignStroke)
@@ -213,7 +213,7 @@ class PushTool(StrokeTool):
             stroke.finish()
         except WovenError as err:
             self.session.say(str(err), "no")
-        self.session.tool_changed.emit()
+        self.told()
 
     def marks(self) -> Verdict | None:
         if isinstance(self.stroke, PushStroke) and self.stroke.push is not None:
@@ -227,11 +227,20 @@ class PushTool(StrokeTool):
 class RouteTool(Tool):
     """First click chooses the start, the second the goal."""
 
+    def __init__(self, session: Session, told: Callable[[], None], routes: RouteKeeper) -> None:
+        super().__init__(session, told)
+        self._routes = routes
+        self._start = 0
+
+    @property
+    def start(self) -> int:
+        """The structure that was clicked first, or 0."""
+        return self._start if self._start in self.session.plan.register else 0
+
     @property
     def hint(self) -> str:  # type: ignore[override]
-        start = self.session.route_start
-        if start:
-            return f"From {self.session.plan.title_of(start)}: now click where the route ends"
+        if self.start:
+            return f"From {self.session.plan.title_of(self.start)}: now click where the route ends"
         return "Click the structure at which the route starts"
 
     def press(self, at: Hover, held: bool) -> None:
@@ -241,16 +250,16 @@ class RouteTool(Tool):
             session.say("A route joins two structures: click a structure", "no")
             return
         session.select(who)
-        if not session.route_start:
-            session.route_start = who
+        if not self.start:
+            self._start = who
         else:
-            start, session.route_start = session.route_start, 0
-            session.routes.ask(start, who)
-        session.tool_changed.emit()
+            start, self._start = self.start, 0
+            self._routes.ask(start, who)
+        self.told()
 
     def cancel(self) -> bool:
-        if not self.session.route_start:
+        if not self.start:
             return False
-        self.session.route_start = 0
-        self.session.tool_changed.emit()
+        self._start = 0
+        self.told()
         return True

@@ -45,7 +45,7 @@ class ChartsTab(QWidget):
         column.setSpacing(2)
         column.addLayout(head)
         column.addWidget(self.chart, 1)
-        session.profiled.connect(self.refresh)
+        session.choices.profiled.connect(self.refresh)
         session.replaced.connect(self.refresh)
         session.changed.connect(self._edited)
         self.refresh()
@@ -61,7 +61,7 @@ class ChartsTab(QWidget):
 
     def refresh(self) -> None:
         """Read the heights again."""
-        plan, ends = self._session.plan, self._session.profile
+        plan, ends = self._session.plan, self._session.choices.profile
         if not self.isVisible():
             return
         known = plan.heights is not None and ends is not None
@@ -87,8 +87,8 @@ class ChartsTab(QWidget):
         self._draw()
 
     def _say(self) -> None:
-        assert self._session.profile is not None
-        a, b = self._session.profile
+        assert self._session.choices.profile is not None
+        a, b = self._session.choices.profile
         known = self.heights[~np.isnan(self.heights)]
         unit = self._session.plan.spec.unit
         head = f"{cell_text(a)} to {cell_text(b)}, {number(float(self.distance[-1]))} {unit} long"

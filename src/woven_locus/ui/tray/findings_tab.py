@@ -3,8 +3,6 @@ where they stand, weak points. Rows and map select each other."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -15,11 +13,12 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.edits.mending import mend
-from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.findings import Finding, findings
+from woven_locus.core.geometry import cell_text
 from woven_locus.core.ways.misses import NearMiss
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Shown
 
 COLUMNS = ("What", "Cell", "Finding", "Mend")
@@ -27,49 +26,10 @@ COLUMNS = ("What", "Cell", "Finding", "Mend")
 MOST_ROWS = 500
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """One row. miss : what can be mended with a key.  structure : that it is about, or 0."""
-
-    what: str
-    cell: Cell
-    words: str
-    miss: NearMiss | None = None
-    structure: int = 0
-
-    @property
-    def can_mend(self) -> bool:
-        return self.miss is not None and bool(self.miss.mend)
-
-
-def findings(session: Session) -> list[Finding]:
-    """All that is known, in the order in which it matters."""
-    plan, document = session.plan, session.document
-    found = [
-        Finding(f"Near miss: {miss.kind}", miss.gap, miss.words(plan), miss, miss.structure)
-        for miss in session.study.misses()
-    ]
-    for number in document.links().cut_off[:MOST_ROWS]:
-        words = f"{plan.title_of(number)} reaches no other structure by road"
-        found.append(Finding("Cut off", plan.register[number].cell, words, None, number))
-    unsound, _all = document.known_unsound()
-    for number in sorted(unsound)[:MOST_ROWS]:
-        if number in plan.register:
-            words = f"{plan.title_of(number)} could not be placed where it stands"
-            found.append(Finding("Unsound", plan.register[number].cell, words, None, number))
-    if session.ways.shown is Shown.WEAK:
-        for weak in (session.study.weak or [])[:MOST_ROWS]:
-            names = ", ".join(f"S{n}" for n in weak.structures[:8])
-            more = f" and {len(weak.structures) - 8} more" if len(weak.structures) > 8 else ""
-            words = f"Without it {names}{more} would be cut off"
-            piece = f"Weak: {weak.cells} cell{'s' * (weak.cells != 1)}"
-            found.append(Finding(piece, weak.cell, words))
-    return found
-
-
 class FindingsTab(QWidget):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.rows: list[Finding] = []
         self.table = reading_table(COLUMNS, "Findings", 2, {0: 130, 1: 58, 3: 80})
@@ -93,8 +53,9 @@ class FindingsTab(QWidget):
         row.addWidget(self.table, 1)
         row.addLayout(side)
         session.changed.connect(lambda _notice: self.look())
+        session.settled.connect(self.look)
         session.replaced.connect(self.look)
-        session.study.changed.connect(self.look)
+        desk.study.changed.connect(self.look)
         self.table.itemSelectionChanged.connect(self._choose)
 
     def showEvent(self, event: object) -> None:
@@ -106,7 +67,7 @@ class FindingsTab(QWidget):
         if not self.isVisible() or self._session.document.history.in_gesture:
             return
         chosen = self.chosen
-        self.rows = findings(self._session)[:MOST_ROWS]
+        self.rows = self._known()[:MOST_ROWS]
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(self.rows))
             for row, each in enumerate(self.rows):
@@ -122,6 +83,14 @@ class FindingsTab(QWidget):
         self.table.setVisible(some)
         self.empty.setVisible(not some)
         self._enable()
+
+    def _known(self) -> list[Finding]:
+        session, study = self._session, self._desk.study
+        document = session.document
+        unsound, _all = document.known_unsound()
+        shown = session.choices.ways.shown is Shown.WEAK
+        weak = (study.weak or []) if shown else []
+        return findings(session.plan, study.misses(), document.links().cut_off, unsound, weak)
 
     @property
     def chosen(self) -> Finding | None:
@@ -149,7 +118,7 @@ class FindingsTab(QWidget):
         session, chosen = self._session, self.chosen
         miss = chosen.miss if chosen is not None else None
         if miss is None:
-            miss = next((each for each in session.study.misses() if each.mend), None)
+            miss = next((each for each in self._desk.study.misses() if each.mend), None)
         if miss is None:
             session.say("No near miss is known to mend", "no")
             return
@@ -162,7 +131,7 @@ class FindingsTab(QWidget):
         with session.document.history.gesture("Mended near misses"):
             while True:
                 left = [
-                    miss for miss in session.study.misses() if miss.mend and miss not in refused
+                    miss for miss in self._desk.study.misses() if miss.mend and miss not in refused
                 ]
                 if not left:
                     break

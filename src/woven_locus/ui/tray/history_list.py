@@ -19,6 +19,7 @@ class HistoryList(QListWidget):
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setUniformItemSizes(True)
         session.changed.connect(lambda _notice: self._show())
+        session.settled.connect(self._show)
         session.replaced.connect(self._show)
         theme.changed.connect(self._show)
         self.itemActivated.connect(self._go)

@@ -232,7 +232,7 @@ class RegisterModel(QAbstractTableModel):
             linked, joined = session.document.is_linked, wanted.state is State.JOINED
             rows = [row for row in rows if linked(row.number) is joined]
         elif wanted.state is State.CHOSEN:
-            chosen = set(session.chosen)
+            chosen = set(session.selection.numbers)
             rows = [row for row in rows if row.number in chosen]
         if wanted.text:
             text = wanted.text.casefold()

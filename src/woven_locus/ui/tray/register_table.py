@@ -112,7 +112,7 @@ class RegisterTable(QTableView):
         for column, width in enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)):
             self.setColumnWidth(column, em(width))
         self.clicked.connect(self._clicked)
-        session.selected.connect(self._follow_map)
+        session.selection.changed.connect(self._follow_map)
         session.changed.connect(lambda _notice: self._follow_map())
 
     def _clicked(self, index: QModelIndex) -> None:
@@ -128,17 +128,17 @@ class RegisterTable(QTableView):
             return
         chosen = [self.model_.number_at(index.row()) for index in model.selectedRows()]
         chosen = [number for number in chosen if number]
-        if chosen and set(chosen) != set(self._session.chosen):
+        if chosen and set(chosen) != set(self._session.selection.numbers):
             front = self.model_.number_at(self.currentIndex().row())
             if front in chosen:
                 chosen.remove(front)
                 chosen.insert(0, front)
-            self._session.select_all(chosen)
+            self._session.selection.select_all(chosen)
             if len(chosen) == 1:
                 self._session.reveal.emit(self._session.plan.register[chosen[0]].cell)
 
     def _follow_map(self) -> None:
-        chosen, model = self._session.chosen, self.selectionModel()
+        chosen, model = self._session.selection.numbers, self.selectionModel()
         if model is None:
             return
         shown = {
@@ -238,7 +238,7 @@ class RegisterTab(QWidget):
         self.choose.clicked.connect(self._choose)
         session.replaced.connect(self._fill)
         session.changed.connect(self._changed)
-        session.selected.connect(self._count)
+        session.selection.changed.connect(self._count)
         self._fill()
 
     def _changed(self, notice: Notice) -> None:
@@ -280,12 +280,12 @@ class RegisterTab(QWidget):
         plain = model.filter.plain
         shown = total if plain else len(model.shown)
         words = f"{total:,}" if plain else f"{shown:,} of {total:,}"
-        if len(self._session.chosen) > 1:
-            words += f", {len(self._session.chosen):,} selected"
+        if len(self._session.selection.numbers) > 1:
+            words += f", {len(self._session.selection.numbers):,} selected"
         if self.says.text() != words:
             self.says.setText(words)
         self.choose.setEnabled(shown > 0)
 
     def _choose(self) -> None:
-        self._session.select_all(self.table.model_.shown)
-        self._session.say(f"Selected {len(self._session.chosen):,} structures")
+        self._session.selection.select_all(self.table.model_.shown)
+        self._session.say(f"Selected {len(self._session.selection.numbers):,} structures")

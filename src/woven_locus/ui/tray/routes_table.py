@@ -13,17 +13,18 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.routing import NoRoute
 from woven_locus.document import PinnedRoute
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
 
 COLUMNS = ("Route", "Over", "Moves", "Length", "Cost", "Cells", "Explored", "State")
 
 
 class RoutesTable(QWidget):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         widths = {1: 54, 2: 52, 3: 58, 4: 58, 5: 48, 6: 70, 7: 110}
         self.table = reading_table(COLUMNS, "Routes kept current", 0, widths)
@@ -41,7 +42,7 @@ class RoutesTable(QWidget):
         )
         self.drop.clicked.connect(self._drop)
         self.explain.clicked.connect(self._explain)
-        self.propose.clicked.connect(session.routes.propose)
+        self.propose.clicked.connect(desk.routes.propose)
         side = QVBoxLayout()
         side.setContentsMargins(8, 6, 8, 6)
         for button in (self.explain, self.propose, self.drop):
@@ -53,7 +54,7 @@ class RoutesTable(QWidget):
         row.addWidget(self.empty, 1)
         row.addWidget(self.table, 1)
         row.addLayout(side)
-        session.routes.changed.connect(self._show)
+        desk.routes.changed.connect(self._show)
         session.replaced.connect(self._show)
         self.table.itemSelectionChanged.connect(self._choose)
         self._show()
@@ -79,7 +80,7 @@ class RoutesTable(QWidget):
         ]
 
     def _show(self) -> None:
-        keeper = self._session.routes
+        keeper = self._desk.routes
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(keeper.pins))
             for row, pin in enumerate(keeper.pins):
@@ -108,12 +109,12 @@ class RoutesTable(QWidget):
     def _choose(self) -> None:
         rows = self.table.selectionModel().selectedRows() if self.table.selectionModel() else []  # type: ignore[union-attr]
         if rows:
-            self._session.routes.choose(self._session.routes.pins[rows[0].row()])
+            self._desk.routes.choose(self._desk.routes.pins[rows[0].row()])
 
     def _explain(self) -> None:
-        if self._session.routes.current is not None:
-            self._session.study.explain(self._session.routes.current)
+        if self._desk.routes.current is not None:
+            self._desk.study.explain(self._desk.routes.current)
 
     def _drop(self) -> None:
-        if self._session.routes.current is not None:
-            self._session.routes.drop(self._session.routes.current)
+        if self._desk.routes.current is not None:
+            self._desk.routes.drop(self._desk.routes.current)

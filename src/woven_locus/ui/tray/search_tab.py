@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.routing import Route
 from woven_locus.core.routing.explain import CLOSED, UNSEEN, WEIGHT, Explained, Heuristic
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import figures, muted, quietly
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
 
 COLUMNS = ("Heuristic", "Cost", "Explored", "Milliseconds", "Cheapest?")
@@ -33,8 +33,9 @@ _TITLES = {
 
 
 class SearchTab(QWidget):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         widths = {1: 72, 2: 72, 3: 92, 4: 80}
         self.table = reading_table(COLUMNS, "Heuristics side by side", 0, widths)
@@ -73,7 +74,7 @@ class SearchTab(QWidget):
         row.setSpacing(0)
         row.addWidget(self.table, 3)
         row.addLayout(right, 2)
-        study = session.study
+        study = desk.study
         self.slider.valueChanged.connect(study.set_step)
         self.play.clicked.connect(study.play)
         self.by.currentIndexChanged.connect(lambda _at: study.set_by_cost(self.by.currentData()))
@@ -82,7 +83,7 @@ class SearchTab(QWidget):
         self.table.itemSelectionChanged.connect(self._choose)
         study.changed.connect(self._show)
         study.stepped.connect(self._show_step)
-        session.hovered.connect(self._read)
+        session.pointer.moved.connect(self._read)
         self._show()
 
     def showEvent(self, event: object) -> None:
@@ -90,16 +91,16 @@ class SearchTab(QWidget):
         self._read()
 
     def _compare(self) -> None:
-        pin = self._session.study.asked or self._session.routes.current
+        pin = self._desk.study.asked or self._desk.routes.current
         if pin is not None:
-            self._session.study.compare(pin)
+            self._desk.study.compare(pin)
 
     def _all(self) -> list[Explained]:
-        study = self._session.study
+        study = self._desk.study
         return study.compared or ([study.explained] if study.explained is not None else [])
 
     def _show(self) -> None:
-        study, found = self._session.study, self._all()
+        study, found = self._desk.study, self._all()
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(found))
             for row, each in enumerate(found):
@@ -135,7 +136,7 @@ class SearchTab(QWidget):
         self._show_step()
 
     def _title(self) -> str:
-        study = self._session.study
+        study = self._desk.study
         if study.explained is None:
             return "No search is being explained. Choose a route in Routes, then “Explain it”."
         title = study.asked.title if study.asked is not None else ""
@@ -145,7 +146,7 @@ class SearchTab(QWidget):
         return f"{title}: no way."
 
     def _show_step(self) -> None:
-        study = self._session.study
+        study = self._desk.study
         quietly(self.slider, lambda: self.slider.setValue(study.step))
         quietly(self.play, lambda: self.play.setChecked(study.playing))
         self.play.setText("Pause" if study.playing else "Play")
@@ -153,7 +154,7 @@ class SearchTab(QWidget):
 
     def _read(self) -> None:
         """Step, and f, g and h of the cell under the pointer."""
-        study, hover = self._session.study, self._session.hover
+        study, hover = self._desk.study, self._session.pointer.hover
         said = study.explained
         if said is None or not self.isVisible():
             return
@@ -176,5 +177,5 @@ class SearchTab(QWidget):
         found = self._all()
         if rows and rows[0].row() < len(found):
             chosen = found[rows[0].row()]
-            if chosen is not self._session.study.explained:
-                self._session.study.look_at(chosen)
+            if chosen is not self._desk.study.explained:
+                self._desk.study.look_at(chosen)

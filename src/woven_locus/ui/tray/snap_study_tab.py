@@ -85,8 +85,8 @@ class StudyTab(QWidget):
         self.add.clicked.connect(self._add)
         self.entry.returnPressed.connect(self._add)
         self.copy.clicked.connect(self.copy_csv)
-        session.hovered.connect(self._hovered)
-        session.tool_changed.connect(self._maybe_refresh)
+        session.pointer.moved.connect(self._hovered)
+        session.choices.on("snap", self._maybe_refresh)
         session.replaced.connect(self.refresh)
         session.changed.connect(self._edited)
         theme.changed.connect(self._theme_changed)
@@ -150,7 +150,7 @@ class StudyTab(QWidget):
             self.refresh()
 
     def _sources(self) -> object:
-        return (self._session.plan.spec, self._session.snap_settings, self.axis.currentData())
+        return (self._session.plan.spec, self._session.choices.snap, self.axis.currentData())
 
     def _edited(self, notice: Notice) -> None:
         if notice.reformed:
@@ -162,7 +162,7 @@ class StudyTab(QWidget):
             self._made_of = None
             return
         self._made_of = self._sources()
-        spec, settings = self._session.plan.spec, self._session.snap_settings
+        spec, settings = self._session.plan.spec, self._session.choices.snap
         self.study = study(spec, settings, self.axis.currentData())
         self._set_switches()
         self._fill()
@@ -277,7 +277,7 @@ class StudyTab(QWidget):
         return middle - reach, middle + reach
 
     def _raw(self) -> float | None:
-        hover = self._session.hover
+        hover = self._session.pointer.hover
         if hover is None:
             return None
         return hover.point.x if self.axis.currentData() == "x" else hover.point.y

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QTabWidget, QWidget
 
-from woven_locus.ui.session.session import Session
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.charts_tab import ChartsTab
@@ -18,8 +18,9 @@ from woven_locus.ui.tray.snap_study_tab import StudyTab
 
 
 class Tray(QTabWidget):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self.setObjectName("tray")
         self.setDocumentMode(True)
         self._session = session
@@ -28,11 +29,11 @@ class Tray(QTabWidget):
         self.register = self.register_tab.table
         self.funds = FundsTab(session, theme)
         self.history = HistoryList(session, theme)
-        self.routes = RoutesTable(session)
+        self.routes = RoutesTable(desk)
         self.study = StudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
-        self.findings = FindingsTab(session)
-        self.search = SearchTab(session)
+        self.findings = FindingsTab(desk)
+        self.search = SearchTab(desk)
         for tab, name in (
             (self.register_tab, "Register"),
             (self.history, "History"),
@@ -52,24 +53,25 @@ class Tray(QTabWidget):
             Stage.WAYS: self.routes,
             Stage.TRAFFIC: self.routes,
         }
-        session.stage_changed.connect(self._stage)
-        session.profiled.connect(self._show_profile)
+        session.choices.stage_changed.connect(self._stage)
+        session.choices.profiled.connect(self._show_profile)
         session.changed.connect(lambda _notice: self._count())
+        session.settled.connect(self._count)
         session.replaced.connect(self._count)
-        session.routes.changed.connect(self._count)
-        session.study.changed.connect(self._explained)
+        desk.routes.changed.connect(self._count)
+        desk.study.changed.connect(self._explained)
         self._count()
         self._stage()
 
     def _stage(self) -> None:
         """A stage brings the tab that goes with it."""
-        tab = self._at_stage.get(self._session.stage)
+        tab = self._at_stage.get(self._session.choices.stage)
         if tab is not None:
             self.setCurrentWidget(tab)
 
     def _explained(self) -> None:
         """An explained search brings its tab, once."""
-        said = self._session.study.explained
+        said = self._desk.study.explained
         if said is not None and self._said is None:
             self.setCurrentWidget(self.search)
         elif said is None and self._said is not None and self.currentWidget() is self.search:
@@ -77,7 +79,7 @@ class Tray(QTabWidget):
         self._said = said
 
     def _show_profile(self) -> None:
-        if self._session.profile is not None:
+        if self._session.choices.profile is not None:
             self.setCurrentWidget(self.charts)
 
     def _count(self) -> None:
@@ -85,7 +87,7 @@ class Tray(QTabWidget):
             (
                 ("Register", len(self._session.plan.register)),
                 ("History", self._session.document.history.position),
-                ("Routes", len(self._session.routes.pins)),
+                ("Routes", len(self._desk.routes.pins)),
             )
         ):
             text = f"{name} {count}" if count else name

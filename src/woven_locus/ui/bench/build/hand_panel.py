@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.inout import kept
 from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Filling
 from woven_locus.ui.theme import Theme
 
@@ -15,8 +15,9 @@ LARGEST_GAP = 64
 
 
 class HandPanel(QWidget):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         self.turn_left, self.turn_right = QPushButton("Left"), QPushButton("Right")
         self.mirror = QPushButton("Mirror")
@@ -29,9 +30,9 @@ class HandPanel(QWidget):
             button.setAccessibleName(words)
             # Three labels and icons share the width of the bench.
             button.setStyleSheet("padding-left: 1px; padding-right: 1px;")
-        self.turn_left.clicked.connect(lambda: session.turn_ghost(-1))
-        self.turn_right.clicked.connect(lambda: session.turn_ghost(1))
-        self.mirror.clicked.connect(session.mirror_ghost)
+        self.turn_left.clicked.connect(lambda: desk.building.turn(-1))
+        self.turn_right.clicked.connect(lambda: desk.building.turn(1))
+        self.mirror.clicked.connect(desk.building.mirror)
         self.filling = QComboBox()
         self.filling.setAccessibleName("What a drag with a kind in hand does")
         for each in Filling:
@@ -50,15 +51,17 @@ class HandPanel(QWidget):
         self._form = form
         column.addLayout(form)
         column.addWidget(self.stay)
-        session.set_build(stay=kept.switch("build/stay", True))
+        session.choices.set_build(stay=kept.switch("build/stay", True))
         self.filling.currentIndexChanged.connect(
-            lambda _at: session.set_build(filling=self.filling.currentData())
+            lambda _at: session.choices.set_build(filling=self.filling.currentData())
         )
-        self.gap_cols.valueChanged.connect(lambda value: session.set_build(gap_cols=value))
-        self.gap_rows.valueChanged.connect(lambda value: session.set_build(gap_rows=value))
+        self.gap_cols.valueChanged.connect(lambda value: session.choices.set_build(gap_cols=value))
+        self.gap_rows.valueChanged.connect(lambda value: session.choices.set_build(gap_rows=value))
         self.stay.toggled.connect(self._set_stay)
-        session.tool_changed.connect(self.refresh)
-        session.selected.connect(self.refresh)
+        session.choices.on("build", self.refresh)
+        session.hand.changed.connect(self.refresh)
+        session.reformed.connect(self.refresh)
+        session.selection.changed.connect(self.refresh)
         theme.changed.connect(self._dress)
         self._dress()
         self.refresh()
@@ -74,11 +77,11 @@ class HandPanel(QWidget):
 
     def _set_stay(self, on: bool) -> None:
         kept.keep("build/stay", on)
-        self._session.set_build(stay=on)
+        self._session.choices.set_build(stay=on)
 
     def refresh(self) -> None:
-        session, build = self._session, self._session.build
-        can_turn = not session.hand.empty or bool(session.selection)
+        session, build = self._session, self._session.choices.build
+        can_turn = not session.hand.empty or bool(session.selection.front)
         for button in (self.turn_left, self.turn_right, self.mirror):
             button.setEnabled(can_turn)
         quietly(

@@ -9,22 +9,23 @@ from woven_locus.ui.bench.build.hand_panel import HandPanel
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.build.shelf import Shelf, ShelfButton
 from woven_locus.ui.bench.build.where_panel import WherePanel
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import Page, heading, rule, side_by_side
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
 
 class BuildPage(Page):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("bench")
+        self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         self.column.setSpacing(6)
         self.column.addWidget(heading("In hand"))
-        self.hand = HandPanel(session, theme)
+        self.hand = HandPanel(desk, theme)
         self.column.addWidget(self.hand)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Where could it go"))
-        self.where = WherePanel(session, theme)
+        self.where = WherePanel(desk, theme)
         self.column.addWidget(self.where)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Shelf"))
@@ -46,8 +47,8 @@ class BuildPage(Page):
         self.column.addWidget(side_by_side(self.new, self.change))
         self.column.addWidget(side_by_side(self.double, self.remove))
         self.column.addStretch(1)
-        session.tool_changed.connect(self.refresh)
-        session.selected.connect(self.refresh)
+        session.hand.changed.connect(self.refresh)
+        session.selection.changed.connect(self.refresh)
         session.changed.connect(lambda _notice: self.refresh())
         self.refresh()
 
@@ -59,9 +60,11 @@ class BuildPage(Page):
     def _key(self) -> str | None:
         """The kind that is meant: in hand, or that of the selection."""
         session = self._session
-        if session.armed is not None:
-            return session.armed
-        return session.plan.register[session.selection].kind if session.selection else None
+        if session.hand.kind is not None:
+            return session.hand.kind
+        return (
+            session.plan.register[session.selection.front].kind if session.selection.front else None
+        )
 
     def refresh(self) -> None:
         meant = self._key() is not None

@@ -180,7 +180,7 @@ class Shelf(QWidget):
         self._column.setSpacing(0)
         session.replaced.connect(self._fill)
         session.changed.connect(self._changed)
-        session.tool_changed.connect(self.refresh)
+        session.hand.changed.connect(self.refresh)
         theme.changed.connect(self.update)
         self._fill()
 
@@ -209,7 +209,7 @@ class Shelf(QWidget):
             self._session.disarm()
 
     def _pull(self, key: str, at: QPoint) -> None:
-        if self._session.armed != key or self._session.lifted:
+        if self._session.hand.kind != key or self._session.hand.lifted:
             self._session.arm(key)
             self._session.taken_up.emit()
         self.pulled.emit(at)
@@ -231,6 +231,6 @@ class Shelf(QWidget):
         """Which is in hand, and how it is turned."""
         session = self._session
         for key, button in self.buttons.items():
-            button.turn = session.turn
-            button.setChecked(session.armed == key and not session.lifted)
+            button.turn = session.hand.turn
+            button.setChecked(session.hand.kind == key and not session.hand.lifted)
             button.update()

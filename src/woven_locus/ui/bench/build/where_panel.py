@@ -10,9 +10,9 @@ from woven_locus.core.placing import Feasibility, Reason
 from woven_locus.core.render import GroundView, Overlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import muted, quietly
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Where
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
@@ -41,15 +41,16 @@ _PLURAL = (Reason.OBSTACLE, Reason.ROAD, Reason.BARRIER, Reason.FUNDS)
 class WhereLegend(QWidget):
     """The classes of the overlay, hatched as on the map."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         self.rows: list[tuple[int, str]] = []
         self._row = row_height(text_font(9), 2, 18)
 
     def refresh(self) -> None:
-        any_turn = self._session.build.where is Where.ANY
-        view = GroundView(Overlay.WHERE, where=self._session.where.map, any_turn=any_turn)
+        any_turn = self._session.choices.build.where is Where.ANY
+        view = GroundView(Overlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
         rows = view.legend(self._session.plan)
         if rows != self.rows:
             self.rows = rows
@@ -76,15 +77,16 @@ class WhereLegend(QWidget):
 
 
 class WherePanel(QWidget):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.mode = QComboBox()
         self.mode.setAccessibleName("Show where the kind in hand could go")
         for each in Where:
             self.mode.addItem(each.value, each)
         self.counts = muted()
-        self.legend = WhereLegend(session, theme)
+        self.legend = WhereLegend(desk, theme)
         self.reasons = muted()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -92,27 +94,28 @@ class WherePanel(QWidget):
         for widget in (self.mode, self.counts, self.legend, self.reasons):
             column.addWidget(widget)
         self.mode.currentIndexChanged.connect(
-            lambda _at: session.set_build(where=self.mode.currentData())
+            lambda _at: session.choices.set_build(where=self.mode.currentData())
         )
-        session.tool_changed.connect(self.refresh)
-        session.where.changed.connect(self.refresh)
-        session.where.mended.connect(self.refresh)
+        session.choices.on("build", self.refresh)
+        session.hand.changed.connect(self.refresh)
+        desk.where.changed.connect(self.refresh)
+        desk.where.mended.connect(self.refresh)
         session.changed.connect(self.refresh)
         theme.changed.connect(self.legend.update)
         self.refresh()
 
     def refresh(self, _what: object = None) -> None:
         session = self._session
-        where = session.build.where
+        where = session.choices.build.where
         quietly(self.mode, lambda: self.mode.setCurrentIndex(self.mode.findData(where)))
-        found = session.where.map
+        found = self._desk.where.map
         self.legend.setVisible(found is not None)
         self.reasons.setVisible(found is not None)
         self.counts.setVisible(where is not Where.OFF)
         if where is Where.OFF:
             return
         if found is None:
-            working = session.where.working
+            working = self._desk.where.working
             self.counts.setText("Looking …" if working else "Take a kind in hand to see where.")
             return
         self.legend.refresh()

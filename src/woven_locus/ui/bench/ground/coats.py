@@ -87,7 +87,8 @@ class Coats(QWidget):
         self._made_of: object = None
         self.buttons: list[CoatButton] = []
         session.replaced.connect(self._fill)
-        session.tool_changed.connect(self._show)
+        session.choices.on("ground", self._show)
+        session.reformed.connect(self._show)
         theme.changed.connect(self._fill)
         self._fill()
 
@@ -119,7 +120,7 @@ class Coats(QWidget):
         self.buttons.append(button)
 
     def _take(self, coat: Coat) -> None:
-        self._session.set_ground(coat=coat)
+        self._session.choices.set_ground(coat=coat)
         self._session.taken_up.emit()
 
     def _show(self) -> None:
@@ -127,7 +128,7 @@ class Coats(QWidget):
             self._fill()
             return
         for button in self.buttons:
-            if button.coat == self._session.ground.coat:
+            if button.coat == self._session.choices.ground.coat:
                 button.setChecked(True)
 
 

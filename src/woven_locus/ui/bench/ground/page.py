@@ -52,7 +52,8 @@ class GroundPage(Page):
         self.column.addWidget(self.view)
         self.column.addStretch(1)
         self.obstacle.scatter.clicked.connect(self.scatter)
-        session.tool_changed.connect(self._show)
+        session.choices.on("ground", self._show)
+        session.reformed.connect(self._show)
         self._show()
 
     @property
@@ -61,7 +62,7 @@ class GroundPage(Page):
         return self.coats.buttons  # type: ignore[return-value]
 
     def _show(self) -> None:
-        tool = self._session.ground.tool
+        tool = self._session.choices.ground.tool
         self.brush.setVisible(tool in BRUSHES)
         self.sculpt.setVisible(tool is GroundTool.SCULPT)
         self.obstacle.setVisible(tool is GroundTool.OBSTACLE)

@@ -17,7 +17,7 @@ class ScatterSheet(FormSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         super().__init__("Scatter obstacles", "Scatter", parent)
         self._session = session
-        chosen, plan = session.ground, session.plan
+        chosen, plan = session.choices.ground, session.plan
         self.name = QLineEdit(chosen.obstacle_name)
         self.name.setAccessibleName("Name of the obstacles")
         self.look = QComboBox()

@@ -45,12 +45,12 @@ BRUSHES = (GroundTool.BRUSH, GroundTool.LINE, GroundTool.SCULPT)
 class GroundTools(ToolButtons[GroundTool]):
     def __init__(self, session: Session, theme: Theme) -> None:
         def take(tool: GroundTool) -> None:
-            session.set_ground(tool=tool)
+            session.choices.set_ground(tool=tool)
             session.taken_up.emit()
 
         super().__init__(TOOLS, theme, take)
-        session.tool_changed.connect(lambda: self.show_chosen(session.ground.tool))
-        self.show_chosen(session.ground.tool)
+        session.choices.on("ground", lambda: self.show_chosen(session.choices.ground.tool))
+        self.show_chosen(session.choices.ground.tool)
 
 
 class BrushPanel(QWidget):
@@ -65,21 +65,24 @@ class BrushPanel(QWidget):
         self.size_box = whole_box(3, 1, LARGEST_BRUSH, "Brush size in cells")
         self.size_box.setSuffix(" cells")
         self.round = QCheckBox("Round")
-        self.slider.valueChanged.connect(lambda size: session.set_brush(size=size))
-        self.size_box.valueChanged.connect(lambda size: session.set_brush(size=size))
+        self.slider.valueChanged.connect(lambda size: session.choices.set_brush(size=size))
+        self.size_box.valueChanged.connect(lambda size: session.choices.set_brush(size=size))
         self.round.toggled.connect(
-            lambda on: session.set_ground(brush=replace(session.ground.brush, round=on))
+            lambda on: session.choices.set_ground(
+                brush=replace(session.choices.ground.brush, round=on)
+            )
         )
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)
         row.addWidget(self.size_box)
         row.addWidget(self.round)
-        session.tool_changed.connect(self._show)
+        session.choices.on("ground", self._show)
+        session.reformed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
-        brush = self._session.ground.brush
+        brush = self._session.choices.ground.brush
         quietly(self.slider, lambda: self.slider.setValue(brush.size))
         quietly(self.size_box, lambda: self.size_box.setValue(brush.size))
         quietly(self.round, lambda: self.round.setChecked(brush.round))
@@ -97,18 +100,19 @@ class SculptPanel(QWidget):
             self.how.addItem(each.value, each)
         self.amount = world_box(4, 0.0001, HIGHEST, "Units to raise or lower by")
         self.how.currentIndexChanged.connect(
-            lambda _at: session.set_ground(sculpt=self.how.currentData())
+            lambda _at: session.choices.set_ground(sculpt=self.how.currentData())
         )
-        self.amount.valueChanged.connect(lambda value: session.set_ground(amount=value))
+        self.amount.valueChanged.connect(lambda value: session.choices.set_ground(amount=value))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.how, 1)
         row.addWidget(self.amount, 1)
-        session.tool_changed.connect(self._show)
+        session.choices.on("ground", self._show)
+        session.reformed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
-        chosen = self._session.ground
+        chosen = self._session.choices.ground
         at = self.how.findData(chosen.sculpt)
         quietly(self.how, lambda: self.how.setCurrentIndex(at))
         quietly(self.amount, lambda: self.amount.setValue(chosen.amount))
@@ -121,7 +125,7 @@ class ObstaclePanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        chosen = session.ground
+        chosen = session.choices.ground
         self.name = QLineEdit(chosen.obstacle_name)
         self.name.setAccessibleName("Name of the obstacle")
         self.look = QComboBox()
@@ -145,7 +149,7 @@ class ObstaclePanel(QWidget):
         self.rows.valueChanged.connect(self._choose)
 
     def _choose(self) -> None:
-        self._session.set_ground(
+        self._session.choices.set_ground(
             obstacle_name=self.name.text(),
             obstacle_look=self.look.currentData(),
             obstacle_cols=self.cols.value(),

@@ -32,7 +32,7 @@ class Legend(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        view = self._session.ground.view
+        view = self._session.choices.ground.view
         rows = view.legend(self._session.plan)
         if (rows, view.overlay) == (self.rows, self._shown):
             return  # a stroke says at every move that something changed
@@ -48,7 +48,12 @@ class Legend(QWidget):
     def _paint(self, painter: QPainter) -> None:
         palette, plan = self._theme.palette, self._session.plan
         stamps = Stamps(
-            17, 16, palette, plan.terrain_table, plan.kinds, self._session.ground.view.overlay
+            17,
+            16,
+            palette,
+            plan.terrain_table,
+            plan.kinds,
+            self._session.choices.ground.view.overlay,
         )
         painter.setFont(text_font(9))
         for at, (code, words) in enumerate(self.rows):
@@ -82,17 +87,18 @@ class ViewPanel(QWidget):
         column.addWidget(self.shade)
         column.addWidget(self.contours)
         self.overlay.currentIndexChanged.connect(
-            lambda _at: session.set_view(overlay=self.overlay.currentData())
+            lambda _at: session.choices.set_view(overlay=self.overlay.currentData())
         )
-        self.shade.toggled.connect(lambda on: session.set_view(shade=on))
-        self.contours.toggled.connect(lambda on: session.set_view(contours=on))
-        session.tool_changed.connect(self._show)
+        self.shade.toggled.connect(lambda on: session.choices.set_view(shade=on))
+        self.contours.toggled.connect(lambda on: session.choices.set_view(contours=on))
+        session.choices.on("ground", self._show)
+        session.reformed.connect(self._show)
         session.replaced.connect(self._show)
         theme.changed.connect(self.legend.update)
         self._show()
 
     def _show(self) -> None:
-        view, some = self._session.ground.view, self._session.plan.heights is not None
+        view, some = self._session.choices.ground.view, self._session.plan.heights is not None
         at = self.overlay.findData(view.overlay)
         quietly(self.overlay, lambda: self.overlay.setCurrentIndex(at))
         quietly(self.shade, lambda: self.shade.setChecked(view.shade))

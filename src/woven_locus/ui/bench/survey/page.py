@@ -10,20 +10,21 @@ from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.bench.survey.probe_panel import ArtPanel, ProbePanel
 from woven_locus.ui.bench.survey.rule_panel import RulePanel
 from woven_locus.ui.bench.survey.window_panel import WindowPanel
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import Page, Section, figures, side_by_side
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
 
 class SurveyPage(Page):
     """`change_grid` and `new_plan` are for the window to connect."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("bench")
+        self._desk, session = desk, desk.session
         self._session = session
         self.column.setSpacing(2)
         self.rule = RulePanel(session)
-        self.window_panel = WindowPanel(session)
+        self.window_panel = WindowPanel(desk)
         self.probe = ProbePanel(session, theme)
         self.art = ArtPanel(session)
         self.sections: dict[str, Section] = {}
@@ -49,7 +50,7 @@ class SurveyPage(Page):
         self.column.addStretch(1)
         session.replaced.connect(self._show)
         session.changed.connect(self._edited)
-        session.tool_changed.connect(self._unfold)
+        session.choices.on("survey", self._unfold)
         self._show()
 
     @property
@@ -59,7 +60,7 @@ class SurveyPage(Page):
     def _unfold(self) -> None:
         """An actor in hand shows its figures."""
         if (
-            self._session.survey.actor is not None
+            self._session.choices.survey.actor is not None
             and not self.sections["Probe ahead"].title.isChecked()
         ):
             self.sections["Probe ahead"].title.setChecked(True)

@@ -61,12 +61,13 @@ class ProbePanel(QWidget):
         column.addWidget(self.says)
         self.away = QPushButton("Take the actor away")
         self.away.setToolTip("No actor: kinds with a reach can then not be judged (Del)")
-        self.away.clicked.connect(lambda: session.set_survey(actor=None))
+        self.away.clicked.connect(lambda: session.set_actor(None))
         column.addWidget(self.away)
         self.tool.toggled.connect(self.take)
         for box in (self.facing, self.distance, self.offset, self.cols, self.rows):
             box.valueChanged.connect(self._choose)
-        session.tool_changed.connect(self._show)
+        session.choices.on("survey", self._show)
+        session.reformed.connect(self._show)
         session.replaced.connect(self._show)
         theme.changed.connect(self._dress)
         self._dress()
@@ -77,12 +78,12 @@ class ProbePanel(QWidget):
 
     def take(self, on: bool = True) -> None:
         """Take the actor in hand, or put it down."""
-        self._session.set_survey(tool=SurveyTool.ACTOR if on else SurveyTool.SELECT)
+        self._session.choices.set_survey(tool=SurveyTool.ACTOR if on else SurveyTool.SELECT)
         if on:
             self._session.taken_up.emit()
 
     def _choose(self) -> None:
-        actor = self._session.survey.actor
+        actor = self._session.choices.survey.actor
         if actor is None:
             return
         try:
@@ -98,10 +99,10 @@ class ProbePanel(QWidget):
         except WovenError as err:
             self._session.say(str(err), "no")
             return
-        self._session.set_survey(actor=changed)
+        self._session.set_actor(changed)
 
     def _show(self) -> None:
-        chosen = self._session.survey
+        chosen = self._session.choices.survey
         quietly(self.tool, lambda: self.tool.setChecked(chosen.tool is SurveyTool.ACTOR))
         actor: Actor | None = chosen.actor
         self._form.setVisible(actor is not None)
@@ -167,5 +168,5 @@ class ArtPanel(QWidget):
         )
         self.says.setText("\n".join(art.words(self._session.plan.spec, shown)))
         wanted = shown if self.on.isChecked() else None
-        if wanted != self._session.survey.art:
-            self._session.set_survey(art=wanted)
+        if wanted != self._session.choices.survey.art:
+            self._session.choices.set_survey(art=wanted)

@@ -64,7 +64,8 @@ class RulePanel(QWidget):
         column.addWidget(self._held())
         column.addWidget(self._lattice())
         session.replaced.connect(self._show)
-        session.tool_changed.connect(self._show)
+        session.choices.on("snap", self._show)
+        session.reformed.connect(self._show)
         self._show()
 
     # --- the parts ---------------------------------------------------------------------------
@@ -140,7 +141,7 @@ class RulePanel(QWidget):
     # --- both ways ---------------------------------------------------------------------------
 
     def _choose(self) -> None:
-        now = self._session.snap_settings
+        now = self._session.choices.snap
         holding = self.holding.currentData()
         sides = (self.held_w.value(), self.held_h.value())
         if holding is Holding.FOOTPRINT:
@@ -163,23 +164,23 @@ class RulePanel(QWidget):
             self._session.say(str(err), "no")
             return
         if settings != now:
-            self._session.set_snap(settings)
+            self._session.choices.set_snap(settings)
 
     def hold(self, axis: str, on: bool) -> None:
         """Hold an axis where it is now: at the snapped pointer, or at the first cell without one."""
         session = self._session
         value = None
         if on:
-            hover, spec = session.hover, session.plan.spec
+            hover, spec = session.pointer.hover, session.plan.spec
             at = hover.snapped.at if hover is not None else spec.centre(spec.first)
             value = at.x if axis == "x" else at.y
         field = f"hold_{axis}"
-        if (getattr(session.snap_settings, field) is None) != (value is None):
+        if (getattr(session.choices.snap, field) is None) != (value is None):
             changed: dict[str, Any] = {field: value}
-            session.set_snap(replace(session.snap_settings, **changed))
+            session.choices.set_snap(replace(session.choices.snap, **changed))
 
     def _show(self) -> None:
-        settings: SnapSettings = self._session.snap_settings
+        settings: SnapSettings = self._session.choices.snap
         for box, value in (
             (self.step_x, settings.step_x or 0.0),
             (self.step_y, settings.step_y or 0.0),

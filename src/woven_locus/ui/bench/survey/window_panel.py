@@ -10,13 +10,14 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Point, cell_text
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.grid.spec import LARGEST_INDEX
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import muted, quietly, side_by_side, whole_box
-from woven_locus.ui.session.session import Session
 
 
 class WindowPanel(QWidget):
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.on = QCheckBox("Build within a window only")
         most = LARGEST_INDEX // 2
@@ -63,7 +64,7 @@ class WindowPanel(QWidget):
 
     def centre_on_pointer(self) -> None:
         """Move the window so that the pointer's cell is in its middle."""
-        hover = self._session.hover
+        hover = self._session.pointer.hover
         if hover is None:
             self._session.say("Point at the sheet first: the window centres on the pointer", "no")
         else:
@@ -72,11 +73,15 @@ class WindowPanel(QWidget):
     def centre_on_agent(self) -> None:
         """Move it onto the actor of Survey, or else the agent nearest to the pointer."""
         session = self._session
-        actor, walkers = session.survey.actor, session.walk.walkers
+        actor, walkers = session.choices.survey.actor, self._desk.walk.walkers
         if actor is not None:
             self._centre(actor.at)
         elif len(walkers):
-            near = session.hover.point if session.hover is not None else Point(0.0, 0.0)
+            near = (
+                session.pointer.hover.point
+                if session.pointer.hover is not None
+                else Point(0.0, 0.0)
+            )
             self._centre(walkers.nearest(near))
         else:
             session.say(

@@ -6,17 +6,18 @@ from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton
 
 from woven_locus.core.routing import Route
 from woven_locus.ui.answers.walk import SPEEDS, STEP
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
 
 class TrafficPage(Page):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("bench")
+        self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
-        walk = session.walk
+        walk = desk.walk
         self.column.addWidget(heading("Route"))
         self.route = QComboBox()
         self.route.setAccessibleName("Route to walk")
@@ -29,7 +30,7 @@ class TrafficPage(Page):
         self.why = muted()
         self.column.addWidget(self.why)
         self.send = QPushButton("Send an agent")
-        self.send.clicked.connect(lambda: walk.send(session.routes.current))
+        self.send.clicked.connect(lambda: walk.send(desk.routes.current))
         self.column.addWidget(self.send)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Clock"))
@@ -63,7 +64,7 @@ class TrafficPage(Page):
         self.clear.clicked.connect(walk.clear)
         self.column.addWidget(self.clear)
         self.column.addStretch(1)
-        session.routes.changed.connect(self._show_routes)
+        desk.routes.changed.connect(self._show_routes)
         session.replaced.connect(self._show_routes)
         walk.changed.connect(self._show_clock)
         walk.moved.connect(self._show_figures)
@@ -76,16 +77,16 @@ class TrafficPage(Page):
     def _dress(self) -> None:
         palette = self._theme.palette
         dress(self.send, "agent", palette)
-        dress(self.run, "pause" if self._session.walk.running else "run", palette)
+        dress(self.run, "pause" if self._desk.walk.running else "run", palette)
         dress(self.step, "step", palette)
 
     def _choose(self, at: int) -> None:
-        pins = self._session.routes.pins
+        pins = self._desk.routes.pins
         if 0 <= at < len(pins):
-            self._session.routes.choose(pins[at])
+            self._desk.routes.choose(pins[at])
 
     def _show_routes(self) -> None:
-        keeper = self._session.routes
+        keeper = self._desk.routes
         self.route.clear()
         for pin in keeper.pins:
             self.route.addItem(pin.title)
@@ -105,7 +106,7 @@ class TrafficPage(Page):
             self.why.setText("This route is broken.")
 
     def _show_clock(self) -> None:
-        walk = self._session.walk
+        walk = self._desk.walk
         self.run.setChecked(walk.running)
         self.run.setText("Pause" if walk.running else "Run")
         dress(self.run, "pause" if walk.running else "run", self._theme.palette)
@@ -116,7 +117,7 @@ class TrafficPage(Page):
         self._show_figures()
 
     def _show_figures(self) -> None:
-        walk = self._session.walk
+        walk = self._desk.walk
         arrived = int(walk.walkers.arrived.sum())
         self.figures.setText(
             f"time     {walk.seconds:8.2f} s\nagents   {len(walk.walkers):8d}\narrived  {arrived:8d}"

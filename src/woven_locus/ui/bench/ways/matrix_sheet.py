@@ -27,10 +27,10 @@ from woven_locus.core.register import structure_id
 from woven_locus.core.routing.trips import Matrix, route_matrix
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.way_tables import matrix_csv
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.file_names import file_name
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.parts.widgets import muted
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font, row_height
 
 # A map of n structures has n x n costs, 8 bytes each.
@@ -75,14 +75,19 @@ class MatrixModel(QAbstractTableModel):
 class MatrixSheet(QDialog):
     """Of the selected structures when there are several, else of all."""
 
-    def __init__(self, session: Session, parent: QWidget | None) -> None:
+    def __init__(self, desk: Desk, parent: QWidget | None) -> None:
         super().__init__(parent)
+        session = desk.session
         self.setWindowTitle("Costs between structures")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(760, 480)
-        self._session = session
+        self._routes, self._session = desk.routes, session
         self.choose_out: Callable[[str, str], str] = self._ask_out
-        chosen = session.chosen if len(session.chosen) > 1 else session.plan.register.numbers()
+        chosen = (
+            session.selection.numbers
+            if len(session.selection.numbers) > 1
+            else session.plan.register.numbers()
+        )
         self.numbers = tuple(sorted(chosen))[:MOST_STRUCTURES]
         self.words = muted(
             "The cheapest cost by road from the structure of the row to that of the column; a dash where "
@@ -177,7 +182,7 @@ class MatrixSheet(QDialog):
         """A cost that is clicked is shown as a route."""
         matrix = self.model.matrix
         if matrix is not None and index.row() != index.column():
-            self._session.routes.ask(matrix.numbers[index.row()], matrix.numbers[index.column()])
+            self._routes.ask(matrix.numbers[index.row()], matrix.numbers[index.column()])
 
     def _ask_out(self, title: str, start: str) -> str:
         return QFileDialog.getSaveFileName(self, title, start)[0]

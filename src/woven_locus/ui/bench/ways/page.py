@@ -15,8 +15,8 @@ from woven_locus.ui.bench.ways.tool_settings import (
     RouteSettings,
     SignSettings,
 )
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import Page, heading, muted, rule
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import WayTool
 from woven_locus.ui.theme import Theme
 
@@ -33,16 +33,17 @@ TOOLS = {
 
 
 class WaysPage(Page):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("bench")
+        self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         self.column.addWidget(heading("Tool"))
         self.tool_buttons = ToolButtons(TOOLS, theme, self._take)
         self.tools = self.tool_buttons.buttons
         self.column.addWidget(self.tool_buttons)
-        self.line, self.erase = LineSettings(session), EraseSettings(session)
+        self.line, self.erase = LineSettings(desk), EraseSettings(session)
         self.sign, self.push = SignSettings(session), PushSettings()
-        self.route = RouteSettings(session)
+        self.route = RouteSettings(desk)
         self._of = {
             WayTool.ROAD: self.line,
             WayTool.BARRIER: self.line,
@@ -57,7 +58,7 @@ class WaysPage(Page):
         self.line.lay.clicked.connect(self.lay)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Over the map"))
-        self.study = StudyPanel(session, theme)
+        self.study = StudyPanel(desk, theme)
         self.column.addWidget(self.study)
         self.column.addWidget(rule())
         self.column.addWidget(heading("Joined by road"))
@@ -70,19 +71,19 @@ class WaysPage(Page):
         self.matrix.clicked.connect(self.show_matrix)
         self.column.addWidget(self.matrix)
         self.column.addStretch(1)
-        session.tool_changed.connect(self._show)
+        session.choices.on("ways", self._show)
         session.changed.connect(lambda _notice: self._show_links())
         session.replaced.connect(self._show_links)
-        session.stage_changed.connect(self._show_links)
+        session.choices.stage_changed.connect(self._show_links)
         self._show()
         self._show_links()
 
     def _take(self, tool: WayTool) -> None:
-        self._session.set_way_tool(tool)
+        self._session.choices.set_way_tool(tool)
         self._session.taken_up.emit()
 
     def _show(self) -> None:
-        tool = self._session.way_tool
+        tool = self._session.choices.ways.tool
         self.tool_buttons.show_chosen(tool)
         for panel in dict.fromkeys(self._of.values()):
             panel.setVisible(panel is self._of.get(tool))
@@ -92,11 +93,11 @@ class WaysPage(Page):
         RoadsSheet(self._session, self._theme, self.window()).open()
 
     def show_matrix(self) -> None:
-        MatrixSheet(self._session, self.window()).open()
+        MatrixSheet(self._desk, self.window()).open()
 
     def lay(self) -> None:
         """Lay the line that waits."""
-        lay = getattr(self._session.tools.current, "lay", None)
+        lay = getattr(self._desk.tools.current, "lay", None)
         if lay is None or not lay():
             self._session.say("No line waits to be laid", "no")
 
@@ -121,6 +122,6 @@ class WaysPage(Page):
 
     def _next_cut_off(self) -> None:
         cut_off = self._session.document.links().cut_off
-        after = [n for n in cut_off if n > self._session.selection]
+        after = [n for n in cut_off if n > self._session.selection.front]
         if cut_off:
             self._session.select((after or list(cut_off))[0], reveal=True)

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import muted, quietly, world_box
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Shown, Trips
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
@@ -45,8 +45,9 @@ class Ramp(QWidget):
 
 
 class StudyPanel(QWidget):
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.shown = QComboBox()
         self.shown.setAccessibleName("What lies over the map")
@@ -72,21 +73,22 @@ class StudyPanel(QWidget):
         column.addWidget(self.words)
         column.addWidget(self.again)
         self.shown.currentIndexChanged.connect(
-            lambda _at: session.study.show(self.shown.currentData())
+            lambda _at: desk.study.show(self.shown.currentData())
         )
-        self.band.valueChanged.connect(lambda seconds: session.set_ways(band=seconds))
+        self.band.valueChanged.connect(lambda seconds: session.choices.set_ways(band=seconds))
         self.trips.currentIndexChanged.connect(self._choose_trips)
-        self.again.clicked.connect(session.study.refresh)
-        session.study.changed.connect(self.show_found)
-        session.tool_changed.connect(self.show_found)
+        self.again.clicked.connect(desk.study.refresh)
+        desk.study.changed.connect(self.show_found)
+        session.choices.on("ways", self.show_found)
+        session.reformed.connect(self.show_found)
         self.show_found()
 
     def _choose_trips(self) -> None:
-        self._session.set_ways(trips=self.trips.currentData())
-        self._session.study.refresh()
+        self._session.choices.set_ways(trips=self.trips.currentData())
+        self._desk.study.refresh()
 
     def show_found(self) -> None:
-        session, study, ways = self._session, self._session.study, self._session.ways
+        session, study, ways = self._session, self._desk.study, self._session.choices.ways
         at = self.shown.findData(ways.shown)
         quietly(self.shown, lambda: self.shown.setCurrentIndex(at))
         self.form.setRowVisible(self.band, ways.shown is Shown.TIME)
@@ -101,9 +103,9 @@ class StudyPanel(QWidget):
             text = "The plan has changed since."
         elif study.why:
             text = study.why
-        elif ways.shown is Shown.TIME and session.selection:
-            name = session.plan.title_of(session.selection)
-            text = f"Seconds from {name} ({session.routes.manner.words})."
+        elif ways.shown is Shown.TIME and session.selection.front:
+            name = session.plan.title_of(session.selection.front)
+            text = f"Seconds from {name} ({self._desk.routes.manner.words})."
             self.ramp.words = [f"{ways.band * (k + 1):g}" for k in range(BANDS)]
         elif ways.shown is Shown.LOAD and study.load is not None:
             load = study.load

@@ -20,6 +20,7 @@ from woven_locus.core.routing import Over
 from woven_locus.core.routing.room import LARGEST_AGENT
 from woven_locus.core.strokes.ways import Course
 from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.number_boxes import NumberBox
 from woven_locus.ui.parts.widgets import muted, quietly, whole_box
 from woven_locus.ui.session.session import Session
@@ -38,8 +39,9 @@ _WEIGHTS = (
 class LineSettings(QWidget):
     """How roads and barriers are drawn."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.course = QComboBox()
         self.course.setAccessibleName("Course of the line")
@@ -78,26 +80,30 @@ class LineSettings(QWidget):
         self.kind.currentIndexChanged.connect(lambda at: self._set(code=max(0, at)))
         self.rows_first.toggled.connect(lambda on: self._set(rows_first=on))
         self.reach.valueChanged.connect(lambda cells: self._set(reach=cells))
-        session.tool_changed.connect(self.show_chosen)
+        session.choices.on("ways", self.show_chosen)
+        session.reformed.connect(self.show_chosen)
+        desk.tools.stroked.connect(self.show_chosen)
         session.replaced.connect(self.show_chosen)
 
     def _set(self, **changes: Any) -> None:
         session = self._session
-        session.set_ways(drawing=replace(session.ways.drawing, **changes))
+        session.choices.set_ways(drawing=replace(session.choices.ways.drawing, **changes))
 
     def _weigh(self, name: str, value: float) -> None:
-        weights = self._session.ways.drawing.weights
+        weights = self._session.choices.ways.drawing.weights
         self._set(weights=replace(weights, **{name: value}))
 
     def show_chosen(self) -> None:
-        session, drawing = self._session, self._session.ways.drawing
+        session, drawing = self._session, self._session.choices.ways.drawing
         names = [item.name for item in session.plan.road_table]
         if names != [self.kind.itemText(k) for k in range(self.kind.count())]:
             quietly(self.kind, self.kind.clear)
             quietly(self.kind, lambda: self.kind.addItems(names))
         code = min(drawing.code, len(names) - 1)
         if code != drawing.code:
-            session.ways = replace(session.ways, drawing=replace(drawing, code=code))
+            session.choices.ways = replace(
+                session.choices.ways, drawing=replace(drawing, code=code)
+            )
         quietly(self.kind, lambda: self.kind.setCurrentIndex(code))
         at = self.course.findData(drawing.course)
         quietly(self.course, lambda: self.course.setCurrentIndex(at))
@@ -105,13 +111,13 @@ class LineSettings(QWidget):
         quietly(self.reach, lambda: self.reach.setValue(drawing.reach))
         laid = drawing.course is Course.LAID
         for widget in (self.kind, self.classes):
-            self.form.setRowVisible(widget, session.way_tool is WayTool.ROAD)
+            self.form.setRowVisible(widget, session.choices.ways.tool is WayTool.ROAD)
         self.form.setRowVisible(self.rows_first, drawing.course is Course.ELBOW)
         for name, box in self.weights.items():
             self.form.setRowVisible(box, laid)
             quietly(box, partial(box.setValue, getattr(drawing.weights, name)))
         self.lay.setVisible(laid)
-        self.lay.setEnabled(bool(getattr(session.tools.current, "waiting", False)))
+        self.lay.setEnabled(bool(getattr(self._desk.tools.current, "waiting", False)))
 
 
 class EraseSettings(QWidget):
@@ -120,7 +126,7 @@ class EraseSettings(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.block = QCheckBox("A rectangle at a time")
-        self.block.toggled.connect(lambda on: session.set_ways(block=on))
+        self.block.toggled.connect(lambda on: session.choices.set_ways(block=on))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.block)
@@ -140,7 +146,7 @@ class SignSettings(QWidget):
         ):
             self.sign.addItem(words, sign)
         self.sign.currentIndexChanged.connect(
-            lambda _at: session.set_ways(sign=self.sign.currentData())
+            lambda _at: session.choices.set_ways(sign=self.sign.currentData())
         )
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -162,8 +168,9 @@ class PushSettings(QWidget):
 class RouteSettings(QWidget):
     """How whoever asks for a route travels."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self._desk, session = desk, desk.session
         self._session = session
         self.over = QComboBox()
         for over, words in (
@@ -187,15 +194,15 @@ class RouteSettings(QWidget):
         self.over.currentIndexChanged.connect(self._choose)
         self.moves.currentIndexChanged.connect(self._choose)
         self.agent_size.valueChanged.connect(self._choose)
-        session.routes.changed.connect(self._show)
+        desk.routes.changed.connect(self._show)
 
     def _show(self) -> None:
-        manner = self._session.routes.manner
+        manner = self._desk.routes.manner
         for box, value in ((self.over, manner.over), (self.moves, manner.moves)):
             quietly(box, partial(box.setCurrentIndex, box.findData(value)))
         quietly(self.agent_size, lambda: self.agent_size.setValue(manner.size))
 
     def _choose(self) -> None:
-        self._session.routes.travel(
+        self._desk.routes.travel(
             self.over.currentData(), self.moves.currentData(), self.agent_size.value()
         )

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QPainter
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.render import Palette
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.camera import Camera
 
@@ -23,8 +24,12 @@ class Canvas:
 
     painter: QPainter
     camera: Camera
-    session: Session
+    desk: Desk
     palette: Palette
+
+    @property
+    def session(self) -> Session:
+        return self.desk.session
 
     def rect_of(self, cell: Cell, cols: int = 1, rows: int = 1) -> QRectF:
         """A block of cells whose lowest is `cell`."""

@@ -19,14 +19,14 @@ from woven_locus.ui.tools.base import Tool
 def draw(canvas: Canvas, tool: Tool) -> None:
     session = canvas.session
     verdict = tool.marks()
-    if session.ghost is not None:
-        _reach(canvas, session.ghost)
-    if session.ghost is not None and verdict is None:
-        _near(canvas, session.ghost)
-        _ghost(canvas, session.ghost)
+    if session.hand.ghost is not None:
+        _reach(canvas, session.hand.ghost)
+    if session.hand.ghost is not None and verdict is None:
+        _near(canvas, session.hand.ghost)
+        _ghost(canvas, session.hand.ghost)
         return
-    if session.block_ghost is not None:
-        _block(canvas, session.block_ghost)
+    if session.hand.block_ghost is not None:
+        _block(canvas, session.hand.block_ghost)
     if verdict is not None:
         marks.draw_cells(canvas, verdict.cells)
         return
@@ -37,8 +37,8 @@ def draw(canvas: Canvas, tool: Tool) -> None:
 
 def _dye(canvas: Canvas) -> str:
     """What a stroke of Ground would leave there."""
-    chosen, plan = canvas.session.ground, canvas.session.plan
-    if canvas.session.stage is not Stage.GROUND:
+    chosen, plan = canvas.session.choices.ground, canvas.session.plan
+    if canvas.session.choices.stage is not Stage.GROUND:
         return canvas.palette.woad
     if chosen.tool in (GroundTool.SCULPT, GroundTool.PROFILE):
         return canvas.palette.weld

@@ -43,7 +43,7 @@ class Contours:
         patient : work them out now, however long it takes.
         """
         session, camera = canvas.session, canvas.camera
-        plan, view = session.plan, session.ground.view
+        plan, view = session.plan, session.choices.ground.view
         if plan.heights is None:
             return False
         key = (
@@ -81,7 +81,7 @@ class Contours:
 
     def _work_out(self, canvas: Canvas) -> None:
         """The lines in pixels of the whole map at this zoom."""
-        plan, camera, view = canvas.session.plan, canvas.camera, canvas.session.ground.view
+        plan, camera, view = canvas.session.plan, canvas.camera, canvas.session.choices.ground.view
         self._thin = self._thick = None
         thin: list[np.ndarray] = []
         thick: list[np.ndarray] = []
@@ -207,10 +207,10 @@ def _runs(
 
 def profile(canvas: Canvas) -> None:
     """The line along which heights are read, from a square to a disc."""
-    if canvas.session.profile is None:
+    if canvas.session.choices.profile is None:
         return
     painter, palette = canvas.painter, canvas.palette
-    a, b = (QPointF(*canvas.camera.middle_of(cell)) for cell in canvas.session.profile)
+    a, b = (QPointF(*canvas.camera.middle_of(cell)) for cell in canvas.session.choices.profile)
     for width, dye in ((5.0, palette.paper), (2.0, palette.madder)):
         painter.setPen(QPen(colour(dye), width))
         painter.drawLine(a, b)

@@ -13,11 +13,11 @@ from woven_locus.ui.theme import colour
 
 def draw(canvas: Canvas) -> None:
     session, painter, camera = canvas.session, canvas.painter, canvas.camera
-    hover = session.hover
+    hover = session.pointer.hover
     if hover is None:
         return
     raw = QPointF(camera.x_of(hover.point.x), camera.y_of(hover.point.y))
-    full = session.stage is Stage.SURVEY
+    full = session.choices.stage is Stage.SURVEY
     # Upright lines need no smoothing, and a smoothed dotted line costs more than all the rest.
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     faint = QPen(colour(canvas.palette.ink, 120 if full else 70), 1, Qt.PenStyle.DotLine)

@@ -14,10 +14,10 @@ from woven_locus.ui.theme import colour
 
 
 def draw(canvas: Canvas) -> None:
-    if canvas.session.stage not in (Stage.WAYS, Stage.TRAFFIC):
+    if canvas.session.choices.stage not in (Stage.WAYS, Stage.TRAFFIC):
         return
-    keeper = canvas.session.routes
-    if canvas.session.stage is Stage.WAYS and canvas.session.study.explained is not None:
+    keeper = canvas.desk.routes
+    if canvas.session.choices.stage is Stage.WAYS and canvas.desk.study.explained is not None:
         return  # its own path is drawn with it
     for pin in keeper.pins:
         if pin is not keeper.current:

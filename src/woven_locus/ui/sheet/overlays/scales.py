@@ -64,7 +64,7 @@ def draw(
     font = number_font(8)
     painter.setFont(font)
     metrics = QFontMetricsF(font)
-    hover = session.hover
+    hover = session.pointer.hover
     box = camera.visible()
 
     painter.save()

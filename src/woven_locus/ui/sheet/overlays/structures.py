@@ -41,17 +41,17 @@ def draw(canvas: Canvas) -> None:
     shown = in_sight(canvas)
     if canvas.cell_px >= CODES_FROM:
         _codes(canvas, shown)
-    if session.stage in (Stage.BUILD, Stage.WAYS):
+    if session.choices.stage in (Stage.BUILD, Stage.WAYS):
         unsound, _all = session.document.known_unsound()
         _mark_all(canvas, [row for row in shown if row.number in unsound], _doubt)
-    if session.stage in (Stage.WAYS, Stage.TRAFFIC):
+    if session.choices.stage in (Stage.WAYS, Stage.TRAFFIC):
         linked = session.document.is_linked
         _mark_all(canvas, [row for row in shown if not linked(row.number)], _broken_thread)
-    if len(session.chosen) > MOST_MARKS:
-        chosen = set(session.chosen)
+    if len(session.selection.numbers) > MOST_MARKS:
+        chosen = set(session.selection.numbers)
         _outlines(canvas, [_around(canvas, row) for row in shown if row.number in chosen])
     else:
-        for number in reversed(session.chosen):
+        for number in reversed(session.selection.numbers):
             _selection(canvas, session.plan.register[number])
 
 

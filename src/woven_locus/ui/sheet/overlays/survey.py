@@ -24,7 +24,7 @@ CLOSEST = 12
 
 def lattice(canvas: Canvas) -> None:
     """A cross on each place that the rule can give, where it is coarser than the grid's own."""
-    settings, camera = canvas.session.snap_settings, canvas.camera
+    settings, camera = canvas.session.choices.snap, canvas.camera
     axes = settings.axes(camera.spec)
     spec = camera.spec
     own = (spec.cell_w, spec.cell_h)
@@ -72,7 +72,7 @@ def art(canvas: Canvas, shown: Art) -> None:
         canvas.palette,
     )
     spec = camera.spec
-    hover = session.hover
+    hover = session.pointer.hover
     if hover is not None:
         middle = hover.cell
     else:

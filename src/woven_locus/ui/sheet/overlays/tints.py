@@ -48,13 +48,13 @@ def ramp(dark: bool) -> list[tuple[int, int, int]]:
 
 def draw(canvas: Canvas) -> None:
     session = canvas.session
-    if session.stage is not Stage.WAYS:
+    if session.choices.stage is not Stage.WAYS:
         return
-    study = session.study
+    study = canvas.desk.study
     if study.explained is not None:
         _explained(canvas, study.explained)
         return
-    shown = session.ways.shown
+    shown = session.choices.ways.shown
     if shown is Shown.GROUPS:
         _groups(canvas)
     elif shown is Shown.TIME and study.times is not None:
@@ -136,7 +136,7 @@ class Sample:
 def _times(canvas: Canvas, times: npt.NDArray[np.float64]) -> None:
     sample = Sample(canvas)
     seen = np.asarray(sample.of(times), np.float64)
-    codes = bands(seen, canvas.session.ways.band, BANDS)
+    codes = bands(seen, canvas.session.choices.ways.band, BANDS)
     sample.paint(codes, ramp(canvas.palette.dark), 185)
     places = np.add.outer(np.arange(codes.shape[0]), np.arange(codes.shape[1]))
     every = (places + sample.box.r0 + sample.box.c0) % 4 == 0
@@ -185,7 +185,7 @@ def letters(group: int) -> str:
 
 
 def _explained(canvas: Canvas, said: Explained) -> None:
-    study = canvas.session.study
+    study = canvas.desk.study
     sample = Sample(canvas)
     step, top = study.step, said.highest or 1.0
 

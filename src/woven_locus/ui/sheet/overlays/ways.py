@@ -22,15 +22,15 @@ MOST_MARKS = 400
 
 def draw(canvas: Canvas) -> None:
     session = canvas.session
-    if session.stage is not Stage.WAYS:
+    if session.choices.stage is not Stage.WAYS:
         return
-    if session.study.explained is None:
+    if canvas.desk.study.explained is None:
         _misses(canvas)
-        if session.ways.shown is Shown.WEAK and session.study.weak is not None:
+        if session.choices.ways.shown is Shown.WEAK and canvas.desk.study.weak is not None:
             _weak(canvas)
-    for cell in session.routes.proposed:
+    for cell in canvas.desk.routes.proposed:
         marks.doubtful(canvas.painter, canvas.palette, canvas.rect_of(cell).adjusted(1, 1, -1, -1))
-    stroke = session.tools.current.stroke
+    stroke = canvas.desk.tools.current.stroke
     if isinstance(stroke, SignStroke):
         _signs(canvas, stroke)
     elif isinstance(stroke, LineStroke):
@@ -136,7 +136,7 @@ def _misses(canvas: Canvas) -> None:
     box, spec = canvas.camera.visible(), canvas.camera.spec
     if canvas.cell_px < 4:
         return
-    seen = [miss for miss in canvas.session.study.misses() if box.has(spec.slot(miss.at))]
+    seen = [miss for miss in canvas.desk.study.misses() if box.has(spec.slot(miss.at))]
     for miss in seen[:MOST_MARKS]:
         for cell in miss.mend:  # none, where it cannot be mended
             marks.doubtful(
@@ -166,7 +166,7 @@ def _needle(canvas: Canvas, a: QPointF, b: QPointF) -> None:
 def _weak(canvas: Canvas) -> None:
     """A diamond with the number of structures that would be cut off."""
     painter, box, spec = canvas.painter, canvas.camera.visible(), canvas.camera.spec
-    weak = canvas.session.study.weak or []
+    weak = canvas.desk.study.weak or []
     seen = [each for each in weak if box.has(spec.slot(each.cell))]
     painter.setFont(number_font(8))
     for each in seen[:MOST_MARKS]:

@@ -1,0 +1,28 @@
+"""Everything that a window has for the document it shows: the session, the tools, and what is worked out."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject
+
+from woven_locus.document import Document
+from woven_locus.ui.actions.building import Building
+from woven_locus.ui.answers.network import NetworkStudy
+from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.answers.walk import Walk
+from woven_locus.ui.answers.where import WhereKeeper
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.tools.choose import ToolBox
+
+
+class Desk(QObject):
+    """Made before any panel, so that what is worked out here is current when a panel hears of a change."""
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.session = Session(document, self)
+        self.routes = RouteKeeper(self.session)
+        self.tools = ToolBox(self.session, self.routes)
+        self.walk = Walk(self.session, self.routes)
+        self.where = WhereKeeper(self.session)
+        self.study = NetworkStudy(self.session, self.routes)
+        self.building = Building(self.session, self.tools)
