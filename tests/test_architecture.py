@@ -36,6 +36,8 @@ def test_the_contracts_hold() -> None:
         ("core/plan.py", "import os"),
         ("document/routes.py", "import woven_locus.ui.theme"),
         ("files/runs.py", "import woven_locus.document"),
+        ("core/ways/roads.py", "from woven_locus.core.plan import Plan"),
+        ("ui/session/pointer.py", "from woven_locus.ui.session.session import Session"),
     ],
 )
 def test_a_planted_import_is_found(copy: Path, module: str, line: str) -> None:

@@ -10,7 +10,7 @@ from woven_locus.core.editing import History
 from woven_locus.core.edits.mending import mend
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
-from woven_locus.core.ways.misses import Miss, near_misses
+from woven_locus.core.proof.misses import Miss, near_misses
 from woven_locus.document import Document
 
 

@@ -9,7 +9,7 @@ from tests.helpers.builders import draw
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import ROADS, plans
 from woven_locus.core import edits
-from woven_locus.core.derived import ON_ROAD
+from woven_locus.core.derived.cells import ON_ROAD
 from woven_locus.core.editing import Edit, History
 from woven_locus.core.edits import blocks, road_classes
 from woven_locus.core.errors import BadPlan, Refused, Unknown

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from tests.helpers.networks import assert_network_is_current
-from woven_locus.core.derived import block_bits
+from woven_locus.core.derived.cells import block_bits
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
 

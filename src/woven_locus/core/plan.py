@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.books import Account, Funds
-from woven_locus.core.derived import derive_cells
+from woven_locus.core.derived.cells import derive_cells
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec

@@ -20,7 +20,8 @@ from woven_locus.document.saving import Saving, settled_snapshot
 from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import check_unchanged, digest
-from woven_locus.files.journal import Base, Journal, Renewal
+from woven_locus.files.journal import Journal, Renewal
+from woven_locus.files.journal_book import Base
 from woven_locus.files.left_over import LeftOver
 
 Listener = Callable[[Notice], None]

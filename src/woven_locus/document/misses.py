@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
-from woven_locus.core.ways.misses import Miss, NearMiss, candidates
+from woven_locus.core.proof.misses import Miss, NearMiss, candidates
 
 # Edits of more cells than this are looked at as a whole.
 MANY_CELLS = 1 << 16

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from woven_locus.core.editing import Edit, History
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
-from woven_locus.files.journal import Base
+from woven_locus.files.journal_book import Base
 from woven_locus.files.left_over import LeftOver, Step, unreadable
 
 
@@ -27,7 +27,7 @@ def restored(journal: LeftOver) -> tuple[Plan, History, Base]:
 
 
 def replay(history: History, steps: Iterable[Step]) -> None:
-    """Do recorded steps again on the plan that they began with. See `files.journal.ACTIONS`. A stroke
+    """Do recorded steps again on the plan that they began with. See `files.journal_book.ACTIONS`. A stroke
     that was never finished ends as it was shown last."""
     behind = 0
     for action, what in steps:

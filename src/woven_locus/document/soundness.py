@@ -7,11 +7,11 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from woven_locus.core.derived.rules import ALL_BITS, BIT, Reason
 from woven_locus.core.editing import Notice
 from woven_locus.core.placing import KIND_RULES, judge
 from woven_locus.core.placing.feasibility import margin
 from woven_locus.core.placing.judge import PASSING
-from woven_locus.core.placing.rules import ALL_BITS, BIT, Reason
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 

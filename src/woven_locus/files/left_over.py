@@ -14,7 +14,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.errors import FileProblem, words_of
 from woven_locus.files.atomic import LARGEST_FILE, read_bytes, unpacked
 from woven_locus.files.edit_pack import unpack
-from woven_locus.files.journal import ACTIONS, PACK, SUFFIX, Base, remove_files
+from woven_locus.files.journal_book import ACTIONS, PACK, SUFFIX, Base, remove_files
 
 # An action and its edit; the edit is None for "undo", "redo" and "cancel", a label for "commit".
 Step = tuple[str, Edit | str | None]

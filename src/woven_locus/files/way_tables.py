@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from woven_locus.core.derived import movement_costs
+from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id

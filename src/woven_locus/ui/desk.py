@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject
 
 from woven_locus.document import Document
-from woven_locus.ui.actions.building import Building
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.walk import Walk
 from woven_locus.ui.answers.where import WhereKeeper
 from woven_locus.ui.session.session import Session
+from woven_locus.ui.tools.building import Building
 from woven_locus.ui.tools.choose import ToolBox
 
 

@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication
 from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
+from woven_locus.ui import kept
 from woven_locus.ui.icons import app_icon
-from woven_locus.ui.inout import kept
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
 

@@ -19,7 +19,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication
 
 from woven_locus.core.render import DARK, LIGHT, Palette
-from woven_locus.ui.inout import kept
+from woven_locus.ui import kept
 
 CHOICES = ("system", "light", "dark")
 

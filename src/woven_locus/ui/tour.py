@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from woven_locus.core.geometry import Cell
-from woven_locus.ui.inout import kept
+from woven_locus.ui import kept
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, heading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, WayTool
+from woven_locus.ui.sheet.view import Sheet
 from woven_locus.ui.theme import Theme, em
-
-if TYPE_CHECKING:
-    from woven_locus.ui.sheet.view import Sheet
 
 WIDTH = 330
 

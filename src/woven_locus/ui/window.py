@@ -9,18 +9,18 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from woven_locus.document import Document
+from woven_locus.ui import kept
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import STAGE_KEYS
+from woven_locus.ui.bars import AskBar, MessageBar, StatusLine
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.collector import Collector
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.engine import Engine
-from woven_locus.ui.inout import kept
 from woven_locus.ui.inout.exchange import Exchange
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.recovery import Recovery
-from woven_locus.ui.parts.bars import AskBar, MessageBar, StatusLine
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet

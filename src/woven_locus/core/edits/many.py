@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from woven_locus.core.derived.rules import BIT
 from woven_locus.core.editing import Edit, StructuresChange
 from woven_locus.core.editing.trial import tried
 from woven_locus.core.edits.structures import new_row, place
@@ -19,7 +20,6 @@ from woven_locus.core.placing import (
     judge,
     why_not,
 )
-from woven_locus.core.placing.rules import BIT
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure

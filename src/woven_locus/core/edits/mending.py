@@ -10,7 +10,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.placing import judge_barrier, judge_road
 from woven_locus.core.plan import Plan
-from woven_locus.core.ways.misses import NearMiss
+from woven_locus.core.proof.misses import NearMiss
 from woven_locus.core.ways.roads import class_of
 
 

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 
 from woven_locus.core import names
+from woven_locus.core.derived.rules import BIT
 from woven_locus.core.editing import Edit, ObstaclesChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, cell_text
 from woven_locus.core.ground.obstacles import LARGEST_OBSTACLE, LOOKS, Obstacle
 from woven_locus.core.placing import Reason, judge_ground
-from woven_locus.core.placing.rules import BIT
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER
 

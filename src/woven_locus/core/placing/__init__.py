@@ -1,5 +1,6 @@
 """May I build here? Two tables of rules, one judge."""
 
+from woven_locus.core.derived.rules import CELL_RULES, Reason
 from woven_locus.core.placing.feasibility import (
     Feasibility,
     always_refused,
@@ -18,7 +19,6 @@ from woven_locus.core.placing.judge import (
     rule_rows,
 )
 from woven_locus.core.placing.kind_rules import KIND_RULES
-from woven_locus.core.placing.rules import CELL_RULES, Reason
 from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 
 __all__ = [

@@ -4,21 +4,18 @@ by what is placed after it, either."""
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
 
 import numpy as np
 
+from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Clear, Kind, Thing
 from woven_locus.core.kinds.footprint import Off
-from woven_locus.core.placing.rules import Mask, Reason
 from woven_locus.core.placing.shifts import spread
 from woven_locus.core.placing.things import mask_of, thing_words
 from woven_locus.core.placing.verdict import Blocker, Remark, cells_text, listed
+from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
-
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
 
 
 def asked_of(plan: Plan, kind: Kind) -> Iterator[tuple[Clear, bool]]:

@@ -3,22 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.derived.rules import BIT, Reason
+from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import clearance
 from woven_locus.core.placing.kind_rules import KIND_RULES, Ask, KindRule, Spots
-from woven_locus.core.placing.rules import BIT, Reason
 from woven_locus.core.placing.shifts import any_over, padded, reach_of, wide_of
 from woven_locus.core.placing.things import is_terrain
-
-if TYPE_CHECKING:
-    from woven_locus.core.editing import Notice
-    from woven_locus.core.plan import Plan
+from woven_locus.core.plan import Plan
 
 Why = npt.NDArray[np.uint16]
 

@@ -8,22 +8,20 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
+from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground.relief import steeper, steeper_at
 from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Thing, Touch
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing import clearance
-from woven_locus.core.placing.rules import Mask, Reason
 from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_of, wide_of
 from woven_locus.core.placing.things import is_terrain, mask_of, stands_at, thing_words
 from woven_locus.core.placing.verdict import Remark, cells_text, listed
-
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
+from woven_locus.core.plan import Plan
 
 
 class Ask(NamedTuple):

@@ -4,16 +4,13 @@ obstacles."""
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import TYPE_CHECKING
 
 import numpy as np
 
+from woven_locus.core.derived.rules import Mask
 from woven_locus.core.geometry import Box
 from woven_locus.core.kinds import Thing
-from woven_locus.core.placing.rules import Mask
-
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
+from woven_locus.core.plan import Plan
 
 # Cells of a block from which on a table of all numbers is quicker than a look at those that are there.
 MANY = 1 << 16

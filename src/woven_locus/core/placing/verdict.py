@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from woven_locus.core.derived.rules import Reason
 from woven_locus.core.geometry import Cell
-from woven_locus.core.placing.rules import Reason
 
 
 class CellVerdict(NamedTuple):

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.derived import movement_costs
+from woven_locus.core.derived.cells import movement_costs
+from woven_locus.core.derived.rules import BIT, Reason
 from woven_locus.core.geometry import Box
 from woven_locus.core.ground import relief
 from woven_locus.core.placing.feasibility import (
@@ -20,10 +20,7 @@ from woven_locus.core.placing.feasibility import (
     TURNED,
     Feasibility,
 )
-from woven_locus.core.placing.rules import BIT, Reason
-
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
+from woven_locus.core.plan import Plan
 
 Codes = npt.NDArray[np.uint8]
 

@@ -11,10 +11,10 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.derived.rules import BIT, Reason
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.obstacles import LOOKS
-from woven_locus.core.placing.rules import BIT, Reason
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import ink
 from woven_locus.core.render.ground_view import GroundView, Overlay

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.derived.rules import way_bars
 from woven_locus.core.geometry import Cell, Slot
-from woven_locus.core.placing.rules import way_bars
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import End
 from woven_locus.core.routing.search import find_path

@@ -10,8 +10,8 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
+from woven_locus.core.derived.rules import way_bars
 from woven_locus.core.geometry import Box, Cell
-from woven_locus.core.placing.rules import way_bars
 from woven_locus.core.plan import Plan
 
 # A line is looked for this far around its points, and over at most so many cells: that is what can be

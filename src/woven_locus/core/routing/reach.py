@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
-from woven_locus.core.derived import ON_ROAD, movement_costs
+from woven_locus.core.derived.cells import ON_ROAD, movement_costs
 from woven_locus.core.geometry import Slot
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.room import reaching, with_room

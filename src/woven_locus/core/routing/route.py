@@ -9,7 +9,7 @@ from enum import Enum
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.derived import ON_ROAD, movement_costs
+from woven_locus.core.derived.cells import ON_ROAD, movement_costs
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
 from woven_locus.core.numbers import parse_whole

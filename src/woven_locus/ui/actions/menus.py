@@ -6,9 +6,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
+from woven_locus.ui import kept
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.table import ACTIONS
-from woven_locus.ui.inout import kept
 
 
 class Actions:

@@ -15,12 +15,12 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.proof.misses import NearMiss, candidates
 from woven_locus.core.routing import Manner, NoRoute
 from woven_locus.core.routing.explain import Explained, Heuristic, compare, explain
 from woven_locus.core.routing.reach import times_from
 from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
-from woven_locus.core.ways.misses import NearMiss, candidates
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.jobs.pool import Job

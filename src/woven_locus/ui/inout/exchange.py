@@ -18,9 +18,9 @@ from woven_locus.ui.bench.build.in_sheets import KindsInSheet, RegisterInSheet
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.inout.file_names import file_name
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.theme import Theme
 
 _HEIGHTS = "Heights (*.asc *.png *.txt);;All files (*)"

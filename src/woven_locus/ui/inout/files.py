@@ -15,10 +15,10 @@ from woven_locus.document import Document
 from woven_locus.document.document import new_plan
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import FileChanged
+from woven_locus.ui.bars import AskBar
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
-from woven_locus.ui.inout.file_names import file_name
 from woven_locus.ui.jobs.pool import AT_ONCE, Control, nothing, now
-from woven_locus.ui.parts.bars import AskBar
+from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 

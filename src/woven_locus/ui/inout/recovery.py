@@ -11,8 +11,8 @@ from PyQt6.QtCore import QObject, QTimer
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
 from woven_locus.files.left_over import LeftOver, left_over
+from woven_locus.ui.bars import AskBar
 from woven_locus.ui.inout.files import Files
-from woven_locus.ui.parts.bars import AskBar
 from woven_locus.ui.session.session import Session
 
 LABELS = ("Restore it", "Throw it away", "Later")

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.edits.mending import mend
-from woven_locus.core.findings import Finding, findings
 from woven_locus.core.geometry import cell_text
-from woven_locus.core.ways.misses import NearMiss
+from woven_locus.core.proof.findings import Finding, findings
+from woven_locus.core.proof.misses import NearMiss
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
+from woven_locus.ui import kept
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
-from woven_locus.ui.inout import kept
 from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box
 from woven_locus.ui.session.stages import Filling
 from woven_locus.ui.theme import Theme

@@ -28,8 +28,8 @@ from woven_locus.core.routing.trips import Matrix, route_matrix
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.way_tables import matrix_csv
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.inout.file_names import file_name
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.parts.widgets import muted
 from woven_locus.ui.theme import em, number_font, row_height
 

@@ -7,9 +7,9 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPen, QPolygonF
 
 from woven_locus.core.geometry import Cell
+from woven_locus.core.proof.misses import Miss
 from woven_locus.core.strokes.ends import Caught
 from woven_locus.core.strokes.ways import LineStroke, PushStroke, SignStroke
-from woven_locus.core.ways.misses import Miss
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.stages import Shown, Stage

@@ -11,9 +11,9 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
+from woven_locus.core.derived.rules import BIT, CELL_RULES, Reason
 from woven_locus.core.geometry import Box
 from woven_locus.core.layers import Cells, Tables
-from woven_locus.core.placing.rules import BIT, CELL_RULES, Reason
 from woven_locus.core.ways.roads import CLASS_BITS
 
 # Codes of the movement layer besides 1 + terrain class: ON_ROAD minus the class of road.

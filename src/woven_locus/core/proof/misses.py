@@ -10,17 +10,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.derived.rules import way_bars
 from woven_locus.core.geometry import SIDES, Box, Cell, cell_text
-from woven_locus.core.placing.rules import way_bars
+from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
-
-if TYPE_CHECKING:
-    from woven_locus.core.plan import Plan
 
 
 class Miss(StrEnum):

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.proof.misses import NearMiss
 from woven_locus.core.register import structure_id
 from woven_locus.core.routing.weak import WeakPoint
-from woven_locus.core.ways.misses import NearMiss
 
 # Of one sort, more than this are counted, not listed.
 MOST_OF_A_SORT = 500

@@ -1,0 +1,1 @@
+"""What is wrong with a plan: near misses, and the list of findings."""
