@@ -30,13 +30,17 @@ def new_row(plan: Plan, kind: Kind, cell: Cell, turn: int, when: str, after: int
     return Structure(number, kind.key, cell, turn, kind.price, when, since)
 
 
-def place(plan: Plan, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
+def place(
+    plan: Plan, kind_key: str, cell: Cell, turn: int, when: str, verdict: Verdict | None = None
+) -> Edit:
     """Place a structure. Raises Refused with the judge's words, Unknown for the kind.
 
     when : ISO 8601 text for the register; core has no clock.
+    verdict : what `judge` says of it now, from whoever has just asked.
     """
     kind = plan.kinds[kind_key]
-    verdict = judge(plan, kind, cell, turn)
+    if verdict is None:
+        verdict = judge(plan, kind, cell, turn)
     if not verdict:
         raise Refused(cannot_stand(kind, cell, verdict))
     row = new_row(plan, kind, cell, turn, when)

@@ -49,9 +49,19 @@ class Stroke:
 class PlaceStroke(Stroke):
     """Places at the press, then at each next free spot that the drag comes to, never a pile."""
 
-    def __init__(self, plan: Plan, history: History, kind_key: str, turn: int, when: str) -> None:
+    def __init__(
+        self,
+        plan: Plan,
+        history: History,
+        kind_key: str,
+        turn: int,
+        when: str,
+        verdict: Verdict | None = None,
+    ) -> None:
+        """verdict : what `judge` says of the first cell now, from whoever has just asked."""
         super().__init__(plan, history)
         self.kind_key, self.turn, self.when = kind_key, turn, when
+        self._verdict = verdict
         self.placed: list[int] = []
         self.first_refusal = ""
         self.label = f"Placed {plan.kinds[kind_key].name}"
@@ -69,9 +79,11 @@ class PlaceStroke(Stroke):
         kind = self.plan.kinds[self.kind_key]
         for cell in cells:
             # Ask first: a refusal is the normal case while dragging over what was just placed.
-            verdict = judge(self.plan, kind, cell, self.turn)
+            verdict, self._verdict = self._verdict, None
+            if verdict is None:
+                verdict = judge(self.plan, kind, cell, self.turn)
             if verdict:
-                edit = edits.place(self.plan, self.kind_key, cell, self.turn, self.when)
+                edit = edits.place(self.plan, self.kind_key, cell, self.turn, self.when, verdict)
                 self.placed.append(self.plan.register.next_number)
                 self.history.do(edit)
                 self.label = edit.label

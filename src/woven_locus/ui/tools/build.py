@@ -146,7 +146,8 @@ class PlaceTool(StrokeTool):
         self.stroke = self.begin()
         self.stroke.start(session.hand.ghost.cell)
         self._say_refusal()
-        self.told()
+        if isinstance(self.stroke, RowsStroke):
+            self.told()
 
     def begin(self) -> CoreStroke:
         session, document = self.session, self.session.document
@@ -155,7 +156,9 @@ class PlaceTool(StrokeTool):
         if session.choices.build.filling is Filling.ROWS and not session.hand.pulled:
             gaps = (session.choices.build.gap_cols, session.choices.build.gap_rows)
             return RowsStroke(plan, history, session.hand.kind, session.hand.turn, when, gaps)
-        return PlaceStroke(plan, history, session.hand.kind, session.hand.turn, when)
+        hand = session.hand
+        verdict = hand.ghost.verdict if hand.ghost is not None else None
+        return PlaceStroke(plan, history, session.hand.kind, hand.turn, when, verdict)
 
     def drag(self, at: Hover, held: bool) -> None:
         ghost = self.session.hand.ghost
