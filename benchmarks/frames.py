@@ -42,7 +42,7 @@ def measure(
         for row in range(side // 16)
     ]
     routes = [streets[k] for k in rng.integers(0, len(streets), agents)]
-    walkers = window.desk.walk.walkers
+    walkers = window.desk.walk.simulation.walkers
     # Everybody starts somewhere along a street, so that the whole map is in motion.
     walkers.send_all([route[int(rng.integers(len(route) - 1)) :] for route in routes])
     if where:

@@ -35,7 +35,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.core.kinds import Footprint
     from woven_locus.core.render import Overlay
     from woven_locus.document import Document
-    from woven_locus.ui.bench.ground.make_sheet import made_ground
+    from woven_locus.core.edits.ground import made_ground
     from woven_locus.ui.session.stages import Filling, GroundTool, Stage, Where
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme

@@ -23,12 +23,13 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
+from woven_locus.core.numbers import parse_cell
+from woven_locus.core.register_table import TITLES
 from woven_locus.ui.bench.build.footprint_pad import FootprintPad
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.build.rules_form import RulesForm
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.tray.register_model import COLUMNS, parse_cell
 
 ALL = Demands(
     ("stream", "gone-class"),
@@ -136,7 +137,7 @@ def _told(user: Driver, number: int, column: int) -> object:
     )[column]
 
 
-@pytest.mark.parametrize("column", range(len(COLUMNS)))
+@pytest.mark.parametrize("column", range(len(TITLES)))
 def test_the_register_sorts_by_every_column(vale: Driver, column: int) -> None:
     model = vale.window.tray.register.model_
     header = vale.window.tray.register.horizontalHeader()

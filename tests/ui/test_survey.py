@@ -202,7 +202,7 @@ def test_the_window_follows_the_actor_or_an_agent(vale: Driver) -> None:
     vale.tick(panel.on)
     vale.push(panel.to_agent)
     assert "no actor and no agent" in vale.said
-    vale.desk.walk.walkers.send(np.array([[492.0, 300.0], [500.0, 300.0]]))
+    vale.desk.walk.simulation.walkers.send(np.array([[492.0, 300.0], [500.0, 300.0]]))
     vale.key("Shift+W")
     assert vale.plan.window is not None
     assert vale.plan.window.low == (5, 1)

@@ -164,19 +164,19 @@ def test_an_agent_walks_the_route_and_arrives(make_window: Callable[..., Driver]
     walk, page = user.desk.walk, user.window.bench.traffic
     assert walk.running
     assert page.run.text() == "Pause"
-    user.qtbot.waitUntil(lambda: walk.walkers.position[0, 0] > 36 + 1)
+    user.qtbot.waitUntil(lambda: walk.simulation.walkers.position[0, 0] > 36 + 1)
     user.push(page.run)
     assert not walk.running
-    stood = walk.walkers.position.copy()
+    stood = walk.simulation.walkers.position.copy()
     user.push(page.step)
-    moved = np.hypot(*(walk.walkers.position - stood)[0])
+    moved = np.hypot(*(walk.simulation.walkers.position - stood)[0])
     assert 0 < moved < 24 / 4
     user.push(page.speeds[8])
     assert walk.speed == 8
     user.push(page.run)
-    user.qtbot.waitUntil(lambda: bool(walk.walkers.arrived.all()), timeout=5000)
+    user.qtbot.waitUntil(lambda: bool(walk.simulation.walkers.arrived.all()), timeout=5000)
     user.qtbot.waitUntil(lambda: not walk.running)
-    assert walk.walkers.position.tolist() == [[9.5 * 24, 1.5 * 24]]
+    assert walk.simulation.walkers.position.tolist() == [[9.5 * 24, 1.5 * 24]]
     assert "arrived         1" in page.figures.text()
     assert user.said == "Every agent has arrived"
 
@@ -186,7 +186,7 @@ def test_an_agent_is_drawn_where_it_is(make_window: Callable[..., Driver]) -> No
     walk = user.desk.walk
     walk.set_running(False)
     walk.advance(1.5)
-    x = user.sheet.camera.x_of(float(walk.walkers.position[0, 0]))
+    x = user.sheet.camera.x_of(float(walk.simulation.walkers.position[0, 0]))
     cell = user.sheet.camera.cell_at(
         x, user.sheet.camera.middle_of(user.plan.register[1].cell.moved(0, 1))[1]
     )
@@ -200,7 +200,7 @@ def test_an_agent_whose_road_goes_leaves_the_map(make_window: Callable[..., Driv
     user.key("F5")
     user.push(user.window.bench.ways.tools[WayTool.ERASE])
     user.click((6, 1))
-    assert len(user.desk.walk.walkers) == 0
+    assert len(user.desk.walk.simulation.walkers) == 0
     user.key("F6")
     assert not user.window.bench.traffic.send.isEnabled()
     assert user.window.bench.traffic.why.text() == "This route is broken."

@@ -6,12 +6,13 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.probe_verb import lying, verdict_json
+from woven_locus.cli.probe_verb import lying
 from woven_locus.cli.values import CELL, PLAN, answer, pair
 from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.placing import judge
 from woven_locus.core.register import structure_id
+from woven_locus.files.verdict_json import verdict_json
 
 
 @click.command("place")

@@ -6,11 +6,12 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import CELL, PLAN, answer, pair
+from woven_locus.cli.values import CELL, PLAN, answer
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import MIRRORED, Kind
-from woven_locus.core.placing import Verdict, judge
+from woven_locus.core.placing import judge
 from woven_locus.core.placing.kind_rules import turns_words
+from woven_locus.files.verdict_json import verdict_json
 
 
 @click.command("probe")
@@ -36,21 +37,3 @@ def lying(kind: Kind, turn: int, mirror: bool) -> int:
     if not kind.may_turn(whole):
         raise click.UsageError(f"{kind.key} {turns_words(kind)}; see --turn and --mirror")
     return whole
-
-
-def verdict_json(verdict: Verdict) -> dict[str, object]:
-    """The fixed form of a verdict."""
-    return {
-        "ok": bool(verdict),
-        "cells": [
-            {"cell": pair(c.cell), "ok": c.ok, "reasons": [str(r) for r in c.reasons]}
-            for c in verdict.cells
-        ],
-        "reasons": [str(reason) for reason in verdict.reasons],
-        "blockers": [
-            {"what": what, "name": name, "id": id_}
-            for what, name, id_ in dict.fromkeys(b.thing for b in verdict.blockers)
-        ],
-        "words": verdict.sentence(),
-        "doubts": list(verdict.doubts),
-    }

@@ -9,6 +9,8 @@ from __future__ import annotations
 import math
 import re
 
+from woven_locus.core.geometry import Cell
+
 MINUS = "\N{MINUS SIGN}"
 # Beyond this a float no longer tells whole numbers apart.
 LARGEST_WHOLE = 2**53
@@ -47,3 +49,12 @@ def parse_number(text: str, *, comma: bool = False) -> float:
 def shown(text: str) -> str:
     """What was written, short enough for a message."""
     return repr(text if len(text) <= 40 else f"{text[:40]}…")
+
+
+def parse_cell(text: str) -> Cell | None:
+    """``14, 9`` with any minus sign; None for what is no cell."""
+    try:
+        col, row = map(parse_whole, text.split(","))
+    except ValueError:
+        return None
+    return Cell(col, row) if max(abs(col), abs(row)) < 2**31 else None

@@ -3,14 +3,15 @@ plan."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.editing import Edit, Patch
+from woven_locus.core.editing import Change, Edit, LayerChange, Patch
 from woven_locus.core.geometry import Box, Cell, Slot
+from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.lines import Brush, swept
 from woven_locus.core.plan import Plan
 
@@ -86,3 +87,13 @@ def replace_all(plan: Plan, cell: Cell, coat: Coat) -> Edit:
     count = int(np.count_nonzero(mask))
     label = f"Replaced {old.name(plan)} by {coat.name(plan)}, {count:,} cell{'s' * (count != 1)}"
     return paint(plan, coat, plan.spec.box, mask, label)
+
+
+def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit:
+    """The edit that puts made-up ground under a plan; what stands on it stays."""
+    terrain, heights = generate(plan.spec, recipe, stopped)
+    changes: list[Change] = [LayerChange("heights", plan.heights, heights)]
+    patch = Patch.of_block(plan, "terrain", plan.spec.box, terrain)
+    if patch is not None:
+        changes.append(patch)
+    return Edit(f"Made ground from seed {recipe.seed}", tuple(changes))

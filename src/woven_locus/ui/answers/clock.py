@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
+from woven_locus.core import clock as core_clock
 from woven_locus.core.edits import money
 from woven_locus.ui.session.session import Session
 
@@ -20,13 +21,20 @@ class Clock(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        self.speed = SPEEDS[0]
-        self._owed = 0.0
+        self._clock = core_clock.Clock(1.0, SPEEDS[0])
         self._wall = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MSEC)
         self._timer.timeout.connect(self._tick)
         session.replaced.connect(lambda: self.set_running(False))
+
+    @property
+    def speed(self) -> float:
+        return self._clock.speed
+
+    @speed.setter
+    def speed(self, speed: float) -> None:
+        self._clock.speed = speed
 
     @property
     def running(self) -> bool:
@@ -37,7 +45,7 @@ class Clock(QObject):
         if on == self.running:
             return
         if on and self._session.plan.funds is not None:
-            self._owed = 0.0
+            self._clock.forget()
             self._wall.start()
             self._timer.start()
         else:
@@ -54,15 +62,14 @@ class Clock(QObject):
 
     def _tick(self) -> None:
         session = self._session
-        self._owed += self._wall.restart() / 1000 * self.speed
+        self._clock.hold(self._wall.restart() / 1000)
         if session.plan.funds is None:
             self.set_running(False)
         elif session.document.history.in_gesture or session.asking.waiting:
             # A stroke in hand holds time back, and so does a question of the plan as it is, whose answer
             # would be dropped; it is made up afterwards.
             return
-        elif self._owed >= 1:
-            whole = int(self._owed)
-            self._owed -= whole
-            if not session.attempt(money.advance, session.plan, whole):
-                self.set_running(False)
+        elif (seconds := self._clock.take()) and not session.attempt(
+            money.advance, session.plan, seconds
+        ):
+            self.set_running(False)

@@ -1,22 +1,23 @@
-"""Agents on their way: a clock that steps the core's walkers, and who walks which route."""
+"""Runs the core's simulation of agents while time passes, and keeps it to the pinned routes."""
 
 from __future__ import annotations
 
 import time
+from collections.abc import Hashable
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.routing import Route
-from woven_locus.core.traffic import Walkers
+from woven_locus.core.traffic import Simulation
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.session.session import Session
 
-# One step of simulated time, seconds; frames come as they can, steps are always alike.
-STEP = 1 / 60
 FRAME_MSEC = 16
 SPEEDS = (1, 2, 4, 8)
+# A frame that comes later than this, seconds, does not throw agents far ahead.
+_LATEST = 0.1
 
 
 class Walk(QObject):
@@ -43,10 +44,7 @@ class Walk(QObject):
         """Take all agents away and stop the clock."""
         self._timer.stop()
         spec = self._session.plan.spec
-        self.walkers = Walkers((spec.cell_w + spec.cell_h) / 2)
-        self.routes: list[tuple[PinnedRoute, Route]] = []
-        self.seconds = 0.0
-        self._due = 0.0
+        self.simulation = Simulation((spec.cell_w + spec.cell_h) / 2, self.speed)
         self.changed.emit()
         self.moved.emit()
 
@@ -64,8 +62,7 @@ class Walk(QObject):
             why = "choose or find a route first" if pin is None else "the route is broken"
             self._session.say(f"No agent was sent: {why}", "no")
             return False
-        self.walkers.send(pin.answer.points)
-        self.routes.append((pin, pin.answer))
+        self.simulation.send(pin, pin.answer)
         self.set_running(True)
         return True
 
@@ -78,39 +75,39 @@ class Walk(QObject):
         self.changed.emit()
 
     def set_speed(self, speed: int) -> None:
-        self.speed = speed
+        self.speed = self.simulation.clock.speed = speed
         self.changed.emit()
 
+    def step(self) -> None:
+        """One step of the simulation, at any speed."""
+        self.simulation.step()
+        self._stepped()
+
     def advance(self, seconds: float) -> None:
-        """Let simulated time pass, in steps of STEP; what is left over waits for the next call."""
-        self._due += seconds
-        while self._due >= STEP:
-            self._due -= STEP
-            self.seconds += STEP
-            self.walkers.step(STEP)
-        if self.running and len(self.walkers) and self.walkers.arrived.all():
+        """So many seconds have passed at the chosen speed."""
+        self.simulation.advance(seconds)
+        self._stepped()
+
+    def _stepped(self) -> None:
+        if self.running and self.simulation.over:
             self.set_running(False)
             self._session.say("Every agent has arrived")
         self.moved.emit()
 
     def _frame(self) -> None:
         now = time.monotonic()
-        # A frame that came very late does not throw agents far ahead.
-        passed = min(now - self._last, 0.1)
-        self._last = now
-        self.advance(passed * self.speed)
+        passed, self._last = min(now - self._last, _LATEST), now
+        self.advance(passed)
 
     def _follow_routes(self) -> None:
         """Agents whose route changed or broke are taken off it; the way is no longer theirs."""
-        stays = [
-            k
-            for k, (pin, route) in enumerate(self.routes)
-            if isinstance(pin.answer, Route) and pin.answer.cells == route.cells
-        ]
-        gone = len(self.routes) - len(stays)
+
+        def route_of(pin: Hashable) -> Route | None:
+            answer = pin.answer if isinstance(pin, PinnedRoute) else None
+            return answer if isinstance(answer, Route) else None
+
+        gone = self.simulation.follow(route_of)
         if gone:
-            self.walkers.keep(stays)
-            self.routes = [self.routes[k] for k in stays]
             self._session.say(
                 f"{gone} agent{'s' * (gone != 1)} left the map: the route under them changed", "no"
             )

@@ -13,7 +13,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.ground.relief import profile
-from woven_locus.files.tables import table
+from woven_locus.files.study_tables import profile_csv
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.session.session import Session
@@ -123,13 +123,8 @@ class ChartsTab(QWidget):
             brush=colour(palette.walnut, 40),
         )
 
-    def csv(self) -> str:
-        both = zip(self.distance.tolist(), self.heights.tolist(), strict=True)
-        rows = ((repr(at), "" if height != height else repr(height)) for at, height in both)
-        return table(("distance", "height"), rows)
-
     def copy_csv(self) -> None:
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None:
-            clipboard.setText(self.csv())
+            clipboard.setText(profile_csv(self.distance, self.heights))
             self._session.say(f"Copied {len(self.distance)} heights as CSV")

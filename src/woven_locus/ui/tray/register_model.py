@@ -6,8 +6,6 @@ A proxy would ask Python for every comparison; 20 000 rows would be felt.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from enum import Enum
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
@@ -15,52 +13,23 @@ from PyQt6.QtGui import QFont
 
 from woven_locus.core import edits
 from woven_locus.core.editing import Edit, Notice
-from woven_locus.core.geometry import Cell, cell_text
-from woven_locus.core.grid.snapping import number
-from woven_locus.core.kinds.turns import turn_words
-from woven_locus.core.numbers import parse_whole
-from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.numbers import parse_cell
+from woven_locus.core.register import structure_id
+from woven_locus.core.register_table import (
+    TITLES,
+    Column,
+    Filter,
+    Heading,
+    Known,
+    State,
+    passing,
+    under_headings,
+    value,
+)
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
 
-COLUMNS = ("No.", "Kind", "Cell", "Turn", "Cells", "Centre", "Price", "Placed", "By road")
-NO, KIND, CELL, TURN, CELLS, CENTRE, PRICE, PLACED, ROAD = range(9)
-EDITABLE = (KIND, CELL, TURN)
-
-
-class State(Enum):
-    """Which structures are shown."""
-
-    ALL = "All"
-    SOUND = "As they should be"
-    UNSOUND = "On bad ground"
-    JOINED = "Joined by road"
-    CUT_OFF = "Cut off"
-    CHOSEN = "Selected"
-
-
-@dataclass(frozen=True, slots=True)
-class Filter:
-    """text : must be in the number, kind or cell.  kind : a key, or "".  grouped : by kind, under
-    headings.  folded : keys of the kinds whose group is shut."""
-
-    text: str = ""
-    kind: str = ""
-    state: State = State.ALL
-    grouped: bool = False
-    folded: frozenset[str] = frozenset()
-
-    @property
-    def plain(self) -> bool:
-        return not self.text and not self.kind and self.state is State.ALL and not self.grouped
-
-
-@dataclass(frozen=True, slots=True)
-class Heading:
-    """The heading of a group."""
-
-    kind: str
-    count: int
+EDITABLE = (Column.KIND, Column.CELL, Column.TURN)
 
 
 class RegisterModel(QAbstractTableModel):
@@ -70,10 +39,15 @@ class RegisterModel(QAbstractTableModel):
         super().__init__(session)
         self._session = session
         self.filter = Filter()
+        self._known = Known(
+            lambda: session.document.unsound(),
+            lambda number: session.document.is_linked(number),
+            lambda: session.selection.numbers,
+        )
         self._rows: list[int | Heading] = list(session.plan.register.numbers())
         self._passed: list[int] = []  # through the filter, when it is not plain
         self._at: dict[int, int] | None = None
-        self._sorted_by = (NO, False)
+        self._sorted_by: tuple[int, bool] = (Column.NO, False)
         self.changing = False  # rows come or go: a view's selection may wander meanwhile
         self._bold = QFont(number_font(9))
         self._bold.setBold(True)
@@ -86,13 +60,13 @@ class RegisterModel(QAbstractTableModel):
         return 0 if parent is not None and parent.isValid() else len(self._rows)
 
     def columnCount(self, parent: QModelIndex | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(COLUMNS)
+        return 0 if parent is not None and parent.isValid() else len(TITLES)
 
     def headerData(
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return COLUMNS[section]
+            return TITLES[section]
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
@@ -104,17 +78,20 @@ class RegisterModel(QAbstractTableModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
             return None
-        what = self._rows[index.row()]
+        what, plan = self._rows[index.row()], self._session.plan
         if isinstance(what, Heading):
             return self._heading_data(what, index.column(), role)
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._value(self._session.plan.register[what], index.column())[0]
+            return value(plan, plan.register[what], index.column(), self._known)[0]
         if role == Qt.ItemDataRole.EditRole:
             row = self._session.plan.register[what]
-            if index.column() == CELL:
+            if index.column() == Column.CELL:
                 return f"{row.cell.col}, {row.cell.row}"
-            return row.kind if index.column() == KIND else row.turn
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in (CELLS, PRICE):
+            return row.kind if index.column() == Column.KIND else row.turn
+        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in (
+            Column.CELLS,
+            Column.PRICE,
+        ):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole and index.column() in EDITABLE:
             return "Double-click, or F2, changes it"
@@ -125,13 +102,13 @@ class RegisterModel(QAbstractTableModel):
             return self._bold
         if role != Qt.ItemDataRole.DisplayRole:
             return None
-        if column == NO:
+        if column == Column.NO:
             return "▸" if what.kind in self.filter.folded else "▾"
-        if column == KIND:
+        if column == Column.KIND:
             return self._session.plan.kinds[what.kind].name
-        return f"{what.count:,}" if column == CELL else None
+        return f"{what.count:,}" if column == Column.CELL else None
 
-    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+    def setData(self, index: QModelIndex, given: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         """Change what may be changed, by the rules; a refusal is said, and the row stays as it was."""
         what = self._rows[index.row()]
         if role != Qt.ItemDataRole.EditRole or isinstance(what, Heading):
@@ -139,18 +116,18 @@ class RegisterModel(QAbstractTableModel):
         session, plan = self._session, self._session.plan
         row = plan.register[what]
         make: Callable[[], Edit]
-        if index.column() == CELL:
-            cell = parse_cell(str(value))
+        if index.column() == Column.CELL:
+            cell = parse_cell(str(given))
             if cell is None:
-                session.say(f"A cell is written as column, row; not {str(value)[:40]!r}", "no")
+                session.say(f"A cell is written as column, row; not {str(given)[:40]!r}", "no")
                 return False
             make = lambda: edits.move(plan, what, cell, row.turn)  # noqa: E731
-        elif index.column() == TURN:
-            make = lambda: edits.move(plan, what, row.cell, int(value))  # noqa: E731
-        elif value == row.kind:
+        elif index.column() == Column.TURN:
+            make = lambda: edits.move(plan, what, row.cell, int(given))  # noqa: E731
+        elif given == row.kind:
             return False
         else:
-            kind = plan.kinds[str(value)]
+            kind = plan.kinds[str(given)]
             turn = row.turn if kind.may_turn(row.turn) else kind.all_turns[0]
             when = session.document.now()
             make = lambda: edits.replace_with(plan, what, kind.key, row.cell, turn, when)  # noqa: E731
@@ -180,30 +157,6 @@ class RegisterModel(QAbstractTableModel):
         """The structures that the filter lets through, folded ones too, in order."""
         return self._through() if self.filter.plain else list(self._passed)
 
-    def _value(self, row: Structure, column: int) -> tuple[str, Any]:
-        """What a column says, and what it is sorted by."""
-        plan = self._session.plan
-        if column == NO:
-            return structure_id(row.number), row.number
-        if column == KIND:
-            return plan.kinds[row.kind].name, plan.kinds[row.kind].name
-        if column == CELL:
-            return cell_text(row.cell), (row.cell.row, row.cell.col)
-        if column == TURN:
-            return turn_words(row.turn), row.turn
-        if column == CELLS:
-            count = len(plan.kinds[row.kind].footprint.cells)
-            return str(count), count
-        if column == CENTRE:
-            middle = plan.middle_of(row)
-            return f"{number(middle.x)}, {number(middle.y)}", (middle.y, middle.x)
-        if column == PRICE:
-            return f"{row.price:,}", row.price
-        if column == PLACED:
-            return row.placed[:16].replace("T", " "), row.placed
-        linked = self._session.document.is_linked(row.number)
-        return ("joined" if linked else "cut off"), int(linked)
-
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         self._sorted_by = (column, order == Qt.SortOrder.DescendingOrder)
         self.renew()
@@ -221,50 +174,14 @@ class RegisterModel(QAbstractTableModel):
 
     def _through(self) -> list[int]:
         """Numbers that pass, sorted."""
-        session, plan, wanted = self._session, self._session.plan, self.filter
-        rows = list(plan.register)
-        if wanted.kind:
-            rows = [row for row in rows if row.kind == wanted.kind]
-        if wanted.state in (State.SOUND, State.UNSOUND):
-            bad = session.document.unsound()
-            rows = [row for row in rows if (row.number in bad) is (wanted.state is State.UNSOUND)]
-        elif wanted.state in (State.JOINED, State.CUT_OFF):
-            linked, joined = session.document.is_linked, wanted.state is State.JOINED
-            rows = [row for row in rows if linked(row.number) is joined]
-        elif wanted.state is State.CHOSEN:
-            chosen = set(session.selection.numbers)
-            rows = [row for row in rows if row.number in chosen]
-        if wanted.text:
-            text = wanted.text.casefold()
-            rows = [
-                row
-                for row in rows
-                if text in structure_id(row.number).casefold()
-                or text in plan.kinds[row.kind].name.casefold()
-                or text in cell_text(row.cell)
-            ]
         column, down = self._sorted_by
-        if column != NO:
-            rows.sort(key=lambda row: self._value(row, column)[1], reverse=down)
-        elif down:
-            rows.reverse()
-        return [row.number for row in rows]
+        return passing(self._session.plan, self.filter, self._known, column, down)
 
     def _in_order(self) -> list[int | Heading]:
         numbers = self._passed = self._through()
         if not self.filter.grouped:
             return list(numbers)
-        plan = self._session.plan
-        groups: dict[str, list[int]] = {kind.key: [] for kind in plan.kinds}
-        for number_ in numbers:
-            groups[plan.register[number_].kind].append(number_)
-        rows: list[int | Heading] = []
-        for key, members in groups.items():
-            if members:
-                rows.append(Heading(key, len(members)))
-                if key not in self.filter.folded:
-                    rows += members
-        return rows
+        return under_headings(self._session.plan, numbers, self.filter.folded)
 
     def renew(self) -> None:
         """All rows anew."""
@@ -294,7 +211,7 @@ class RegisterModel(QAbstractTableModel):
         known = {number_ for number_ in notice.structures if self._is_shown(number_)}
         come = sorted(n for n in notice.structures if n in register and n not in known)
         gone = [n for n in notice.structures if n not in register and n in known]
-        in_order = self._sorted_by == (NO, False)
+        in_order = self._sorted_by == (Column.NO, False)
         last = self._rows[-1] if self._rows else 0
         between = bool(come and isinstance(last, int) and come[0] < last)
         if len(come) + len(gone) > 50 or (come and not in_order) or between:
@@ -315,7 +232,7 @@ class RegisterModel(QAbstractTableModel):
             self.endInsertRows()
         if self._rows and about:
             self.dataChanged.emit(
-                self.index(0, 0), self.index(len(self._rows) - 1, len(COLUMNS) - 1)
+                self.index(0, 0), self.index(len(self._rows) - 1, len(TITLES) - 1)
             )
 
     def _is_shown(self, number_: int) -> bool:
@@ -324,12 +241,3 @@ class RegisterModel(QAbstractTableModel):
         except ValueError:
             return False
         return True
-
-
-def parse_cell(text: str) -> Cell | None:
-    """``14, 9`` with any minus sign; None for what is no cell."""
-    try:
-        col, row = map(parse_whole, text.split(","))
-    except ValueError:
-        return None
-    return Cell(col, row) if max(abs(col), abs(row)) < 2**31 else None

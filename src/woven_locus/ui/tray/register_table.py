@@ -29,10 +29,11 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.register_table import Column, Filter, Heading, State
 from woven_locus.ui.parts.widgets import Label, Strip, quietly
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font, row_height
-from woven_locus.ui.tray.register_model import KIND, TURN, Filter, Heading, RegisterModel, State
+from woven_locus.ui.tray.register_model import RegisterModel
 
 # Selections up to this many are shown row by row.
 MOST_CHOSEN = 400
@@ -50,7 +51,7 @@ class ChoiceDelegate(QStyledItemDelegate):
         self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
     ) -> QWidget | None:
         box, plan = QComboBox(parent), self._session.plan
-        if index.column() == KIND:
+        if index.column() == Column.KIND:
             for kind in plan.kinds:
                 box.addItem(kind.name, kind.key)
         else:
@@ -58,7 +59,7 @@ class ChoiceDelegate(QStyledItemDelegate):
             kind = plan.kinds[plan.register[number].kind]
             for turn in kind.all_turns:
                 box.addItem(turn_words(turn), turn)
-        box.setAccessibleName("Kind" if index.column() == KIND else "Turn")
+        box.setAccessibleName("Kind" if index.column() == Column.KIND else "Turn")
         return box
 
     def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
@@ -92,7 +93,7 @@ class RegisterTable(QTableView):
         triggers = QAbstractItemView.EditTrigger
         self.setEditTriggers(triggers.DoubleClicked | triggers.EditKeyPressed)
         delegate = ChoiceDelegate(session, self)
-        for column in (KIND, TURN):
+        for column in (Column.KIND, Column.TURN):
             self.setItemDelegateForColumn(column, delegate)
         self.setAlternatingRowColors(True)
         self.setShowGrid(False)
@@ -109,8 +110,8 @@ class RegisterTable(QTableView):
         columns.setHighlightSections(False)
         columns.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)):
-            self.setColumnWidth(column, em(width))
+        for at, width in enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)):
+            self.setColumnWidth(at, em(width))
         self.clicked.connect(self._clicked)
         session.selection.changed.connect(self._follow_map)
         session.changed.connect(lambda _notice: self._follow_map())

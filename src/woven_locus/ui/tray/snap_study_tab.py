@@ -28,7 +28,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.grid.snap_study import Case, Study, differs, standard_places, study, worked
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.numbers import parse_number
-from woven_locus.files.tables import table
+from woven_locus.files.study_tables import snap_cases_csv
 from woven_locus.ui.parts.charts import Chart, curve_looks
 from woven_locus.ui.parts.widgets import Label, Strip
 from woven_locus.ui.session.session import Session
@@ -246,23 +246,10 @@ class StudyTab(QWidget):
         assert head is not None
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 
-    def csv(self) -> str:
-        """All worked cases and all curves, numbers as they are."""
-        assert self.study is not None
-        study = self.study
-        keys = (curve.key for curve in study.curves)
-        return table(
-            ("raw", *keys, "shows", "wrong variants that differ"),
-            (
-                (repr(case.raw), *map(repr, case.values), case.why, " ".join(differs(study, case)))
-                for case in self.cases
-            ),
-        )
-
     def copy_csv(self) -> None:
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None and self.study is not None:
-            clipboard.setText(self.csv())
+            clipboard.setText(snap_cases_csv(self.study, self.cases))
             self._session.say(f"Copied {len(self.cases)} worked cases as CSV")
 
     # --- the chart ---------------------------------------------------------------------------

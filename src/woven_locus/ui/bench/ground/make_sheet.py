@@ -2,31 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QSlider, QWidget
 
-from woven_locus.core.editing import Change, Edit, LayerChange, Patch
+from woven_locus.core.edits.ground import made_ground
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
-from woven_locus.core.plan import Plan
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import WorldBox, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
-
-
-def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit:
-    """The edit that puts made-up ground under a plan; what stands on it stays."""
-    terrain, heights = generate(plan.spec, recipe, stopped)
-    changes: list[Change] = [LayerChange("heights", plan.heights, heights)]
-    patch = Patch.of_block(plan, "terrain", plan.spec.box, terrain)
-    if patch is not None:
-        changes.append(patch)
-    return Edit(f"Made ground from seed {recipe.seed}", tuple(changes))
 
 
 class MakeSheet(FormSheet):

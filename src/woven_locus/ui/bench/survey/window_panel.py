@@ -73,7 +73,7 @@ class WindowPanel(QWidget):
     def centre_on_agent(self) -> None:
         """Move it onto the actor of Survey, or else the agent nearest to the pointer."""
         session = self._session
-        actor, walkers = session.choices.survey.actor, self._desk.walk.walkers
+        actor, walkers = session.choices.survey.actor, self._desk.walk.simulation.walkers
         if actor is not None:
             self._centre(actor.at)
         elif len(walkers):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton
 
 from woven_locus.core.routing import Route
-from woven_locus.ui.answers.walk import SPEEDS, STEP
+from woven_locus.ui.answers.walk import SPEEDS
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
@@ -40,7 +40,7 @@ class TrafficPage(Page):
         self.run.clicked.connect(walk.set_running)
         self.step = QPushButton("Step")
         self.step.setToolTip("Let one sixtieth of a second pass")
-        self.step.clicked.connect(lambda: walk.advance(STEP * 1.0001))
+        self.step.clicked.connect(walk.step)
         row.addWidget(self.run)
         row.addWidget(self.step)
         self.column.addLayout(row)
@@ -110,15 +110,15 @@ class TrafficPage(Page):
         self.run.setChecked(walk.running)
         self.run.setText("Pause" if walk.running else "Run")
         dress(self.run, "pause" if walk.running else "run", self._theme.palette)
-        self.run.setEnabled(bool(len(walk.walkers)))
-        self.step.setEnabled(bool(len(walk.walkers)))
-        self.clear.setEnabled(bool(len(walk.walkers)))
+        self.run.setEnabled(bool(len(walk.simulation)))
+        self.step.setEnabled(bool(len(walk.simulation)))
+        self.clear.setEnabled(bool(len(walk.simulation)))
         self.speeds[walk.speed].setChecked(True)
         self._show_figures()
 
     def _show_figures(self) -> None:
         walk = self._desk.walk
-        arrived = int(walk.walkers.arrived.sum())
+        arrived = walk.simulation.arrived
         self.figures.setText(
-            f"time     {walk.seconds:8.2f} s\nagents   {len(walk.walkers):8d}\narrived  {arrived:8d}"
+            f"time     {walk.simulation.seconds:8.2f} s\nagents   {len(walk.simulation):8d}\narrived  {arrived:8d}"
         )

@@ -17,7 +17,7 @@ _MARGIN = 24
 
 
 def draw(canvas: Canvas) -> None:
-    walkers, camera = canvas.desk.walk.walkers, canvas.camera
+    walkers, camera = canvas.desk.walk.simulation.walkers, canvas.camera
     if not len(walkers):
         return
     spec = camera.spec
