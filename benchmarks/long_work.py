@@ -26,6 +26,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.core.editing import Keep, Regrid
     from woven_locus.core.edits import ground
     from woven_locus.core.edits.grid import regrid
+    from woven_locus.core.edits.ground import made_ground
     from woven_locus.core.edits.kinds import change_kind
     from woven_locus.core.edits.obstacles import scatter
     from woven_locus.core.edits.terrain_classes import change_class
@@ -35,7 +36,6 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.core.kinds import Footprint
     from woven_locus.core.render import Overlay
     from woven_locus.document import Document
-    from woven_locus.core.edits.ground import made_ground
     from woven_locus.ui.session.stages import Filling, GroundTool, Stage, Where
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme

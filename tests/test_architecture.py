@@ -1,5 +1,6 @@
 """The walls of the house: the contracts hold, and they do fail when something is wrong."""
 
+import ast
 import shutil
 import subprocess
 import sys
@@ -59,3 +60,50 @@ for found in pkgutil.walk_packages(woven_locus.__path__, "woven_locus."):
 """
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+
+
+# --- the house's own budgets -------------------------------------------------------------------
+
+MODULE, CLASS, FUNCTION = 400, 250, 60
+# What is longer, and why it may be.
+LONGER = {
+    "core/plan.py Plan": "the document itself: arrays, registers and copies of them hang together",
+    "document/document.py Document": "an open plan with its file and journal, one state machine",
+    "ui/bench/build/kind_sheet.py KindSheet": "one form, a field each",
+    "ui/tray/funds_tab.py FundsTab": "one tab, a widget each",
+    "ui/theme.py _style_sheet": "one text",
+    # A kernel's inner loop is one function: calls between two of them cost what row 1 has no room for.
+    "core/kernels/astar.py search": "kernel",
+    "core/kernels/exploring.py explore": "kernel",
+    "core/kernels/groups.py regroup": "kernel",
+    "core/kernels/groups.py split_parts": "kernel",
+    "core/kernels/journeys.py search_graph": "kernel",
+    "core/kernels/junctions.py update_graph": "kernel",
+    "core/kernels/laying.py lay": "kernel",
+}
+
+
+def lengths(source: str, name: str) -> dict[str, tuple[int, int]]:
+    """(lines, allowed) of a module and of the classes and functions in it, by name."""
+    found = {name: (len(source.splitlines()), MODULE)}
+    for node in ast.walk(ast.parse(source)):
+        allowed = {ast.ClassDef: CLASS, ast.FunctionDef: FUNCTION}.get(type(node))
+        if allowed is not None:
+            lines = node.end_lineno - node.lineno + 1  # type: ignore[attr-defined]
+            found[f"{name} {node.name}"] = (lines, allowed)  # type: ignore[attr-defined]
+    return found
+
+
+def test_the_house_keeps_to_its_budgets() -> None:
+    root = ROOT / "src" / "woven_locus"
+    found: dict[str, tuple[int, int]] = {}
+    for path in root.rglob("*.py"):
+        found |= lengths(path.read_text("utf-8"), path.relative_to(root).as_posix())
+    over = {name for name, (lines, allowed) in found.items() if lines > allowed}
+    assert over - LONGER.keys() == set()
+    assert LONGER.keys() - over == set(), "these keep to the budget and need no exception"
+
+
+def test_a_function_that_is_too_long_is_found() -> None:
+    body = "\n".join(["    pass"] * FUNCTION)
+    assert lengths(f"def f():\n{body}\n", "m.py")["m.py f"] == (FUNCTION + 1, FUNCTION)

@@ -236,9 +236,9 @@ def ways_explained(studio: Studio, dark: bool = False) -> QWidget:
     session.set_stage(Stage.WAYS)
     session.choices.set_way_tool(WayTool.ROUTE)
     window.desk.routes.travel(Over.GROUND, 8, 1)
-    window.desk.study.compare(window.desk.routes.ask(1, 10))
-    window.desk.study.look_at(window.desk.study.compared[2])
-    window.desk.study.set_step(window.desk.study.explained.steps * 3 // 4)
+    window.desk.search.compare(window.desk.routes.ask(1, 10))
+    window.desk.search.look_at(window.desk.search.compared[2])
+    window.desk.search.set_step(window.desk.search.explained.steps * 3 // 4)
     point(window, Cell(24, 22))
     return window
 

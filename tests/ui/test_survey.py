@@ -17,7 +17,7 @@ from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.tray.snap_study_tab import StudyTab
+from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
 
 
 def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
@@ -375,7 +375,7 @@ def test_a_grid_that_cannot_be_is_not_made(vale: Driver) -> None:
 # --- the snap study --------------------------------------------------------------------------------------
 
 
-def study_of(user: Driver) -> StudyTab:
+def study_of(user: Driver) -> SnapStudyTab:
     tab = user.window.tray.study
     user.window.tray.setCurrentWidget(tab)
     user.qtbot.waitUntil(lambda: tab.chart.plot is not None)
@@ -388,18 +388,18 @@ def test_the_study_shows_rules_and_wrong_variants_side_by_side(vale: Driver) -> 
     vale.point((40, 3))
     vale.point((1, 3))
     assert tab.shown == ["corner", "centre", "truncated"]
-    assert "Truncated ≠ corner on 50%" in tab.flag.text()
+    assert "Truncated ≠ corner on 50%" in tab.drawn.flag.text()
     curves = len(tab.chart.plot.getPlotItem().listDataItems())
     vale.push(tab.switch("half-even"))
     assert len(tab.chart.plot.getPlotItem().listDataItems()) > curves
-    assert "Half to even ≠ intersection at" in tab.flag.text()
-    assert "exact places" in tab.flag.text()
+    assert "Half to even ≠ intersection at" in tab.drawn.flag.text()
+    assert "exact places" in tab.drawn.flag.text()
     vale.push(tab.switch("truncated"))
     vale.push(tab.switch("half-even"))
-    assert "Corner ≠ centre on 100%" in tab.flag.text()
+    assert "Corner ≠ centre on 100%" in tab.drawn.flag.text()
     vale.push(tab.switch("corner"))
     vale.push(tab.switch("centre"))
-    assert tab.flag.text() == "Switch two curves on to compare them"
+    assert tab.drawn.flag.text() == "Switch two curves on to compare them"
 
 
 def test_cases_can_be_added_and_are_copied_as_csv(vale: Driver) -> None:
@@ -429,16 +429,16 @@ def test_the_pointer_is_a_moving_mark_on_the_chart(vale: Driver) -> None:
     tab = study_of(vale)
     vale.point((2, 30))
     vale.settle()
-    line, dots = tab._pointer_line
+    line, dots = tab.drawn._pointer_line
     assert 48 < line.value() < 72
     assert sorted(dots.getData()[1].tolist()) == [48, 48, 60]
     vale.choose(tab.axis, "Along (y)")
     vale.point((2, 3))
     vale.settle()
-    assert 72 < tab._pointer_line[0].value() < 96
+    assert 72 < tab.drawn._pointer_line[0].value() < 96
     vale.point((2, 40))
     vale.settle()
-    low, high = tab._drawn_range
+    low, high = tab.drawn._drawn_range
     assert low < 40.5 * 24 < high
 
 

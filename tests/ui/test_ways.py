@@ -383,7 +383,7 @@ def test_a_search_is_explained_step_by_step(make_window: Make) -> None:
     user = routed(make_window, TOWN)
     user.key("U")
     user.key("Shift+U")
-    tab, study = user.window.tray.search, user.desk.study
+    tab, study = user.window.tray.search, user.desk.search
     before = user.colour_at((4, 1), 4, 4)
     user.key("I")
     assert user.window.tray.currentWidget() is tab

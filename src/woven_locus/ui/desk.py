@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject
 
 from woven_locus.document import Document
+from woven_locus.ui.answers.explained import ExplainedSearch
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.walk import Walk
@@ -25,4 +26,5 @@ class Desk(QObject):
         self.walk = Walk(self.session, self.routes)
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)
+        self.search = ExplainedSearch(self.session)
         self.building = Building(self.session, self.tools)

@@ -1,13 +1,11 @@
 """Edits, their inverse, and the history: the only way in which a plan changes."""
 
+from woven_locus.core.editing.change import Change
 from woven_locus.core.editing.changes import (
     ActorChange,
-    Change,
     FundsChange,
     KindsChange,
-    LayerChange,
     ObstaclesChange,
-    Patch,
     RoadTableChange,
     StructuresChange,
     TableChange,
@@ -15,6 +13,7 @@ from woven_locus.core.editing.changes import (
 )
 from woven_locus.core.editing.edit import Edit, Notice
 from woven_locus.core.editing.history import History
+from woven_locus.core.editing.patches import LayerChange, Patch
 from woven_locus.core.editing.regrid import GridChange, Keep, Losses, Regrid
 
 __all__ = [

@@ -1,128 +1,21 @@
-"""What an edit is made of: values that know what stood there before and what stands there after.
-
-Each `write`s itself to a plan, forwards or backwards, and returns the blocks of slots that changed.
-"""
+"""What an edit is made of besides patches of layers: structures, obstacles, tables, kinds, money."""
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from woven_locus.core.books import Funds
+from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
-from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 from woven_locus.core.ways.roads import RoadTable
-
-Boxes = tuple[Box, ...]
-
-
-class Change(ABC):
-    """One part of an edit.
-
-    layer : what it changes, in the words of `Notice.layers`.  dirties_cells, dirties_network : whether blocks
-    and movement, and the road network, follow from what it writes.  reforms : whatever was made for the
-    grid, the classes or the kinds before it is void.
-    """
-
-    __slots__ = ()
-    layer: str
-
-    @property
-    def dirties_cells(self) -> bool:
-        return True
-
-    @property
-    def dirties_network(self) -> bool:
-        return False
-
-    @property
-    def reforms(self) -> bool:
-        return False
-
-    def joined(self, later: Change) -> Change | None:
-        """This and a later one as one, where both are steps of the same one thing that goes on."""
-        return None
-
-    @abstractmethod
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        """Write to the plan, forwards or backwards; returns the blocks of slots that changed."""
-
-
-@dataclass(frozen=True, slots=True)
-class Patch(Change):
-    """A block of one layer. before, after : (box rows, box cols), the layer's dtype."""
-
-    layer: str
-    box: Box
-    before: npt.NDArray[Any]
-    after: npt.NDArray[Any]
-
-    @classmethod
-    def of_cells(cls, plan: Plan, layer: str, cells: Iterable[Cell], code: int) -> Patch | None:
-        """Set `code` on the cells (those outside the grid are passed over). None if nothing
-        would change."""
-        slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
-        box = Box.around(slots)
-        mask = np.zeros(box.shape, bool)
-        for row, col in slots:
-            mask[row - box.r0, col - box.c0] = True
-        return cls.of_mask(plan, layer, box, mask, code)
-
-    @classmethod
-    def of_values(cls, plan: Plan, layer: str, values: Mapping[Cell, int]) -> Patch | None:
-        """Set a value of its own on each cell (those outside the grid are passed over). None if nothing
-        would change."""
-        held = [(plan.spec.slot(c), value) for c, value in values.items() if plan.spec.contains(c)]
-        box = Box.around([slot for slot, _ in held])
-        after = getattr(plan, layer)[box.slices].copy()
-        for (row, col), value in held:
-            after[row - box.r0, col - box.c0] = value
-        return cls.of_block(plan, layer, box, after)
-
-    @classmethod
-    def of_mask(
-        cls, plan: Plan, layer: str, box: Box, mask: npt.NDArray[np.bool_], code: int
-    ) -> Patch | None:
-        """Set `code` where a mask of the box's shape is True; what lies outside the grid is passed
-        over. None if nothing would change."""
-        inside = box.clipped(plan.spec.shape)
-        if inside.empty:
-            return None
-        after = getattr(plan, layer)[inside.slices].copy()
-        # Not by index: this lets other threads run meanwhile.
-        np.copyto(after, after.dtype.type(code), where=mask[inside.seen_from(box).slices])
-        return cls.of_block(plan, layer, inside, after)
-
-    @classmethod
-    def of_block(cls, plan: Plan, layer: str, box: Box, after: npt.NDArray[Any]) -> Patch | None:
-        """Put a whole block in place of what is there. box : within the grid. `after` is taken over.
-        None if nothing would change."""
-        before = getattr(plan, layer)[box.slices].copy()
-        after = np.ascontiguousarray(after, before.dtype)
-        same = layer_row(layer).same(before, after)
-        return None if same.all() else cls(layer, box, before, after)
-
-    @property
-    def dirties_cells(self) -> bool:
-        return layer_row(self.layer).dirties_cells
-
-    @property
-    def dirties_network(self) -> bool:
-        return layer_row(self.layer).dirties_network
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        getattr(plan, self.layer)[self.box.slices] = self.before if undo else self.after
-        return (self.box,)
 
 
 @dataclass(frozen=True, slots=True)
@@ -303,28 +196,6 @@ class RoadTableChange(Change):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.road_table = self.before if undo else self.after
         plan.network.reset(plan.road_table)
-        return (plan.spec.box,)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class LayerChange(Change):
-    """All of a layer that may be missing at once; None is a plan without it. The arrays are taken over:
-    later patches write to them, and are undone before this is."""
-
-    layer: str
-    before: npt.NDArray[Any] | None
-    after: npt.NDArray[Any] | None
-
-    @property
-    def dirties_cells(self) -> bool:
-        return layer_row(self.layer).dirties_cells
-
-    @property
-    def dirties_network(self) -> bool:
-        return layer_row(self.layer).dirties_network
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        setattr(plan, self.layer, self.before if undo else self.after)
         return (plan.spec.box,)
 
 

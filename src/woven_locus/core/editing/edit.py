@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from woven_locus.core.editing.changes import Change, StructuresChange
+from woven_locus.core.editing.change import Change
+from woven_locus.core.editing.changes import StructuresChange
 from woven_locus.core.geometry import NOWHERE, Box
 from woven_locus.core.plan import Plan
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from woven_locus.core.editing.changes import Change
+from woven_locus.core.editing.change import Change
 from woven_locus.core.editing.edit import Edit, Notice
 from woven_locus.core.plan import Plan
 

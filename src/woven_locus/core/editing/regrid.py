@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.books import Funds
-from woven_locus.core.editing.changes import Boxes, Change
+from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow, GridSpec, low_cell
 from woven_locus.core.ground import Obstacle

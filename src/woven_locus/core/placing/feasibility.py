@@ -12,7 +12,8 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import clearance
-from woven_locus.core.placing.kind_rules import KIND_RULES, Ask, KindRule, Spots
+from woven_locus.core.placing.asking import Ask, KindRule, Spots
+from woven_locus.core.placing.kind_rules import KIND_RULES
 from woven_locus.core.placing.shifts import any_over, padded, reach_of, wide_of
 from woven_locus.core.placing.things import is_terrain
 from woven_locus.core.plan import Plan

@@ -60,13 +60,13 @@ def _next_shown(window: Host) -> None:
 def _explain(window: Host) -> None:
     pin = window.desk.routes.current
     if pin is not None:
-        window.desk.study.explain(pin)
+        window.desk.search.explain(pin)
 
 
 def _compare(window: Host) -> None:
     pin = window.desk.routes.current
     if pin is not None:
-        window.desk.study.compare(pin)
+        window.desk.search.compare(pin)
 
 
 def _accept(window: Host) -> None:

@@ -1,27 +1,24 @@
-"""What Ways works out about the network and lays over the map: groups, travel time, load, weak points, near
-misses, and a search explained. At once on a small plan, in a worker on a large one."""
+"""What Ways works out about the network and lays over the map: groups, travel time, load, weak points and near
+misses. At once on a small plan, in a worker on a large one."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from time import perf_counter
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.misses import NearMiss, candidates
-from woven_locus.core.routing import Manner, NoRoute
-from woven_locus.core.routing.explain import Explained, Heuristic, compare, explain
+from woven_locus.core.routing import NoRoute
 from woven_locus.core.routing.reach import times_from
 from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
-from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
@@ -30,8 +27,15 @@ from woven_locus.ui.session.stages import Shown, Stage, Trips
 Times = npt.NDArray[np.float64]
 # Structures between which all trips are worked out within the frame.
 FEW_STRUCTURES = 60
-# Ticks in which a search is played, and how long one lasts.
-PLAY_TICKS, PLAY_MSEC = 240, 33
+
+
+# Of these no way and no cost of one is made.
+_NO_MATTER = frozenset({"funds", "actor", "heights", "reserved", "window"})
+
+
+def concerns_ways(notice: Notice) -> bool:
+    """Whether a way or its cost may be another after a change."""
+    return bool(notice.layers - _NO_MATTER)
 
 
 _NO_TRIPS = {
@@ -46,15 +50,11 @@ class NetworkStudy(QObject):
     stale : the plan has changed since, and working it out anew takes long enough to be asked for."""
 
     changed = pyqtSignal()
-    stepped = pyqtSignal()  # the step at which an explained search is shown
 
     def __init__(self, session: Session, routes: RouteKeeper) -> None:
         super().__init__(session)
         self._session, self._routes = session, routes
         self._job: Job | None = None
-        self._play = QTimer(self)
-        self._play.setInterval(PLAY_MSEC)
-        self._play.timeout.connect(self._tick)
         self._forget()
         session.changed.connect(self._edited)
         session.replaced.connect(self._replaced)
@@ -67,12 +67,6 @@ class NetworkStudy(QObject):
         self.weak: list[WeakPoint] | None = None
         self.why = ""
         self.stale = False
-        self.explained: Explained | None = None
-        self.compared: list[Explained] = []
-        self.asked: PinnedRoute | None = None
-        self.step = 0
-        self.by_cost = False
-        self._play.stop()
 
     def _replaced(self) -> None:
         self._stop()
@@ -91,10 +85,8 @@ class NetworkStudy(QObject):
     # --- when ----------------------------------------------------------------------------------
 
     def _edited(self, notice: Notice) -> None:
-        if not notice.layers - {"funds", "actor", "heights", "reserved", "window"}:
+        if not concerns_ways(notice):
             return  # nothing of which a way or its cost is made
-        if self.explained is not None:
-            self.stop_explaining()
         if self._session.choices.ways.shown is Shown.NOTHING:
             return
         if self._is_small():
@@ -268,112 +260,3 @@ class NetworkStudy(QObject):
             dropped=ended,
             stopped=stopped,
         )
-
-    # --- a search explained --------------------------------------------------------------------
-
-    def explain(self, pin: PinnedRoute, heuristic: Heuristic | None = None) -> None:
-        """Search for a pinned route again and keep all that is done."""
-        self._explain(
-            pin, "Explaining", lambda query, _stopped: [explain(query, heuristic, perf_counter)]
-        )
-
-    def compare(self, pin: PinnedRoute) -> None:
-        """The same question by every heuristic, side by side."""
-        self._explain(
-            pin,
-            "Comparing heuristics for",
-            lambda query, stopped: compare(query, stopped, perf_counter),
-        )
-
-    def _explain(
-        self,
-        pin: PinnedRoute,
-        label: str,
-        make: Callable[[Any, Callable[[], bool]], list[Explained]],
-    ) -> None:
-        session = self._session
-        query = session.document.routes.question(pin)
-        if isinstance(query, NoRoute):
-            session.say(f"Nothing to explain: {query.why}", "no")
-            return
-        small = session.asking.is_small()
-        # Copied here: the layers of a question are the plan's own.
-        query = query if small else query.snapshot()
-        job: Job | None = None
-
-        def done(found: list[Explained]) -> None:
-            self._job = None
-            if not found:
-                self.changed.emit()
-                return
-            self.asked = pin
-            self.compared = found if len(found) > 1 else []
-            self.look_at(found[0] if len(found) == 1 else self._preferred(found, pin.manner))
-
-        def ended() -> None:
-            if job is self._job:
-                self._job = None
-                self.changed.emit()
-
-        self._stop()
-        job = self._job = session.asking.ask(
-            f"{label} {pin.title}",
-            lambda _plan, control: make(query, control),
-            done,
-            at_once=small,
-            of=lambda plan: plan,  # it is the query's own copies that are searched
-            dropped=ended,
-            stopped=ended,
-        )
-        self.changed.emit()
-
-    def _preferred(self, found: list[Explained], manner: Manner) -> Explained:
-        sure = [each for each in found if each.heuristic.sure(manner.moves)]
-        return min(sure or found, key=lambda each: each.steps)
-
-    def look_at(self, explained: Explained) -> None:
-        """Show one search, all of it."""
-        self.explained, self.step = explained, explained.steps
-        self._play.stop()
-        self.changed.emit()
-
-    def stop_explaining(self) -> bool:
-        """Put the explained search away; False when there was none."""
-        if self.explained is None:
-            return False
-        self._play.stop()
-        self.explained, self.compared, self.asked = None, [], None
-        self.changed.emit()
-        return True
-
-    def set_step(self, step: int) -> None:
-        if self.explained is not None and step != self.step:
-            self.step = max(0, min(step, self.explained.steps))
-            self.stepped.emit()
-
-    def set_by_cost(self, on: bool) -> None:
-        self.by_cost = on
-        self.stepped.emit()
-
-    @property
-    def playing(self) -> bool:
-        return self._play.isActive()
-
-    def play(self, on: bool) -> None:
-        """Run through the search from where it stands, or from the beginning when it is at the end."""
-        if on and self.explained is not None:
-            if self.step >= self.explained.steps:
-                self.set_step(0)
-            self._play.start()
-        else:
-            self._play.stop()
-        self.stepped.emit()
-
-    def _tick(self) -> None:
-        if self.explained is None:
-            self._play.stop()
-            return
-        self.set_step(self.step + max(1, self.explained.steps // PLAY_TICKS))
-        if self.step >= self.explained.steps:
-            self._play.stop()
-            self.stepped.emit()

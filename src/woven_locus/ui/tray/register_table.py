@@ -209,6 +209,11 @@ class RegisterTab(QWidget):
         self.outgoing.setToolTip("Take the register out as CSV")
         self.incoming.clicked.connect(lambda: self.bring_in())
         self.outgoing.clicked.connect(lambda: self.take_out())
+        self._lay_out()
+        self._listen()
+        self._fill()
+
+    def _lay_out(self) -> None:
         strip = Strip()
         bar = strip.row
         bar.addWidget(self.text, 1)
@@ -227,6 +232,9 @@ class RegisterTab(QWidget):
         column.setSpacing(3)
         column.addWidget(strip)
         column.addWidget(self.table, 1)
+
+    def _listen(self) -> None:
+        session = self._session
         # Typing is answered when it pauses.
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -240,7 +248,6 @@ class RegisterTab(QWidget):
         session.replaced.connect(self._fill)
         session.changed.connect(self._changed)
         session.selection.changed.connect(self._count)
-        self._fill()
 
     def _changed(self, notice: Notice) -> None:
         if "kinds" in notice.layers or "grid" in notice.layers:

@@ -113,7 +113,7 @@ class RoutesTable(QWidget):
 
     def _explain(self) -> None:
         if self._desk.routes.current is not None:
-            self._desk.study.explain(self._desk.routes.current)
+            self._desk.search.explain(self._desk.routes.current)
 
     def _drop(self) -> None:
         if self._desk.routes.current is not None:

@@ -74,15 +74,15 @@ class SearchTab(QWidget):
         row.setSpacing(0)
         row.addWidget(self.table, 3)
         row.addLayout(right, 2)
-        study = desk.study
-        self.slider.valueChanged.connect(study.set_step)
-        self.play.clicked.connect(study.play)
-        self.by.currentIndexChanged.connect(lambda _at: study.set_by_cost(self.by.currentData()))
+        search = desk.search
+        self.slider.valueChanged.connect(search.set_step)
+        self.play.clicked.connect(search.play)
+        self.by.currentIndexChanged.connect(lambda _at: search.set_by_cost(self.by.currentData()))
         self.all.clicked.connect(self._compare)
-        self.shut.clicked.connect(study.stop_explaining)
+        self.shut.clicked.connect(search.put_away)
         self.table.itemSelectionChanged.connect(self._choose)
-        study.changed.connect(self._show)
-        study.stepped.connect(self._show_step)
+        search.changed.connect(self._show)
+        search.stepped.connect(self._show_step)
         session.pointer.moved.connect(self._read)
         self._show()
 
@@ -91,16 +91,16 @@ class SearchTab(QWidget):
         self._read()
 
     def _compare(self) -> None:
-        pin = self._desk.study.asked or self._desk.routes.current
+        pin = self._desk.search.asked or self._desk.routes.current
         if pin is not None:
-            self._desk.study.compare(pin)
+            self._desk.search.compare(pin)
 
     def _all(self) -> list[Explained]:
-        study = self._desk.study
-        return study.compared or ([study.explained] if study.explained is not None else [])
+        search = self._desk.search
+        return search.compared or ([search.explained] if search.explained is not None else [])
 
     def _show(self) -> None:
-        study, found = self._desk.study, self._all()
+        search, found = self._desk.search, self._all()
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(found))
             for row, each in enumerate(found):
@@ -121,47 +121,47 @@ class SearchTab(QWidget):
                             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                         )
                     self.table.setItem(row, column, item)
-            if study.explained in found:
-                self.table.selectRow(found.index(study.explained))
-        some = study.explained is not None
+            if search.explained in found:
+                self.table.selectRow(found.index(search.explained))
+        some = search.explained is not None
         for widget in (self.slider, self.play, self.by, self.shut, self.reading):
             widget.setVisible(some)
-        self.all.setVisible(some and not study.compared)
+        self.all.setVisible(some and not search.compared)
         self.table.setVisible(some)
         self.words.setText(self._title())
-        if study.explained is not None:
-            most = study.explained.steps
+        if search.explained is not None:
+            most = search.explained.steps
             quietly(self.slider, lambda: self.slider.setRange(0, most))
             self.slider.setPageStep(max(1, most // 20))
         self._show_step()
 
     def _title(self) -> str:
-        study = self._desk.study
-        if study.explained is None:
+        search = self._desk.search
+        if search.explained is None:
             return "No search is being explained. Choose a route in Routes, then “Explain it”."
-        title = study.asked.title if study.asked is not None else ""
-        answer = study.asked.answer if study.asked is not None else None
+        title = search.asked.title if search.asked is not None else ""
+        answer = search.asked.answer if search.asked is not None else None
         if isinstance(answer, Route):
             return f"{title}: {answer.detour:.2f} times the straight line."
         return f"{title}: no way."
 
     def _show_step(self) -> None:
-        study = self._desk.study
-        quietly(self.slider, lambda: self.slider.setValue(study.step))
-        quietly(self.play, lambda: self.play.setChecked(study.playing))
-        self.play.setText("Pause" if study.playing else "Play")
+        search = self._desk.search
+        quietly(self.slider, lambda: self.slider.setValue(search.step))
+        quietly(self.play, lambda: self.play.setChecked(search.playing))
+        self.play.setText("Pause" if search.playing else "Play")
         self._read()
 
     def _read(self) -> None:
         """Step, and f, g and h of the cell under the pointer."""
-        study, hover = self._desk.study, self._session.pointer.hover
-        said = study.explained
+        search, hover = self._desk.search, self._session.pointer.hover
+        said = search.explained
         if said is None or not self.isVisible():
             return
-        lines = [f"step    {study.step:,} of {said.steps:,}"]
+        lines = [f"step    {search.step:,} of {said.steps:,}"]
         if hover is not None and hover.inside:
             slot = self._session.plan.spec.slot(hover.cell)
-            state = said.state(slot, study.step)
+            state = said.state(slot, search.step)
             lines.append(
                 f"cell    {cell_text(hover.cell)}: {('not seen', 'open', 'closed')[state]}"
             )
@@ -177,5 +177,5 @@ class SearchTab(QWidget):
         found = self._all()
         if rows and rows[0].row() < len(found):
             chosen = found[rows[0].row()]
-            if chosen is not self._desk.study.explained:
-                self._desk.study.look_at(chosen)
+            if chosen is not self._desk.search.explained:
+                self._desk.search.look_at(chosen)

@@ -14,7 +14,7 @@ from woven_locus.ui.tray.history_list import HistoryList
 from woven_locus.ui.tray.register_table import RegisterTab
 from woven_locus.ui.tray.routes_table import RoutesTable
 from woven_locus.ui.tray.search_tab import SearchTab
-from woven_locus.ui.tray.snap_study_tab import StudyTab
+from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
 
 
 class Tray(QTabWidget):
@@ -30,7 +30,7 @@ class Tray(QTabWidget):
         self.funds = FundsTab(session, theme)
         self.history = HistoryList(session, theme)
         self.routes = RoutesTable(desk)
-        self.study = StudyTab(session, theme)
+        self.study = SnapStudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
         self.findings = FindingsTab(desk)
         self.search = SearchTab(desk)
@@ -59,7 +59,7 @@ class Tray(QTabWidget):
         session.settled.connect(self._count)
         session.replaced.connect(self._count)
         desk.routes.changed.connect(self._count)
-        desk.study.changed.connect(self._explained)
+        desk.search.changed.connect(self._explained)
         self._count()
         self._stage()
 
@@ -71,7 +71,7 @@ class Tray(QTabWidget):
 
     def _explained(self) -> None:
         """An explained search brings its tab, once."""
-        said = self._desk.study.explained
+        said = self._desk.search.explained
         if said is not None and self._said is None:
             self.setCurrentWidget(self.search)
         elif said is None and self._said is not None and self.currentWidget() is self.search:

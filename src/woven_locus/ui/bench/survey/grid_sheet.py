@@ -179,33 +179,16 @@ class GridSheet(FormSheet):
         self.y_up.setChecked(old.y_up)
         self.unit = QLineEdit(old.unit)
         self.unit.setAccessibleName("Unit")
-        self.form.addRow("Columns, rows", side_by_side(self.cols, self.rows))
-        self.form.addRow("Cell width, height", side_by_side(self.cell_w, self.cell_h))
-        self.form.addRow("Origin x, y", side_by_side(self.anchor_x, self.anchor_y))
-        self.form.addRow("", self.centred)
-        self.form.addRow("First column, row", side_by_side(self.first_col, self.first_row))
-        self.form.addRow("", self.y_up)
-        self.form.addRow("Unit", self.unit)
         self.by_index = QRadioButton("by cell index: what is in cell 3, 4 stays in cell 3, 4")
         self.by_place = QRadioButton("by world place: what is at a point stays at that point")
         self.by_index.setChecked(True)
         self.losses = Label()
         self.losses.setWordWrap(True)
         self.losses.setMinimumWidth(300)
-        if changing:
-            self.form.addRow("Content is kept", self.by_index)
-            self.form.addRow("", self.by_place)
-            self.form.addRow(heading("What would fall outside"))
-            self.form.addRow(self.losses)
         self.picture = GridPicture(theme)
         self.facts = figures()
         self.facts.setMinimumWidth(260)
-        self.side.addWidget(heading("That gives"))
-        self.side.addWidget(self.picture)
-        self.side.addWidget(self.facts)
-        if changing:
-            self.side.addWidget(muted("Dashed: the grid as it is. One step of the history."))
-        self.side.addStretch(1)
+        self._lay_out(changing)
         # A large plan is not laid out anew with every key.
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -215,6 +198,26 @@ class GridSheet(FormSheet):
         self._job: Job | None = None
         self._connect()
         self._work_out()
+
+    def _lay_out(self, changing: bool) -> None:
+        self.form.addRow("Columns, rows", side_by_side(self.cols, self.rows))
+        self.form.addRow("Cell width, height", side_by_side(self.cell_w, self.cell_h))
+        self.form.addRow("Origin x, y", side_by_side(self.anchor_x, self.anchor_y))
+        self.form.addRow("", self.centred)
+        self.form.addRow("First column, row", side_by_side(self.first_col, self.first_row))
+        self.form.addRow("", self.y_up)
+        self.form.addRow("Unit", self.unit)
+        if changing:
+            self.form.addRow("Content is kept", self.by_index)
+            self.form.addRow("", self.by_place)
+            self.form.addRow(heading("What would fall outside"))
+            self.form.addRow(self.losses)
+        self.side.addWidget(heading("That gives"))
+        self.side.addWidget(self.picture)
+        self.side.addWidget(self.facts)
+        if changing:
+            self.side.addWidget(muted("Dashed: the grid as it is. One step of the history."))
+        self.side.addStretch(1)
 
     def _connect(self) -> None:
         for box in (

@@ -17,7 +17,7 @@ def draw(canvas: Canvas) -> None:
     if canvas.session.choices.stage not in (Stage.WAYS, Stage.TRAFFIC):
         return
     keeper = canvas.desk.routes
-    if canvas.session.choices.stage is Stage.WAYS and canvas.desk.study.explained is not None:
+    if canvas.session.choices.stage is Stage.WAYS and canvas.desk.search.explained is not None:
         return  # its own path is drawn with it
     for pin in keeper.pins:
         if pin is not keeper.current:

@@ -53,64 +53,74 @@ def draw(
     span: tuple[Cell, int, int] | None,
 ) -> None:
     """Draw on a painter whose origin is the widget's. span : low cell, columns, rows to mark."""
-    high, margin, line = top(), left(), row_height(number_font(8), 0)
-    spec = camera.spec
-    origin_x, origin_y = spec.origin_x, spec.origin_y
+    high, margin = top(), left()
     wide, tall = camera.width, camera.height
     painter.fillRect(0, 0, margin + wide, high, colour(palette.panel))
     painter.fillRect(0, high, margin, tall, colour(palette.panel))
     if span is not None:
         _span(painter, camera, palette, span)
-    font = number_font(8)
-    painter.setFont(font)
-    metrics = QFontMetricsF(font)
+    painter.setFont(number_font(8))
     hover = session.pointer.hover
-    box = camera.visible()
-
     painter.save()
     painter.setClipRect(margin, 0, wide, high)
+    _columns(painter, camera, palette)
+    if hover is not None:
+        _pointer_mark(painter, palette, margin + camera.x_of(hover.point.x), high, down=True)
+    painter.restore()
+    painter.save()
+    painter.setClipRect(0, high, margin, tall)
+    _rows(painter, camera, palette)
+    if hover is not None:
+        _pointer_mark(painter, palette, margin, high + camera.y_of(hover.point.y), down=False)
+    painter.restore()
+    _corner(painter, camera, palette)
+
+
+def _columns(painter: QPainter, camera: Camera, palette: Palette) -> None:
+    """The figures along the top: indices, and below them world units at the left edge of each cell."""
+    spec, box = camera.spec, camera.visible()
+    high, margin, line = top(), left(), row_height(number_font(8), 0)
+    metrics = QFontMetricsF(painter.font())
     widest = max(
         metrics.horizontalAdvance(number(spec.corner(Cell(spec.last.col, 0)).x)),
         metrics.horizontalAdvance(str(spec.last.col)),
     )
     every = stride(camera.ppc_x, widest + 12)
     ticks = []
-    for col in range(box.c0, box.c1):
-        index = col + spec.first_col
-        if index % every:
-            continue
+    for col in range(box.c0 + -(box.c0 + spec.first_col) % every, box.c1, every):
         x = margin + col * camera.ppc_x - camera.left
         middle = x + camera.ppc_x / 2
         painter.setPen(colour(palette.ink))
         painter.drawText(
-            QRectF(middle - 90, 1, 180, line + 2), Qt.AlignmentFlag.AlignCenter, _index(index)
+            QRectF(middle - 90, 1, 180, line + 2),
+            Qt.AlignmentFlag.AlignCenter,
+            _index(col + spec.first_col),
         )
         painter.setPen(colour(palette.muted))
         painter.drawText(
             QRectF(x + 3, line + 3, 180, line + 1),
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-            number(origin_x + col * spec.cell_w),
+            number(spec.origin_x + col * spec.cell_w),
         )
         ticks.append(QLineF(x, line + 6, x, high))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
-    if hover is not None:
-        _pointer_mark(painter, palette, margin + camera.x_of(hover.point.x), high, down=True)
-    painter.restore()
 
-    painter.save()
-    painter.setClipRect(0, high, margin, tall)
+
+def _rows(painter: QPainter, camera: Camera, palette: Palette) -> None:
+    """The figures on the left: for each row its index, and below it world units at its low edge."""
+    spec, box = camera.spec, camera.visible()
+    high, margin = top(), left()
+    metrics = QFontMetricsF(painter.font())
+    right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     every = stride(camera.ppc_y, 2 * metrics.height() + 4)
     ticks = []
-    for row in range(box.r0, box.r1):
+    for row in range(box.r0 + -(box.r0 + spec.first_row) % every, box.r1, every):
         index = row + spec.first_row
-        if index % every:
-            continue
         y = high + camera.corner_of(Cell(spec.first_col, index))[1]
         middle = y + camera.ppc_y / 2
         # World values belong to the low edge of a cell, which is its lower one where y grows upwards.
-        edge = high + camera.y_of(origin_y + row * spec.cell_h)
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        edge = high + camera.y_of(spec.origin_y + row * spec.cell_h)
         # One block of two lines, in the middle of the cell when there is room for it there.
         upper = max(y, middle - metrics.height()) if camera.ppc_y > 26 else y
         painter.setPen(colour(palette.ink))
@@ -119,26 +129,29 @@ def draw(
         painter.drawText(
             QRectF(0, upper + metrics.height() - 1, margin - 8, metrics.height()),
             right,
-            number(origin_y + row * spec.cell_h),
+            number(spec.origin_y + row * spec.cell_h),
         )
         ticks.append(QLineF(margin - 6, edge, margin, edge))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
-    if hover is not None:
-        _pointer_mark(painter, palette, margin, high + camera.y_of(hover.point.y), down=False)
-    painter.restore()
 
+
+def _corner(painter: QPainter, camera: Camera, palette: Palette) -> None:
+    """What the figures are, where both scales meet."""
+    high, margin, line = top(), left(), row_height(number_font(8), 0)
     painter.fillRect(0, 0, margin, high, colour(palette.raised))
     painter.setFont(number_font(7))
     painter.setPen(colour(palette.ink))
     painter.drawText(QRectF(0, 2, margin - 4, line + 1), Qt.AlignmentFlag.AlignRight, "cell")
     painter.setPen(colour(palette.muted))
     painter.drawText(
-        QRectF(0, line + 3, margin - 4, line + 1), Qt.AlignmentFlag.AlignRight, spec.unit[:8]
+        QRectF(0, line + 3, margin - 4, line + 1),
+        Qt.AlignmentFlag.AlignRight,
+        camera.spec.unit[:8],
     )
     painter.setPen(QPen(colour(palette.line), 1))
-    painter.drawLine(QLineF(margin - 0.5, 0, margin - 0.5, high + tall))
-    painter.drawLine(QLineF(0, high - 0.5, margin + wide, high - 0.5))
+    painter.drawLine(QLineF(margin - 0.5, 0, margin - 0.5, high + camera.height))
+    painter.drawLine(QLineF(0, high - 0.5, margin + camera.width, high - 0.5))
 
 
 def _index(index: int) -> str:

@@ -50,9 +50,9 @@ def draw(canvas: Canvas) -> None:
     session = canvas.session
     if session.choices.stage is not Stage.WAYS:
         return
-    study = canvas.desk.study
-    if study.explained is not None:
-        _explained(canvas, study.explained)
+    study, search = canvas.desk.study, canvas.desk.search
+    if search.explained is not None:
+        _explained(canvas, search.explained)
         return
     shown = session.choices.ways.shown
     if shown is Shown.GROUPS:
@@ -185,15 +185,15 @@ def letters(group: int) -> str:
 
 
 def _explained(canvas: Canvas, said: Explained) -> None:
-    study = canvas.desk.study
+    search = canvas.desk.search
     sample = Sample(canvas)
-    step, top = study.step, said.highest or 1.0
+    step, top = search.step, said.highest or 1.0
 
     def rank(at: Slices) -> npt.NDArray[np.float64]:
         """Of closed cells, from just above 0 to 1; 0 of all others. `g` is only set where one was opened."""
         order = said.order[at]
         closed = (order > 0) & (order <= step)
-        by = said.g[at] / top if study.by_cost else order / max(1, said.steps)
+        by = said.g[at] / top if search.by_cost else order / max(1, said.steps)
         return np.where(closed, np.maximum(by, 1e-9), 0.0)
 
     ranks = sample.most_of(rank)
@@ -207,7 +207,7 @@ def _explained(canvas: Canvas, said: Explained) -> None:
     sample.paint(codes, colours, 190)  # type: ignore[arg-type]
     if sample.skip == 1 and canvas.cell_px >= 6 and int(front.sum()) <= 4 * MOST_TEXTS:
         _rings(canvas, sample, front)
-    if study.step >= said.steps and len(said.slots):
+    if search.step >= said.steps and len(said.slots):
         _path(canvas, said)
 
 

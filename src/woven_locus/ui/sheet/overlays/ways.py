@@ -24,7 +24,7 @@ def draw(canvas: Canvas) -> None:
     session = canvas.session
     if session.choices.stage is not Stage.WAYS:
         return
-    if canvas.desk.study.explained is None:
+    if canvas.desk.search.explained is None:
         _misses(canvas)
         if session.choices.ways.shown is Shown.WEAK and canvas.desk.study.weak is not None:
             _weak(canvas)

@@ -1,0 +1,269 @@
+"""The picture of the map: its tiles, what lies over them, and the scales along its edges."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from woven_locus.core.editing import Notice
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.render import GroundView, Overlay, Raster, Scale
+from woven_locus.core.render.scale import STEPS
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.drawing import apart, painting
+from woven_locus.ui.session.stages import Stage, Where
+from woven_locus.ui.sheet import layers
+from woven_locus.ui.sheet.camera import Camera
+from woven_locus.ui.sheet.overlays import ground, scales
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.tiles import Tiles
+from woven_locus.ui.theme import Theme, colour
+
+
+class MapPicture(QWidget):
+    """Paints the plan and what lies over it, and can be looked around on; knows nothing of mouse and keys."""
+
+    painted = pyqtSignal()
+    looked = pyqtSignal()  # another part of the map is in sight
+
+    def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._desk, session = desk, desk.session
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumSize(280, 200)
+        self._session, self._theme = session, theme
+        self._left, self._top = scales.left(), scales.top()  # where the map begins
+        self.camera = Camera(session.plan.spec)
+        self._tiles = Tiles(Raster(session.plan, theme.palette))
+        self._contours = ground.Contours()
+        self._fitted = False
+        self.patient = False  # for pictures: every frame is complete
+        self.unfinished = False  # tiles of the last frame are still to be made or mended
+        self._again = QTimer(self)
+        self._again.setSingleShot(True)
+        self._again.setInterval(0)
+        self._again.timeout.connect(self.update)
+        # When nothing else is to do, the neighbouring zoom steps are made ready.
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.setInterval(20)
+        self._idle.timeout.connect(self._prepare)
+        # What takes too long for every frame is drawn when nothing has moved for a moment.
+        self._quiet_now = False
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(90)
+        self._quiet.timeout.connect(self._be_patient)
+        session.replaced.connect(self._replaced)
+        session.changed.connect(self._plan_changed)
+        for signal in (
+            session.pointer.moved,
+            session.selection.changed,
+            session.choices.profiled,
+            desk.walk.moved,
+            desk.routes.changed,
+            desk.study.changed,
+            desk.search.changed,
+            desk.search.stepped,
+        ):
+            signal.connect(self.update)
+        for signal in (
+            session.hand.judged,
+            desk.tools.stroked,
+        ):
+            signal.connect(self.update)
+        for signal in (
+            session.choices.stage_changed,
+            session.choices.changed,
+            session.hand.changed,
+        ):
+            signal.connect(self._view_changed)
+        desk.where.changed.connect(self._view_changed)
+        desk.where.mended.connect(self._where_mended)
+        session.reveal.connect(self._reveal)
+        theme.changed.connect(self._rebuild)
+
+    def sizeHint(self) -> QSize:
+        return QSize(730, 520)
+
+    # --- the document ------------------------------------------------------------------------
+
+    def _replaced(self) -> None:
+        self.camera = Camera(
+            self._session.plan.spec,
+            width=self.camera.width,
+            height=self.camera.height,
+            sharp=self.camera.sharp,
+        )
+        self.camera.show_whole()
+        self._rebuild()
+
+    def _rebuild(self) -> None:
+        self._tiles = Tiles(Raster(self._session.plan, self._theme.palette, self._view()))
+        self.update()
+
+    def _view(self) -> GroundView:
+        """What is shown of the ground: what was chosen in Ground, or where the kind in hand could go."""
+        session = self._session
+        if session.choices.stage is Stage.GROUND:
+            return session.choices.ground.view
+        if self._desk.where.map is not None:
+            any_turn = session.choices.build.where is Where.ANY
+            return GroundView(Overlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
+        return GroundView()
+
+    def _view_changed(self) -> None:
+        view = self._view()
+        if view != self._tiles.raster.view:
+            self._rebuild()
+        self.update()
+
+    def _where_mended(self, boxes: list[Box]) -> None:
+        self._tiles.mend(boxes)
+        self.update()
+
+    def _plan_changed(self, notice: Notice) -> None:
+        if notice.reformed:
+            if self._session.plan.spec != self.camera.spec:
+                self._replaced()
+            else:
+                self._rebuild()
+            return
+        self._tiles.forget(notice)
+        self.update()
+
+    # --- looking around ----------------------------------------------------------------------
+
+    def show_whole(self) -> None:
+        self.camera.show_whole()
+        self._looked()
+
+    def show_selection(self) -> None:
+        number = self._session.selection.front
+        if number:
+            plan = self._session.plan
+            self.camera.show_box(plan.box_of(plan.register[number]))
+            self._looked()
+        else:
+            self._session.say("Nothing is selected", "no")
+
+    def show_actual(self) -> None:
+        """1:1, a pixel for a world unit as nearly as whole pixels allow."""
+        spec = self._session.plan.spec
+        size = min(spec.cell_w, spec.cell_h)
+        best = min(range(len(STEPS)), key=lambda k: abs(STEPS[k] - size) if STEPS[k] > 0 else 1e9)
+        self.zoom(best - self.camera.step)
+
+    def zoom(self, steps: int, at: QPointF | None = None) -> None:
+        """Zoom by steps at a widget place (the middle by default)."""
+        if at is None:
+            x, y = self.camera.width / 2, self.camera.height / 2
+        else:
+            x, y = at.x() - self._left, at.y() - self._top
+        self.camera.zoom(steps, x, y)
+        self._looked()
+
+    def pan(self, dx: int, dy: int) -> None:
+        self.camera.pan(dx, dy)
+        self._looked()
+
+    def _looked(self) -> None:
+        self.looked.emit()
+        self.update()
+
+    def _reveal(self, cell: Cell) -> None:
+        self.camera.reveal(cell)
+        self.update()
+
+    def place_of(self, cell: Cell) -> QPointF:
+        """The widget place of a cell's centre."""
+        x, y = self.camera.middle_of(cell)
+        return QPointF(x + self._left, y + self._top)
+
+    # --- painting ----------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._sharpen()
+        self.camera.resize(self.width() - self._left, self.height() - self._top)
+
+    def _sharpen(self) -> None:
+        """The raster is made in pixels of the screen, however that is scaled."""
+        if self.camera.sharp != self.devicePixelRatioF():
+            self.camera.set_sharp(self.devicePixelRatioF())
+            self._rebuild()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        self._sharpen()
+        if not self._fitted:
+            # Only now has the window its real size.
+            self._fitted = True
+            self.camera.show_whole()
+        with painting(self, "The sheet") as painter:
+            self._paint(painter)
+        (self._again if self.unfinished else self._idle).start()
+        self.painted.emit()
+
+    def _paint(self, painter: QPainter) -> None:
+        """The map, then one thing after the other over it: what fails is left out, the rest is drawn."""
+        session, palette = self._session, self._theme.palette
+        area = (self._left, self._top, self.camera.width, self.camera.height)
+        painter.fillRect(*area, colour(palette.paper))
+        painter.save()
+        painter.setClipRect(*area)
+        painter.translate(self._left, self._top)
+        canvas = Canvas(painter, self.camera, self._desk, palette)
+        self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
+        if self._tiles.raster.view.contours:
+            stale = layers.over_map(canvas, self._contours, self.patient or self._quiet_now)
+            self._quiet_now = False
+            if stale:
+                self._quiet.start()
+        else:
+            layers.over_map(canvas, None, self.patient)
+        painter.restore()
+        apart(
+            painter,
+            "The scales",
+            lambda: scales.draw(painter, self.camera, session, palette, self._span()),
+        )
+        if self.hasFocus():
+            painter.setPen(colour(palette.indigo))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
+
+    def _be_patient(self) -> None:
+        self._quiet_now = True
+        self.update()
+
+    def _prepare(self) -> None:
+        """A few milliseconds of work for the next zoom, as long as nobody waits for a frame."""
+        spec = self.camera.spec
+        for step in (self.camera.step + 1, self.camera.step - 1):
+            if 0 <= step < len(STEPS):
+                scale = Scale.at(step, spec.cell_w, spec.cell_h, self.camera.sharp)
+                if self._tiles.raster.prepare(scale):
+                    self._idle.start()
+                    return
+
+    def _span(self) -> tuple[Cell, int, int] | None:
+        """What is marked on the scales: the ghost, the brush, or the pointer's cell."""
+        session = self._session
+        if session.hand.ghost is not None:
+            footprint = session.plan.footprint(session.hand.ghost.kind, session.hand.ghost.turn)
+            return session.hand.ghost.cell, footprint.cols, footprint.rows
+        if session.hand.block_ghost is not None:
+            block = session.hand.block_ghost
+            return block.cell, block.block.cols, block.block.rows
+        if session.pointer.hover is None:
+            return None
+        covered = self._desk.tools.current.cover()
+        if covered is not None:
+            box = covered[0].clipped(session.plan.spec.shape)
+            if not box.empty:
+                return session.plan.spec.cell_of_slot((box.r0, box.c0)), box.shape[1], box.shape[0]
+        return session.pointer.hover.cell, 1, 1
