@@ -1,6 +1,9 @@
 """The walls of the house: the contracts hold, and they do fail when something is wrong."""
 
 import ast
+import importlib
+import inspect
+import pkgutil
 import shutil
 import subprocess
 import sys
@@ -8,7 +11,10 @@ from pathlib import Path
 
 import pytest
 
+import woven_locus
+
 ROOT = Path(__file__).parents[1]
+ROOMS = ("core", "files", "document")
 
 
 def lint(folder: Path) -> subprocess.CompletedProcess[str]:
@@ -107,3 +113,27 @@ def test_the_house_keeps_to_its_budgets() -> None:
 def test_a_function_that_is_too_long_is_found() -> None:
     body = "\n".join(["    pass"] * FUNCTION)
     assert lengths(f"def f():\n{body}\n", "m.py")["m.py f"] == (FUNCTION + 1, FUNCTION)
+
+
+def test_all_that_is_public_says_what_it_is() -> None:
+    """In core, files and document; what overrides a documented method need not say it again."""
+    silent = []
+    for found in pkgutil.walk_packages(woven_locus.__path__, "woven_locus."):
+        if not found.name.startswith(tuple(f"woven_locus.{room}" for room in ROOMS)):
+            continue
+        module = importlib.import_module(found.name)
+        parts = [(found.name, module)]
+        for name, item in vars(module).items():
+            if name.startswith("_") or getattr(item, "__module__", "") != found.name:
+                continue
+            if inspect.isfunction(item) or inspect.isclass(item):
+                parts.append((f"{found.name}.{name}", item))
+            if inspect.isclass(item):
+                own = {k: v for k, v in vars(item).items() if not k.startswith("_")}
+                parts += [
+                    (f"{found.name}.{name}.{key}", getattr(item, key))
+                    for key, value in own.items()
+                    if inspect.isfunction(value) or isinstance(value, (property, classmethod))
+                ]
+        silent += [name for name, item in parts if not inspect.getdoc(item)]
+    assert silent == []

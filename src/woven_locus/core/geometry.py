@@ -19,6 +19,7 @@ class Cell(NamedTuple):
     row: int
 
     def moved(self, cols: int, rows: int) -> Cell:
+        """The cell so many columns and rows away."""
         return Cell(self.col + cols, self.row + rows)
 
     def beyond(self, side: int, steps: int = 1) -> Cell:
@@ -80,17 +81,21 @@ class Box:
 
     @property
     def empty(self) -> bool:
+        """Whether it holds no slot."""
         return self.r0 >= self.r1 or self.c0 >= self.c1
 
     @property
     def shape(self) -> tuple[int, int]:
+        """(rows, columns)."""
         return max(0, self.r1 - self.r0), max(0, self.c1 - self.c0)
 
     @property
     def slices(self) -> tuple[slice, slice]:
+        """To index an array of the whole grid with."""
         return slice(self.r0, self.r1), slice(self.c0, self.c1)
 
     def grown(self, n: int) -> Box:
+        """So many slots larger on every side; perhaps beyond the grid."""
         return Box(self.r0 - n, self.c0 - n, self.r1 + n, self.c1 + n)
 
     def clipped(self, shape: tuple[int, int]) -> Box:
@@ -104,6 +109,7 @@ class Box:
         return Box(self.r0 - other.r0, self.c0 - other.c0, self.r1 - other.r0, self.c1 - other.c0)
 
     def union(self, other: Box) -> Box:
+        """The smallest box around both; an empty one adds nothing."""
         if self.empty:
             return other
         if other.empty:

@@ -187,6 +187,7 @@ class Plan:
         return turned.upside_down() if self.spec.y_up else turned
 
     def footprint_of(self, structure: Structure) -> Footprint:
+        """The footprint of a structure as it lies."""
         return self.footprint(self.kinds[structure.kind], structure.turn)
 
     def may_address(self, cell: Cell) -> bool:

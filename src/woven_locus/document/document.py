@@ -273,6 +273,7 @@ class Document:
 
     @property
     def title(self) -> str:
+        """The name of the plan."""
         return self.plan.name
 
     def listen(self, listener: Listener) -> None:

@@ -67,6 +67,7 @@ class RouteBook:
         return pin
 
     def unpin(self, pin: PinnedRoute) -> None:
+        """Let a route go."""
         self.pins.remove(pin)
 
     def follow(self, notice: Notice) -> None:

@@ -15,7 +15,8 @@ from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import read_bytes, write_bytes
-from woven_locus.files.plan_rows import KindRow, RulesRow, Strict
+from woven_locus.files.kind_rows import KindRow, RulesRow
+from woven_locus.files.row_values import Strict
 from woven_locus.files.strict_json import decoded
 from woven_locus.files.tables import read_table, table
 

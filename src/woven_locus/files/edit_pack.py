@@ -33,18 +33,18 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.layers import Layer
 from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.ways.roads import RoadTable
+from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
     FundsRow,
     GoneRow,
     GridRow,
-    KindRow,
     ObstacleRow,
     RoadRow,
     StructureRow,
     TerrainRow,
     WindowRow,
-    World,
 )
+from woven_locus.files.row_values import World
 
 
 class _Patch(msgspec.Struct, tag="patch"):

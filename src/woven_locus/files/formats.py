@@ -43,6 +43,7 @@ class Format:
 
     @property
     def heights(self) -> bool:
+        """Whether it holds heights, of which a plan may have none."""
         return self.holds == "heights"
 
 

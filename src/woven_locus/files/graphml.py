@@ -13,7 +13,7 @@ import numpy as np
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.ways.doors import approach_slots
-from woven_locus.files.plan_rows import num
+from woven_locus.files.row_values import num
 
 # (name, of what, type): the keys that are declared, in order.
 _KEYS = (

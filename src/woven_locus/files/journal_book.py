@@ -152,6 +152,7 @@ class Book:
         return action
 
     def release(self) -> None:
+        """Close the file and let go of its lock; it stays to be replayed."""
         if self._database is not None:
             self._database.close()
             self._database = None
@@ -175,9 +176,11 @@ class Packs:
         self._held: dict[int, tuple[Edit, Path]] = {}
 
     def keep(self, edit: Edit, file: Path) -> None:
+        """A file holds this edit."""
         self._held[id(edit)] = edit, file
 
     def of(self, edit: Edit) -> Path | None:
+        """The file that holds an edit, if it is still there."""
         found = self._held.get(id(edit))
         return found[1] if found is not None and found[1].exists() else None
 

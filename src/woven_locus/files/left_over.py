@@ -68,6 +68,7 @@ class LeftOver:
         return read_bytes(self.path.with_name(name))
 
     def throw_away(self) -> None:
+        """Remove all of its files."""
         remove_files(self.path)
 
 

@@ -139,6 +139,7 @@ def _packed(picture: Image.Image, top: int, bottom: int, path: object) -> npt.ND
 
 
 def hex_of(colour: Rgb) -> str:
+    """A colour as #RRGGBB."""
     return "#{:02X}{:02X}{:02X}".format(*colour)
 
 
@@ -204,6 +205,7 @@ class Grey:
 
     @property
     def most(self) -> int:
+        """The largest value of a pixel."""
         return (1 << self.depth) - 1
 
     def heights(self, scale: float, base: float, nodata: int | None) -> Heights:

@@ -26,20 +26,18 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 from woven_locus.files import height_rows, layer_rows
 from woven_locus.files.atomic import digest, give_back, read_bytes, write_bytes
+from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
     FundsRow,
     GoneRow,
     GridRow,
-    KindRow,
     ObstacleRow,
     RoadRow,
-    Strict,
     StructureRow,
     TerrainRow,
     WindowRow,
-    World,
-    num,
 )
+from woven_locus.files.row_values import Strict, World, num
 from woven_locus.files.strict_json import BROKEN, decoded, problem
 
 FORMAT = "woven-locus/plan"

@@ -8,39 +8,21 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Literal
 
-import msgspec
-
 from woven_locus.core.books import Funds, Gone
-from woven_locus.core.errors import BadPlan, WovenError
-from woven_locus.core.geometry import SIDE_NAMES, Cell
+from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle, TerrainClass
 from woven_locus.core.kinds import (
     MIRRORED,
-    NO_DEMANDS,
-    Clear,
-    Demands,
-    Door,
-    Footprint,
-    Kind,
-    Lattice,
-    Stand,
-    Thing,
-    Touch,
 )
-from woven_locus.core.kinds.turns import QUARTERS
 from woven_locus.core.register import Structure
 from woven_locus.core.ways.roads import RoadClass
-
-Pair = tuple[int, int]
-World = tuple[float, float]
-
-
-class Strict(msgspec.Struct, forbid_unknown_fields=True):
-    """An unknown key is refused: saving would lose it."""
+from woven_locus.files.row_values import Pair, Strict, World, dye, num
 
 
 class GridRow(Strict):
+    """The grid."""
+
     cols: int
     rows: int
     cell: World
@@ -52,6 +34,7 @@ class GridRow(Strict):
 
     @classmethod
     def of(cls, spec: GridSpec) -> GridRow:
+        """The row of a value."""
         return cls(
             spec.cols,
             spec.rows,
@@ -64,6 +47,7 @@ class GridRow(Strict):
         )
 
     def made(self) -> GridSpec:
+        """The value of the row. Raises BadPlan or another WovenError."""
         return GridSpec(
             self.cols,
             self.rows,
@@ -77,19 +61,25 @@ class GridRow(Strict):
 
 
 class WindowRow(Strict):
+    """The buildable window."""
+
     low: Pair
     cols: int
     rows: int
 
     @classmethod
     def of(cls, window: BuildWindow) -> WindowRow:
+        """The row of a value."""
         return cls((window.low.col, window.low.row), window.cols, window.rows)
 
     def made(self) -> BuildWindow:
+        """The value of the row. Raises BadPlan or another WovenError."""
         return BuildWindow(Cell(*self.low), self.cols, self.rows)
 
 
 class TerrainRow(Strict, omit_defaults=True):
+    """A terrain class."""
+
     key: str
     name: str
     mark: str
@@ -103,6 +93,7 @@ class TerrainRow(Strict, omit_defaults=True):
 
     @classmethod
     def of(cls, item: TerrainClass) -> TerrainRow:
+        """The row of a value."""
         return cls(
             item.key,
             item.name,
@@ -116,6 +107,7 @@ class TerrainRow(Strict, omit_defaults=True):
         )
 
     def made(self, where: str) -> TerrainClass:
+        """The value of the row. Raises BadPlan or another WovenError."""
         return TerrainClass(
             self.key,
             self.name,
@@ -123,7 +115,7 @@ class TerrainRow(Strict, omit_defaults=True):
             self.buildable,
             self.passable,
             self.cost,
-            _dye(self.dye, where),
+            dye(self.dye, where),
             self.pattern,
             self.bridge,
         )
@@ -142,6 +134,7 @@ class RoadRow(Strict):
 
     @classmethod
     def of(cls, item: RoadClass) -> RoadRow:
+        """The row of a value."""
         return cls(
             item.key,
             item.name,
@@ -153,6 +146,7 @@ class RoadRow(Strict):
         )
 
     def made(self, where: str) -> RoadClass:
+        """The value of the row. Raises BadPlan or another WovenError."""
         return RoadClass(
             self.key,
             self.name,
@@ -160,161 +154,13 @@ class RoadRow(Strict):
             self.speed,
             self.cost,
             self.lanes,
-            _dye(self.dye, where),
+            dye(self.dye, where),
         )
-
-
-Side = Literal["north", "east", "south", "west"]
-ThingName = Literal["terrain", "kind", "road", "barrier", "obstacle"]
-
-
-class TouchRow(Strict, omit_defaults=True):
-    thing: ThingName
-    key: str = ""
-    least: int = 1
-    sides: list[Side] | None = None
-
-
-class ClearRow(Strict, omit_defaults=True):
-    thing: ThingName
-    key: str = ""
-    cells: int = 1
-
-
-class StandRow(Strict, omit_defaults=True):
-    terrain: list[str]
-    least: int = 0
-
-
-class LatticeRow(Strict):
-    cols: int
-    rows: int
-    col: int
-    row: int
-
-
-class RulesRow(Strict, omit_defaults=True):
-    """What a kind asks; what it does not ask is left out."""
-
-    terrain: list[str] | None = None
-    slope: float | None = None
-    stand: StandRow | None = None
-    touch: tuple[TouchRow, ...] | None = None
-    clear: tuple[ClearRow, ...] | None = None
-    lattice: LatticeRow | None = None
-    reach: float | None = None
-    least: int = 0
-    most: int | None = None
-    access: bool = False
-
-    @classmethod
-    def of(cls, demands: Demands) -> RulesRow:
-        stand, lattice = demands.stand, demands.lattice
-        return cls(
-            list(demands.terrain) if demands.terrain is not None else None,
-            num(demands.slope) if demands.slope is not None else None,
-            StandRow(list(stand.terrain), stand.least) if stand is not None else None,
-            tuple(
-                TouchRow(
-                    str(t.thing),  # type: ignore[arg-type]
-                    t.key,
-                    t.least,
-                    [SIDE_NAMES[side] for side in t.sides] if len(t.sides) < 4 else None,  # type: ignore[misc]
-                )
-                for t in demands.touch
-            )
-            or None,
-            tuple(ClearRow(str(c.thing), c.key, c.cells) for c in demands.clear) or None,  # type: ignore[arg-type]
-            LatticeRow(lattice.cols, lattice.rows, lattice.col, lattice.row) if lattice else None,
-            num(demands.reach) if demands.reach is not None else None,
-            demands.least,
-            demands.most,
-            demands.access,
-        )
-
-    def made(self) -> Demands:
-        """Raises BadKind."""
-        stand, lattice = self.stand, self.lattice
-        return Demands(
-            tuple(self.terrain) if self.terrain is not None else None,
-            self.slope,
-            Stand(tuple(stand.terrain), stand.least) if stand is not None else None,
-            tuple(
-                Touch(
-                    Thing(t.thing),
-                    t.key,
-                    t.least,
-                    tuple(SIDE_NAMES.index(side) for side in t.sides or SIDE_NAMES),
-                )
-                for t in self.touch or ()
-            ),
-            tuple(Clear(Thing(c.thing), c.key, c.cells) for c in self.clear or ()),
-            Lattice(lattice.cols, lattice.rows, lattice.col, lattice.row) if lattice else None,
-            self.reach,
-            self.least,
-            self.most,
-            self.access,
-        )
-
-
-class KindRow(Strict, omit_defaults=True):
-    key: str
-    name: str
-    code: str
-    dye: str
-    price: int
-    footprint: list[str]
-    doors: list[tuple[int, int, Side]]
-    # From version 3 on.
-    turns: list[Literal[0, 1, 2, 3]] | None = None
-    mirror: bool = False
-    art: World | None = None
-    pays: int = 0
-    every: int = 0
-    rules: RulesRow | None = None
-
-    @classmethod
-    def of(cls, kind: Kind) -> KindRow:
-        doors = [(d.col, d.row, SIDE_NAMES[d.side]) for d in kind.footprint.doors]
-        return cls(
-            kind.key,
-            kind.name,
-            kind.code,
-            kind.dye,
-            kind.price,
-            kind.footprint.to_rows(),
-            doors,  # type: ignore[arg-type]
-            list(kind.turns) if kind.turns != QUARTERS else None,  # type: ignore[arg-type]
-            kind.mirror,
-            (num(kind.art[0]), num(kind.art[1])) if kind.art is not None else None,
-            kind.pays,
-            kind.every,
-            RulesRow.of(kind.demands) if kind.demands != NO_DEMANDS else None,
-        )
-
-    def made(self, where: str) -> Kind:
-        try:
-            doors = [Door(c, r, SIDE_NAMES.index(side)) for c, r, side in self.doors]
-            footprint = Footprint.from_rows(self.footprint, doors)
-            return Kind(
-                self.key,
-                self.name,
-                self.code,
-                self.dye,
-                self.price,
-                footprint,
-                QUARTERS if self.turns is None else tuple(self.turns),
-                self.mirror,
-                self.art,
-                self.pays,
-                self.every,
-                NO_DEMANDS if self.rules is None else self.rules.made(),
-            )
-        except WovenError as err:
-            raise BadPlan(where, str(err)) from err
 
 
 class ObstacleRow(Strict):
+    """An obstacle."""
+
     number: int
     name: str
     look: Literal["boulder", "rowan"]
@@ -322,13 +168,17 @@ class ObstacleRow(Strict):
 
     @classmethod
     def of(cls, item: Obstacle) -> ObstacleRow:
+        """The row of a value."""
         return cls(item.number, item.name, item.look, [(c.col, c.row) for c in item.cells])  # type: ignore[arg-type]
 
     def made(self) -> Obstacle:
+        """The value of the row. Raises BadPlan or another WovenError."""
         return Obstacle(self.number, self.name, self.look, tuple(Cell(*c) for c in self.cells))
 
 
 class StructureRow(Strict, omit_defaults=True):
+    """A row of the register."""
+
     number: int
     kind: str
     cell: Pair
@@ -341,6 +191,7 @@ class StructureRow(Strict, omit_defaults=True):
 
     @classmethod
     def of(cls, row: Structure) -> StructureRow:
+        """The row of a value."""
         mirror, turn = divmod(row.turn, MIRRORED)
         return cls(
             row.number,
@@ -354,6 +205,7 @@ class StructureRow(Strict, omit_defaults=True):
         )
 
     def made(self) -> Structure:
+        """The value of the row. Raises BadPlan or another WovenError."""
         turn = self.turn + MIRRORED * self.mirror
         return Structure(
             self.number, self.kind, Cell(*self.cell), turn, self.price, self.placed, self.since
@@ -369,23 +221,13 @@ class FundsRow(Strict):
 
     @classmethod
     def of(cls, funds: Funds) -> FundsRow:
+        """The row of a value."""
         return cls(funds.opening, funds.share, funds.clock)
 
     def made(self, gone: Iterable[GoneRow]) -> Funds:
+        """The value of the row. Raises BadPlan or another WovenError."""
         return Funds(self.opening, self.share, self.clock, tuple(Gone(*row) for row in gone))
 
 
 # since, until, pays, every, count, paid, back; see `books.Gone`.
 GoneRow = tuple[int, int, int, int, int, int, int]
-
-
-def num(value: float) -> float | int:
-    """A whole number without its point, as long as that loses nothing."""
-    value = float(value)
-    return int(value) if value.is_integer() and abs(value) < 1e15 else value
-
-
-def _dye(text: str, where: str) -> str:
-    if len(text) == 7 and text[0] == "#" and all(c in "0123456789abcdefABCDEF" for c in text[1:]):
-        return text
-    raise BadPlan(where, f"dye must be #RRGGBB, not {text!r}")

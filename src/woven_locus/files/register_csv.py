@@ -12,7 +12,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.files.atomic import read_bytes, write_bytes
 from woven_locus.files.catalogue import whole
-from woven_locus.files.plan_rows import num
+from woven_locus.files.row_values import num
 from woven_locus.files.tables import LARGEST, read_table, table
 
 COLUMNS = (

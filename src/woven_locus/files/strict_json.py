@@ -95,4 +95,5 @@ def problem(err: Exception, data: bytes, path: object) -> FileProblem:
 
 
 def line_of(data: bytes, at: int) -> str:
+    """The line, from 1, in which a byte stands."""
     return f"line {data.count(_NEWLINE, 0, at) + 1}, column {at - data.rfind(_NEWLINE, 0, at)}"

@@ -19,7 +19,7 @@ from woven_locus.core.routing import End, Manner, Route, end_name
 from woven_locus.core.routing.trips import Matrix
 from woven_locus.core.ways.roads import Sign, class_of, sign_of
 from woven_locus.core.ways.shapes import SHAPES, neighbour_masks
-from woven_locus.files.plan_rows import num
+from woven_locus.files.row_values import num
 from woven_locus.files.tables import table
 
 # A route that was asked for: its ends, how, and what came of it.

@@ -70,6 +70,7 @@ class Account:
         return self._groups
 
     def copied(self) -> Account:
+        """A copy that counts on by itself."""
         twin = Account((), self._kinds, self._funds)
         twin._groups, twin._paid, twin.balance = self._groups.copy(), self._paid, self.balance
         return twin

@@ -23,14 +23,17 @@ class Change(ABC):
 
     @property
     def dirties_cells(self) -> bool:
+        """Whether blocks and movement follow from what it writes."""
         return True
 
     @property
     def dirties_network(self) -> bool:
+        """Whether the road network follows from what it writes."""
         return False
 
     @property
     def reforms(self) -> bool:
+        """Whether what was made for the grid, classes or kinds before it is void."""
         return False
 
     def joined(self, later: Change) -> Change | None:

@@ -30,6 +30,7 @@ class StructuresChange(Change):
 
     @property
     def numbers(self) -> frozenset[int]:
+        """Of all structures that it touches."""
         return frozenset(row.number for row in (*self.gone, *self.come))
 
     def write(self, plan: Plan, undo: bool) -> Boxes:

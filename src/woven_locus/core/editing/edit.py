@@ -34,6 +34,7 @@ class Notice:
         return sum(box.shape[0] * box.shape[1] for box in self.boxes)
 
     def touches(self, box: Box) -> bool:
+        """Whether any of its boxes shares a slot with `box`."""
         return any(box.touches(mine) for mine in self.boxes)
 
 

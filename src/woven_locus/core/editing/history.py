@@ -46,22 +46,27 @@ class History:
 
     @property
     def entries(self) -> list[str]:
+        """The labels of all steps, done and undone."""
         return [step.label for step in self._steps]
 
     @property
     def position(self) -> int:
+        """How many steps are done."""
         return self._done
 
     @property
     def in_gesture(self) -> bool:
+        """Whether a gesture is under way."""
         return self._gesture is not None
 
     @property
     def can_undo(self) -> bool:
+        """Whether there is a step to take back, and no gesture under way."""
         return self._done > 0 and self._gesture is None
 
     @property
     def can_redo(self) -> bool:
+        """Whether there is an undone step, and no gesture under way."""
         return self._done < len(self._steps) and self._gesture is None
 
     @property
@@ -70,6 +75,7 @@ class History:
         return self._saved == self._done and not self._gesture
 
     def mark_saved(self) -> None:
+        """The plan as it is now is what its file holds."""
         self._saved = self._settled = self._done
 
     def mark_unsaved(self) -> None:

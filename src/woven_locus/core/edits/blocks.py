@@ -107,6 +107,7 @@ class Block:
 
     @property
     def size(self) -> int:
+        """Columns and rows."""
         return len(self.parts) + len(self.roads) + len(self.barriers)
 
 

@@ -35,6 +35,7 @@ _DONE = {
 
 
 def sculpt_label(how: Sculpt) -> str:
+    """A sculpting step in words."""
     return f"{_DONE[how]} the ground"
 
 

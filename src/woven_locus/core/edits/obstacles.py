@@ -23,6 +23,7 @@ STRIP = 256
 
 
 def next_number(plan: Plan) -> int:
+    """The lowest number that no obstacle of the plan has had so far."""
     return max(plan.obstacles, default=0) + 1
 
 

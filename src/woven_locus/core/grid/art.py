@@ -52,6 +52,7 @@ class Fitting:
 
     @property
     def fits(self) -> bool:
+        """Whether the picture fills whole cells."""
         return self.over == 0
 
 

@@ -85,6 +85,7 @@ class Axis:
 
 
 def too_far(p: float) -> str:
+    """The error for a place whose cell a float cannot tell."""
     if not math.isfinite(p):
         return f"{p:g} is no place; expected a finite number"
     return f"{p:g} is too far from the origin to tell one cell from the next"

@@ -69,6 +69,7 @@ class Actor:
         return replace(self, facing=math.degrees(math.atan2(d_y, d_x)))
 
     def turned(self, degrees: float) -> Actor:
+        """The same actor, turned by degrees."""
         return replace(self, facing=self.facing + degrees)
 
     def working(self, spec: GridSpec) -> list[str]:

@@ -49,6 +49,7 @@ class Study:
     every: int = 1
 
     def curve(self, key: str) -> Curve:
+        """A curve by its key. Raises KeyError."""
         return next(curve for curve in self.curves if curve.key == key)
 
     def places(self, low: float, high: float) -> Floats:

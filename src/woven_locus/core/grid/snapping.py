@@ -29,6 +29,8 @@ LARGEST_HELD = 64
 
 
 class Rule(Enum):
+    """Where a point snaps to."""
+
     CORNER = "corner"
     CENTRE = "centre"
     INTERSECTION = "intersection"
@@ -98,6 +100,7 @@ class SnapSettings:
 
     @property
     def holds(self) -> tuple[float | None, float | None]:
+        """Whether an axis is held where it was."""
         return self.hold_x, self.hold_y
 
     def axes(self, spec: GridSpec) -> tuple[Axis, Axis]:

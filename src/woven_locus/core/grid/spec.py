@@ -96,14 +96,17 @@ class GridSpec:
 
     @property
     def box(self) -> Box:
+        """All slots."""
         return Box(0, 0, self.rows, self.cols)
 
     @property
     def first(self) -> Cell:
+        """The cell with the lowest column and row."""
         return Cell(self.first_col, self.first_row)
 
     @property
     def last(self) -> Cell:
+        """The cell with the highest column and row."""
         return Cell(self.first_col + self.cols - 1, self.first_row + self.rows - 1)
 
     @property
@@ -119,6 +122,7 @@ class GridSpec:
         )
 
     def contains(self, cell: Cell) -> bool:
+        """Whether the grid has the cell."""
         return (
             0 <= cell.col - self.first_col < self.cols
             and 0 <= cell.row - self.first_row < self.rows

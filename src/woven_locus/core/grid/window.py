@@ -30,10 +30,12 @@ class BuildWindow:
             raise BadGrid("the window lies too far out")
 
     def contains(self, cell: Cell) -> bool:
+        """Whether the window has the cell, which the grid may lack."""
         return 0 <= cell.col - self.low.col < self.cols and 0 <= cell.row - self.low.row < self.rows
 
     @property
     def last(self) -> Cell:
+        """The cell with the highest column and row."""
         return self.low.moved(self.cols - 1, self.rows - 1)
 
     def box(self, spec: GridSpec) -> Box:

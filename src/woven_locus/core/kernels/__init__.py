@@ -59,6 +59,7 @@ def use_twins() -> None:
 
 
 def compiled_ready() -> bool:
+    """Whether the compiled kernels are in use, not their plain twins."""
     return _compiled
 
 

@@ -96,6 +96,7 @@ class Kind:
         return found
 
     def may_turn(self, turn: int) -> bool:
+        """Whether the kind takes a turn 0 to 7."""
         return turn % MIRRORED in self.turns and (turn < MIRRORED or self.mirror)
 
 
@@ -152,6 +153,7 @@ class Catalogue:
             raise Unknown(f"no kind {key!r}; the plan has {have}") from None
 
     def keys(self) -> tuple[str, ...]:
+        """In order."""
         return tuple(self._kinds)
 
     def with_kind(self, kind: Kind, key: str | None = None) -> Catalogue:
@@ -162,4 +164,5 @@ class Catalogue:
         return Catalogue([*self, kind])
 
     def without(self, key: str) -> Catalogue:
+        """The catalogue without one kind. Raises Unknown."""
         return Catalogue(kind for kind in self if kind.key != key)

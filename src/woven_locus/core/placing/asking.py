@@ -31,6 +31,7 @@ class Ask(NamedTuple):
     lifted: int = 0
 
     def inside(self, row: int, col: int) -> bool:
+        """Whether the grid has a slot."""
         shape = self.plan.blocks.shape
         return bool(0 <= row < shape[0] and 0 <= col < shape[1])
 
@@ -77,10 +78,12 @@ class Spots:
         return out, reach
 
     def any(self, offs: tuple[Off, ...], mask: Callable[[Box], Mask]) -> Mask:
+        """Where a mask is set on any cell that the offsets reach."""
         around, reach = self.around(offs, mask)
         return any_over(around, reach, self.box.shape, offs)
 
     def at_least(self, least: int, offs: tuple[Off, ...], mask: Callable[[Box], Mask]) -> Mask:
+        """Where a mask is set on at least so many cells that the offsets reach."""
         if least == 1:
             return self.any(offs, mask)
         around, reach = self.around(offs, mask)

@@ -37,6 +37,7 @@ def concerns(plan: Plan, kind: Kind) -> bool:
 
 
 def title(plan: Plan, kind: Kind) -> str:
+    """What the rule asks of a kind, in words."""
     own = [
         f"{clear.cells} from {thing_words(plan, clear.thing, clear.key)}"
         for clear in kind.demands.clear

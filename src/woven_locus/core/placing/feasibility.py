@@ -186,6 +186,7 @@ class Feasibility:
 
     @property
     def free(self) -> int:
+        """How many spots there are in a turn."""
         return int(self._counts[0])
 
     def alone(self) -> dict[Reason, int]:

@@ -20,6 +20,7 @@ class CellVerdict(NamedTuple):
 
     @property
     def ok(self) -> bool:
+        """Whether nothing speaks against the cell."""
         return not self.reasons
 
 

@@ -30,6 +30,7 @@ class Finding:
 
     @property
     def can_mend(self) -> bool:
+        """Whether an edit is known that mends it."""
         return self.miss is not None and bool(self.miss.mend)
 
 

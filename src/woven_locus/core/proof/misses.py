@@ -21,6 +21,8 @@ from woven_locus.core.register import Structure
 
 
 class Miss(StrEnum):
+    """The sorts of near misses."""
+
     GAP = "gap"
     CORNER = "corner"
     DOOR = "door"

@@ -61,6 +61,7 @@ class Register:
             raise Unknown(f"no structure {structure_id(number)} in the register") from None
 
     def numbers(self) -> list[int]:
+        """Of all structures, ascending."""
         return list(self._rows)
 
     def count(self, kind: str) -> int:
@@ -88,6 +89,7 @@ class Register:
             self._rows = dict(sorted(self._rows.items()))
 
     def copied(self) -> Register:
+        """A copy that changes by itself; its rows are values."""
         twin = Register()
         twin._rows, twin.next_number = dict(self._rows), self.next_number
         twin._counts = self._counts.copy()

@@ -31,6 +31,8 @@ HEIGHT_BANDS = 6
 
 
 class Overlay(Enum):
+    """What the ground is coloured by."""
+
     NONE = "Terrain"
     BUILDABLE = "Buildable"
     PASSABLE = "Passable"
@@ -41,6 +43,7 @@ class Overlay(Enum):
 
     @property
     def needs_heights(self) -> bool:
+        """Whether there is nothing to show of a plan without heights."""
         return self in (Overlay.SLOPE, Overlay.HEIGHT)
 
 

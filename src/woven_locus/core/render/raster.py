@@ -60,6 +60,7 @@ class Raster:
 
     @property
     def spec(self) -> GridSpec:
+        """The grid of the plan."""
         return self._plan.spec
 
     def learn(self, numbers: list[int] | frozenset[int]) -> None:
@@ -74,6 +75,7 @@ class Raster:
                 self._kind_of[number] = self._kind_at[register[number].kind]
 
     def stamps(self, scale: Scale) -> Stamps:
+        """The pictures of cells for the scale in use."""
         key = (scale.pw, scale.ph)
         if key not in self._stamps:
             plan = self._plan

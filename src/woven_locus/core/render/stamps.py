@@ -67,6 +67,7 @@ class Stamps:
 
     @property
     def patterned(self) -> bool:
+        """Whether cells are large enough for patterns."""
         return min(self.pw, self.ph) >= PATTERN_FROM
 
     @property

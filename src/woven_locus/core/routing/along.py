@@ -44,6 +44,7 @@ class Terminal(NamedTuple):
 
     @property
     def cost(self) -> float:
+        """Of the leg, 0 without one."""
         return self.leg.cost if self.leg is not None else 0.0
 
 

@@ -27,6 +27,7 @@ class Heuristic(Enum):
     WEIGHTED = "weighted"
 
     def sure(self, moves: int) -> bool:
+        """Whether it never says more than the way costs, with 4 or 8 moves."""
         if self is Heuristic.WEIGHTED:
             return False
         return self is not Heuristic.MANHATTAN or moves == 4

@@ -174,6 +174,7 @@ class RouteQuery:
         return tuple(reaching(slots, self.manner.size) for slots in self.slots)  # type: ignore[return-value]
 
     def search(self) -> Path:
+        """The cheapest way; see `finish_route` for what becomes of it."""
         if self.network is not None:
             return find_along(self.network, *self.slots)
         layer = with_room(self.layer, self.costs, self.manner.size)

@@ -18,11 +18,13 @@ Progress = Callable[[float], None]
 
 
 def never() -> bool:
+    """For whoever cannot be stopped."""
     return False
 
 
 def nobody(_share: float) -> None:
-    return None
+    """For whoever tells no progress."""
+    return
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -45,6 +47,7 @@ class Load:
 
     @property
     def most(self) -> float:
+        """On any cell."""
         return float(self.cells.max(initial=0.0))
 
 

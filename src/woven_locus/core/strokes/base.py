@@ -22,6 +22,7 @@ class Stroke:
         self._last: Cell | None = None
 
     def start(self, cell: Cell) -> None:
+        """The button went down on a cell: the gesture begins."""
         self.history.begin(self.label)
         self._last = cell
         self._touch([cell])
@@ -35,10 +36,12 @@ class Stroke:
         self._touch(run)
 
     def finish(self) -> None:
+        """The button came up: the gesture is one step."""
         self._last = None
         self.history.commit(self.label)
 
     def cancel(self) -> None:
+        """The gesture is taken back, all of it."""
         self._last = None
         self.history.cancel()
 

@@ -93,6 +93,7 @@ class ShapeStroke(Stroke):
 
     @property
     def ends(self) -> tuple[Cell, Cell]:
+        """The two cells that the shape is drawn between, or None."""
         return self._from, self._to
 
     def cover(self) -> tuple[Box, Mask]:
@@ -117,6 +118,7 @@ class LineStroke(ShapeStroke):
         return held_to_axis(self._from, cell)
 
     def cover(self) -> tuple[Box, Mask]:
+        """The cells that it would change: a box and a mask of its shape."""
         cells = staircase(self._from, self._to)
         return swept([self.plan.spec.slot(cell) for cell in cells], self.brush)
 
@@ -134,9 +136,11 @@ class BoxStroke(ShapeStroke):
 
     @property
     def box(self) -> Box:
+        """The rectangle, in slots, perhaps beyond the grid."""
         return rectangle(self.plan.spec.slot(self._from), self.plan.spec.slot(self._to))
 
     def cover(self) -> tuple[Box, Mask]:
+        """The cells that it would change: a box and a mask of its shape."""
         return self.box, np.ones(self.box.shape, bool)
 
     def _act(self) -> None:
@@ -163,6 +167,7 @@ class ProfileStroke(ShapeStroke):
         return held_to_axis(self._from, cell)
 
     def cover(self) -> tuple[Box, Mask]:
+        """The cells along the line: a box and a mask of its shape."""
         return Box(0, 0, 0, 0), np.zeros((0, 0), bool)
 
     def _act(self) -> None:

@@ -32,6 +32,7 @@ class Simulation:
 
     @property
     def seconds(self) -> float:
+        """Simulated time since the beginning."""
         return self.steps * STEP
 
     @property

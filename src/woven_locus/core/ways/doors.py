@@ -22,8 +22,11 @@ class Built(Protocol):
     spec: GridSpec
     kinds: Catalogue
 
-    def footprint(self, kind: Kind, turn: int) -> Footprint: ...
-    def approaches_of(self, structure: Structure) -> list[Cell]: ...
+    def footprint(self, kind: Kind, turn: int) -> Footprint:
+        """A kind's footprint after a turn, as it lies on this plan."""
+
+    def approaches_of(self, structure: Structure) -> list[Cell]:
+        """The cells just outside a structure's doors."""
 
 
 # More structures than this are looked at in array passes.

@@ -71,6 +71,7 @@ class JunctionGraph:
 
     @property
     def largest_node(self) -> int:
+        """The largest number that a node has, or had."""
         return int(self.arrays.head[NODES])
 
     @property
@@ -137,6 +138,7 @@ class JunctionGraph:
     # --- nodes and runs ---------------------------------------------------------------------------
 
     def slot_of(self, node: int) -> int:
+        """The flat slot of a node."""
         return int(self.arrays.at[node])
 
     def arms(self, node: int) -> list[int]:
