@@ -6,6 +6,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from tests.helpers.builders import draw, put
+from tests.helpers.networks import may_step
 from woven_locus.core import edits, kernels
 from woven_locus.core.editing import History
 from woven_locus.core.errors import NotReady
@@ -15,7 +16,7 @@ from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.search import find_path
 from woven_locus.core.ways.network import RoadNetwork
-from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, may_step, road_byte
+from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
 
 TABLE = RoadTable(
     [

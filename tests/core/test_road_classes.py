@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw
+from tests.helpers.networks import may_step
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import ROADS, plans
 from woven_locus.core import edits
@@ -22,7 +23,6 @@ from woven_locus.core.ways.roads import (
     RoadTable,
     Sign,
     class_of,
-    may_step,
     resigned,
     road_byte,
     road_words,

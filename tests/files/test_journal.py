@@ -122,6 +122,7 @@ from pathlib import Path
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core import edits
 from woven_locus.core.edits import ground
+from woven_locus.core.lines import Brush
 from woven_locus.document import Document
 document = Document.open(Path({str(file)!r}))
 document.keep_journal(Path({str(folder)!r}))
@@ -129,7 +130,7 @@ for col in range(4):
     document.history.do(edits.lay_road(document.plan, [Cell(col, 1)]))
 document.history.undo()
 document.history.begin("a stroke that nobody finished")
-document.history.do(ground.paint_cells(document.plan, [Cell(0, 0)], ground.Coat("terrain", 2)))
+document.history.do(ground.paint_brush(document.plan, [Cell(0, 0)], Brush(1), ground.Coat("terrain", 2)))
 os.kill(os.getpid(), signal.SIGKILL)
 """
     done = subprocess.run([sys.executable, "-c", code], check=False)
@@ -276,7 +277,6 @@ def test_steps_come_out_as_a_plan_of_its_own_when_the_file_changed(
     (journal,) = left_over(folder)
     again = Document.restore(journal)
     assert again.plan.road.tolist() == [[1, 0, 0]]
-    assert "has changed since" in again.file_changed()
     # What the other program wrote is not written over unasked.
     with pytest.raises(FileChanged, match="another program"):
         again.save()

@@ -7,12 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from tests.helpers.builders import WHEN, draw
+from tests.helpers.builders import WHEN, draw, paint
 from tests.helpers.kills import Log, killed_at
 from tests.helpers.state import recorded
 from woven_locus.core import edits
 from woven_locus.core.editing import Keep, Regrid
-from woven_locus.core.edits import ground, money
+from woven_locus.core.edits import money
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.strokes.base import PlaceStroke
@@ -75,7 +75,7 @@ def steps(document: Document, log: Callable[[State], None]) -> None:
     tell()
     history.undo()  # another grid, undone behind the save
     tell()
-    history.do(ground.paint_cells(plan, [Cell(3, 2)], ground.Coat("terrain", 2)))
+    history.do(paint(plan, [Cell(3, 2)], 2))
     tell()
 
 

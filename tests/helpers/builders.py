@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from woven_locus.core import edits
-from woven_locus.core.editing import Edit, History
-from woven_locus.core.edits import ground
+from woven_locus.core.editing import Edit, History, Patch
 from woven_locus.core.geometry import SIDE_NAMES, Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import Obstacle
@@ -66,4 +65,5 @@ def put(plan: Plan, kind: str, col: int, row: int, turn: int = 0) -> int:
 
 def paint(plan: Plan, cells: list[Cell], code: int) -> Edit:
     """Terrain on a few cells."""
-    return ground.paint_cells(plan, cells, ground.Coat("terrain", code))
+    patch = Patch.of_cells(plan, "terrain", cells, code)
+    return Edit(f"Painted {plan.terrain_table[code].name}", (patch,) if patch else ())

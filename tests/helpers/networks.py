@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,7 +11,15 @@ import numpy.typing as npt
 from woven_locus.core.geometry import SIDES, Slot
 from woven_locus.core.kernels.graph import CELLS, NODES, RUNS
 from woven_locus.core.ways.network import RoadNetwork
-from woven_locus.core.ways.roads import RoadTable, may_step
+from woven_locus.core.ways.roads import RoadTable
+
+
+def may_step(a: int, b: int, side: int, exits: Sequence[int]) -> bool:
+    """Whether traffic may go from a cell with byte `a` to one with byte `b`, which lies beyond its side
+    1 to 4, from the definition: a one-way cell is left by its own side, and not entered by it."""
+    opposite = {1: 3, 2: 4, 3: 1, 4: 2}[side]
+    return exits[a] in (0, side) and exits[b] != opposite
+
 
 # By (slot, side, slot, side, steps): the cost there and back.
 Runs = dict[tuple[Any, ...], tuple[float, float]]

@@ -12,11 +12,11 @@ from PyQt6.QtGui import QTextDocument
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QWidget
 from pytestqt.exceptions import capture_exceptions
 
-from tests.helpers.builders import WHEN, draw, put
+from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.state import recorded
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
-from woven_locus.core.edits import ground, kinds, money, terrain_classes
+from woven_locus.core.edits import kinds, money, terrain_classes
 from woven_locus.core.geometry import Cell
 from woven_locus.core.routing import ON_FOOT, Manner, NoRoute, Route
 from woven_locus.core.ways.roads import Sign
@@ -515,7 +515,7 @@ def work_that_waits(session: Session, go: threading.Event) -> None:
     def make(plan, _control):  # type: ignore[no-untyped-def]
         reached.set()
         assert go.wait(10)
-        return ground.paint_cells(plan, [Cell(0, 0)], ground.Coat("terrain", 1))
+        return paint(plan, [Cell(0, 0)], 1)
 
     session.work("Made ground", make)
     assert reached.wait(5)

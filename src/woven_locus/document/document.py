@@ -19,7 +19,7 @@ from woven_locus.document.routes import RouteBook
 from woven_locus.document.saving import Saving, settled_snapshot
 from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
-from woven_locus.files.atomic import check_unchanged, digest
+from woven_locus.files.atomic import digest
 from woven_locus.files.journal import Journal, Renewal
 from woven_locus.files.journal_book import Base
 from woven_locus.files.left_over import LeftOver
@@ -128,16 +128,6 @@ class Document:
         return document
 
     # --- saving ------------------------------------------------------------------------------
-
-    def file_changed(self) -> str:
-        """What another program has done to the file since, in words; nothing when it is as it was."""
-        if self.path is None or self.digest is None:
-            return ""
-        try:
-            check_unchanged(self.path, self.digest)
-        except FileProblem as err:
-            return str(err)
-        return ""
 
     def save(self, path: Path | None = None, *, over: bool = False) -> Path:
         """Write the plan, to `path` from now on if given. Raises FileProblem, FileChanged when another

@@ -109,7 +109,7 @@ def curve(
     rows: Iterable[Structure], kinds: Catalogue, funds: Funds, until: int, most: int = 4000
 ) -> list[tuple[int, int]]:
     """(time, balance after it) from 0 to `until`, as what stands and what is gone make it: a step at each
-    time at which the balance changes, of very many only every so manieth.
+    time at which the balance changes, of very many only every n-th.
 
     Times up to the clock are what was, later ones what will be if nothing is built.
     """

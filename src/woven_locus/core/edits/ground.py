@@ -39,12 +39,6 @@ def paint(plan: Plan, coat: Coat, box: Box, mask: Mask, label: str = "") -> Edit
     return Edit(label or f"Painted {coat.name(plan)}", (patch,) if patch else ())
 
 
-def paint_cells(plan: Plan, cells: Sequence[Cell], coat: Coat) -> Edit:
-    """`paint` cell by cell."""
-    patch = Patch.of_cells(plan, coat.layer, cells, coat.code)
-    return Edit(f"Painted {coat.name(plan)}", (patch,) if patch else ())
-
-
 def paint_brush(plan: Plan, middles: Sequence[Cell], brush: Brush, coat: Coat) -> Edit:
     """`paint` under a brush that comes past each of `middles`."""
     return paint(plan, coat, *swept([plan.spec.slot(cell) for cell in middles], brush))

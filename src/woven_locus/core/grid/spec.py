@@ -211,11 +211,6 @@ class GridSpec:
         centres: npt.NDArray[np.float64] = (slots[:, ::-1] + 0.5) * scale + origin
         return centres
 
-    def centres_of_cells(self, cells: npt.NDArray[np.integer]) -> npt.NDArray[np.float64]:
-        """`centre` for many cells: (N, 2) of (col, row) -> (N, 2) of (x, y); the virtual answer,
-        cells outside the grid are on the lattice too."""
-        return self.centres((cells - np.array(self.first))[:, ::-1])
-
     def mirrored(self, box: Box) -> Box:
         """A block of slots as rows of the screen, top first, and the other way round: the same block,
         unless y grows upwards."""

@@ -13,6 +13,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from woven_locus.core.kernels.moves import may_step
+
 # The low bits of a cell's state: 0 unseen, 1..8 the move that led here, 9 a start.
 _MOVE = 15
 _START = 9
@@ -179,13 +181,8 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
             cost2 = table[code[node2]]
             if cost2 == np.inf:
                 continue
-            if signs:
-                # A one-way cell is left by its own side alone, not entered by it, and not cut across.
-                if leaves != 0 and leaves != move:
-                    continue
-                enters = exits[code[node2]]
-                if enters != 0 and (move > 4 or enters == (move + 1) % 4 + 1):
-                    continue
+            if signs and not may_step(leaves, exits[code[node2]], move):
+                continue
             if move > 4:
                 if table[code[row * cols + col2]] == np.inf:
                     continue

@@ -18,12 +18,12 @@ from woven_locus.core.kernels import (
     junctions,
     laying,
     lowlinks,
+    moves,
     slopes,
 )
 from woven_locus.core.kernels import graph as arrays
 from woven_locus.core.kernels.graph import empty_arrays
 
-search = numba.njit(cache=True, nogil=True, error_model="numpy")(astar.search)
 derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 
 steep = numba.njit(cache=True, nogil=True, error_model="numpy")(slopes.steep)
@@ -40,8 +40,11 @@ def _through(*functions: Callable[..., Any]) -> dict[str, Callable[..., Any]]:
     return made
 
 
+search = _through(moves.may_step, astar.search)["search"]
+
 _graph = _through(
     arrays.take_number,
+    moves.may_step,
     *(groups.root_of, groups.free_group, groups.relabel, groups.renumber),
     *(groups.search_parts, groups.split_parts, groups.regroup),
     *(junctions.beyond, junctions.joins, junctions.is_node, junctions.trace),
@@ -59,7 +62,7 @@ _travelled = _through(
         journeys.leg_cells,
         journeys.add_load,
     ),
-    *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
+    *(lowlinks.low_links, moves.may_step, exploring.estimate, exploring.explore, laying.lay),
 )
 search_graph, dijkstra, runs_to, leg_cells = (
     _travelled[name] for name in ("search_graph", "dijkstra", "runs_to", "leg_cells")

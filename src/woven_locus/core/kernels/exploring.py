@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from woven_locus.core.kernels.journeys import HEAP_ROOM, pop, push, roomier
+from woven_locus.core.kernels.moves import may_step
 
 ZERO, MANHATTAN, OCTILE = range(3)
 
@@ -120,12 +121,8 @@ def explore(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals
             cost2 = table[code[node2]]
             if cost2 == np.inf:
                 continue
-            if signs:
-                if leaves != 0 and leaves != move:
-                    continue
-                enters = exits[code[node2]]
-                if enters != 0 and (move > 4 or enters == (move + 1) % 4 + 1):
-                    continue
+            if signs and not may_step(leaves, exits[code[node2]], move):
+                continue
             if move > 4:
                 if table[code[row * cols + col2]] == np.inf:
                     continue

@@ -15,6 +15,7 @@ import numpy as np
 
 from woven_locus.core.kernels.graph import CELLS, FREE_NODES, FREE_RUNS, NODES, RUNS, take_number
 from woven_locus.core.kernels.groups import regroup, root_of
+from woven_locus.core.kernels.moves import may_step
 
 # Which joins lead through a cell: two sides and no more.
 THROUGH = tuple(bits in (3, 5, 6, 9, 10, 12) for bits in range(16))
@@ -71,15 +72,8 @@ def trace(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, start, side,
         a = road[slot]
         b = road[to]
         cost = (cell_h if out % 2 == 0 else cell_w) * (costs[a] + costs[b]) * 0.5
-        # A one-way cell is left by its own side alone, and not entered by it.
-        if (exits[a] == 0 or exits[a] == out + 1) and exits[b] != enter + 1:
-            there += cost
-        else:
-            there = np.inf
-        if (exits[b] == 0 or exits[b] == enter + 1) and exits[a] != out + 1:
-            back += cost
-        else:
-            back = np.inf
+        there += cost if may_step(exits[a], exits[b], out + 1) else np.inf
+        back += cost if may_step(exits[b], exits[a], enter + 1) else np.inf
         steps += 1
         lowest = min(lowest, to)
         ways = joins(road, costs, to, rows, cols)

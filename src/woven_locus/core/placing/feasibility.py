@@ -199,7 +199,7 @@ class Feasibility:
         """The overlay's class of each cell of a block, a spot shown at the middle of its footprint, where
         the pointer holds it: FREE, TURNED, ONE_REASON or SEVERAL. (box rows, box cols) uint8.
 
-        any_turn : a spot counts as free when the kind fits there in any turn.  skip : every so manieth row
+        any_turn : a spot counts as free when the kind fits there in any turn.  skip : only every n-th row
         and column only.  upside_down : the last row first.
         """
         r, c = self._middle()

@@ -49,7 +49,6 @@ class RoadNetwork:
         self._revision = 0
         self._log: list[tuple[int, GraphChanges]] = []
         self._dirty: list[Slots] = []
-        self._epochs = 0  # those of graphs that were given up
         self._present = np.zeros(256, bool)  # bytes that may lie somewhere
         self._scratch: tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]] | None = None
         self._stamp = 0
@@ -67,7 +66,6 @@ class RoadNetwork:
         if table is not None and np.array_equal(before.costs, table.costs):
             return
         if self._graph is not None:
-            self._epochs += self._graph.group_epoch + 1
             self._revision += 1
             self._log.clear()
         self._graph = self._plain = self._labels = None
@@ -218,11 +216,6 @@ class RoadNetwork:
         return found[:-1]
 
     # --- groups: known without a graph too ----------------------------------------------------------
-
-    @property
-    def epoch(self) -> int:
-        """A number that grows whenever groups are joined, split, come or go; -1 when not known."""
-        return self._epochs + self.graph.group_epoch if self.has_graph else -1
 
     def groups_at(self, slots: Slots) -> npt.NDArray[np.int32]:
         """The group at each flat slot, 0 off the network. Constant time for each."""

@@ -148,13 +148,6 @@ def sign_of(byte: int) -> Sign:
     return Sign(byte >> SIGN_SHIFT)
 
 
-def may_step(a: int, b: int, side: int, exits: Sequence[int]) -> bool:
-    """Whether traffic may go from a cell with byte `a` to one with byte `b`, which lies beyond its side
-    1 to 4; both may be entered. A one-way cell is left by its own side, and not entered by it."""
-    opposite = (side + 1) % 4 + 1
-    return exits[a] in (0, side) and exits[b] != opposite
-
-
 # What a plan has that says nothing of road classes.
 PLAIN = RoadTable([RoadClass("road", "Road", "w", 4.0, 1.0, 2, "#EFE3C8")])
 
