@@ -21,7 +21,7 @@ def measure(
     from woven_locus import kernel_cache
     from woven_locus.core.geometry import Cell
     from woven_locus.document import Document
-    from woven_locus.ui.session.stages import Stage, Where
+    from woven_locus.ui.session.stages import Stage, WhereShown
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window
@@ -47,7 +47,7 @@ def measure(
     walkers.send_all([route[int(rng.integers(len(route) - 1)) :] for route in routes])
     if where:
         session.set_stage(Stage.BUILD)
-        session.choices.set_build(where=Where.TURN)
+        session.choices.set_build(where=WhereShown.TURN)
         session.arm("dye-works")
         while window.desk.where.map is None:
             app.processEvents()

@@ -34,9 +34,9 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     from woven_locus.core.grid import GridSpec
     from woven_locus.core.ground.generate import Recipe
     from woven_locus.core.kinds import Footprint
-    from woven_locus.core.render import Overlay
+    from woven_locus.core.render import GroundOverlay
     from woven_locus.document import Document
-    from woven_locus.ui.session.stages import Filling, GroundTool, Stage, Where
+    from woven_locus.ui.session.stages import Filling, GroundTool, Stage, WhereShown
     from woven_locus.ui.start import make_app
     from woven_locus.ui.theme import Theme
     from woven_locus.ui.window import Window
@@ -114,7 +114,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     )
     recipe = Recipe(5, 300.0, 96, 0.5, 0, 1, 2, 2, 3)
     case("make ground", lambda: session.work("Make", lambda p, s: made_ground(p, recipe, s)))
-    case("colour by slope", lambda: session.choices.set_view(overlay=Overlay.SLOPE))
+    case("colour by slope", lambda: session.choices.set_view(overlay=GroundOverlay.SLOPE))
     case(
         "shade hills and draw contours", lambda: session.choices.set_view(shade=True, contours=True)
     )
@@ -130,13 +130,13 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     session.set_stage(Stage.BUILD)
     session.arm("dye-works")
     session.pointer.to(session.plan.spec.centre(Cell(60, 61)))
-    case("show where a kind could go", lambda: session.choices.set_build(where=Where.ANY))
+    case("show where a kind could go", lambda: session.choices.set_build(where=WhereShown.ANY))
     case("turn it", lambda: desk.building.turn(1))
     case("the nearest spot, from the far corner", lambda: _far(desk))
     session.choices.set_build(filling=Filling.ROWS)
     case("fill a rectangle with rows", lambda: _rows(desk, turn))
     case("undo the rows", history.undo)
-    session.choices.set_build(where=Where.OFF, filling=Filling.FREE)
+    session.choices.set_build(where=WhereShown.OFF, filling=Filling.FREE)
     session.disarm()
     hall = session.plan.kinds["loom-hall"]
     wide = replace(hall, footprint=Footprint.block(3, 3))

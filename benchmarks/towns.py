@@ -8,7 +8,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
-from woven_locus.document.document import new_plan
+from woven_locus.document.starter import new_plan
 
 
 def town(side: int, structures: int, seed: int = 7) -> Plan:

@@ -19,7 +19,7 @@ from woven_locus.core.placing import Feasibility
 from woven_locus.core.plan import Plan
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
-from woven_locus.document.document import starter_terrain
+from woven_locus.document.starter import starter_terrain
 from woven_locus.files import plan_json
 
 EDITS = int(os.environ.get("SOAK_EDITS", "1500"))

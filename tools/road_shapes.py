@@ -13,7 +13,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.render import LIGHT, Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.core.ways.shapes import SHAPES
-from woven_locus.document.document import starter_terrain
+from woven_locus.document.starter import starter_terrain
 from woven_locus.ui.theme import colour, number_font, text_font
 
 _PX, _ACROSS, _WIDE, _TALL = 32, 8, 132, 158

@@ -22,7 +22,7 @@ from woven_locus.core.edits import money
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.lines import Brush
-from woven_locus.core.render import Overlay
+from woven_locus.core.render import GroundOverlay
 from woven_locus.core.routing import Over
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
@@ -32,7 +32,7 @@ from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.parts.charts import Chart
-from woven_locus.ui.session.stages import GroundTool, Shown, Stage, WayTool, Where
+from woven_locus.ui.session.stages import GroundTool, Stage, WaysOverlay, WayTool, WhereShown
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window
@@ -115,7 +115,7 @@ def ground(studio: Studio, dark: bool = False) -> QWidget:
     session = window.session
     session.set_stage(Stage.GROUND)
     if dark:
-        session.choices.set_view(overlay=Overlay.SLOPE, contours=True)
+        session.choices.set_view(overlay=GroundOverlay.SLOPE, contours=True)
         session.choices.set_ground(tool=GroundTool.SCULPT, brush=Brush(7, round=True))
     else:
         session.choices.set_view(shade=True, contours=True)
@@ -156,7 +156,7 @@ def build_where(studio: Studio, dark: bool = False) -> QWidget:
     session = window.session
     session.set_stage(Stage.BUILD)
     session.arm("fulling-mill")
-    session.choices.set_build(where=Where.TURN)
+    session.choices.set_build(where=WhereShown.TURN)
     point(window, Cell(40, 20) if not dark else Cell(30, 14))
     return window
 
@@ -263,7 +263,7 @@ def ways_load(studio: Studio, dark: bool = False) -> QWidget:
     session = window.session
     session.set_stage(Stage.WAYS)
     session.attempt(edits.lay_road, session.plan, [Cell(16, 28)])
-    window.desk.study.show(Shown.LOAD)
+    window.desk.study.show(WaysOverlay.LOAD)
     window.tray.setCurrentWidget(window.tray.findings)
     zoom_to(window, Cell(24, 25), 20)
     point(window, Cell(22, 31))

@@ -25,8 +25,8 @@ from woven_locus.core.placing import Reason, feasible_map, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.strokes.ground import (
     BoxStroke,
+    BrushLineStroke,
     ClearStroke,
-    LineStroke,
     ProfileStroke,
     SculptStroke,
 )
@@ -117,7 +117,7 @@ def test_shapes_cover_what_they_paint_and_stop_at_the_edge(
     history = History(plan)
     first = plan.spec.first
     for stroke in (
-        LineStroke(plan, history, BOG, Brush(size, round_)),
+        BrushLineStroke(plan, history, BOG, Brush(size, round_)),
         BoxStroke(plan, history, Coat("reserved", 1)),
     ):
         before = recorded(plan)
@@ -137,7 +137,7 @@ def test_shapes_cover_what_they_paint_and_stop_at_the_edge(
 
 def test_a_held_line_keeps_to_an_axis_and_a_held_rectangle_is_square() -> None:
     plan = draw("\n".join(["......"] * 6))
-    line = LineStroke(plan, History(plan), BOG, Brush(1))
+    line = BrushLineStroke(plan, History(plan), BOG, Brush(1))
     line.start(Cell(1, 1))
     line.to(Cell(4, 2), held=True)
     assert line.ends == (Cell(1, 1), Cell(4, 1))

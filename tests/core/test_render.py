@@ -14,7 +14,7 @@ from woven_locus.core.render import DARK, LIGHT, Palette, Raster, Scale, ink
 from woven_locus.core.render.palette import rgb
 from woven_locus.core.render.scale import STEPS
 from woven_locus.core.ways.roads import Sign, road_byte
-from woven_locus.document.document import starter_terrain
+from woven_locus.document.starter import starter_terrain
 
 
 def luminance(colour: np.ndarray) -> float:

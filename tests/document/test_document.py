@@ -19,7 +19,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing import ON_FOOT, NoRoute, Route, find_links, find_route
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
-from woven_locus.document.document import new_plan
+from woven_locus.document.starter import new_plan
 
 ROAD = """
     .......

@@ -11,7 +11,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.kinds import Catalogue, Door, Footprint, Kind
 from woven_locus.core.plan import Plan
-from woven_locus.document.document import starter_terrain
+from woven_locus.document.starter import starter_terrain
 
 WHEN = "2031-04-03T09:00:00Z"
 

@@ -38,7 +38,7 @@ from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, SIGN_SHIFT, RoadClass, RoadTable, Sign
-from woven_locus.document.document import starter_terrain
+from woven_locus.document.starter import starter_terrain
 
 ROADS = RoadTable([*PLAIN, RoadClass("path", "Path", "p", 2.0, 1.75, 1, "#C0A070")])
 

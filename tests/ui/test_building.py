@@ -21,7 +21,7 @@ from woven_locus.core.placing import Reason
 from woven_locus.files import catalogue, plan_json
 from woven_locus.ui.bench.build.in_sheets import KindsInSheet, RegisterInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
-from woven_locus.ui.session.stages import Filling, Stage, WayTool, Where
+from woven_locus.ui.session.stages import Filling, Stage, WayTool, WhereShown
 
 FIELD = """
     ................
@@ -227,7 +227,7 @@ def test_the_map_of_spots_follows_every_edit(user: Driver) -> None:
     user.key("T")
     assert user.desk.where.map is not found
     user.key("Q")
-    assert user.session.choices.build.where is Where.ANY
+    assert user.session.choices.build.where is WhereShown.ANY
     assert "turned another way" not in panel.legend.accessibleName()
     user.key("Q")
     assert user.desk.where.map is None
@@ -237,7 +237,7 @@ def test_the_map_of_spots_follows_every_edit(user: Driver) -> None:
 def test_what_holds_everywhere_is_said_so(user: Driver) -> None:
     user.session.document.history.do(set_funds(user.plan, 20))
     arm(user, "barn")
-    user.session.choices.set_build(where=Where.TURN)
+    user.session.choices.set_build(where=WhereShown.TURN)
     user.settle()
     assert user.window.bench.build.where.counts.text() == "Nowhere: funds rule out every spot."
     user.click((2, 5))
@@ -248,7 +248,7 @@ def test_on_a_large_plan_it_is_worked_out_aside(make_window: Callable[..., Drive
     user = make_window(draw("\n".join(["." * 300] * 300), cell=(4, 4)))
     user.key("F4")
     arm(user, "barn")
-    user.session.choices.set_build(where=Where.ANY)
+    user.session.choices.set_build(where=WhereShown.ANY)
     user.qtbot.waitUntil(lambda: user.desk.where.map is not None, timeout=10_000)
     found = user.desk.where.map
     assert found is not None

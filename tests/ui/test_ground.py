@@ -19,9 +19,9 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.render import LIGHT, Overlay
+from woven_locus.core.render import LIGHT, GroundOverlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
-from woven_locus.document.document import new_plan
+from woven_locus.document.starter import new_plan
 from woven_locus.files.formats import FORMATS, heights_source, scaled
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
@@ -296,13 +296,13 @@ def test_overlays_are_switched_and_have_a_legend_that_reads_without_colour(vale:
         assert vale.session.choices.ground.view.overlay is overlay
         words = [text for _code, text in view.legend.rows]
         assert len(words) == len(set(words)) >= 2
-        assert vale.colour_at((30, 30)) != plain or overlay is Overlay.BUILDABLE
+        assert vale.colour_at((30, 30)) != plain or overlay is GroundOverlay.BUILDABLE
         seen.add(tuple(words))
     assert len(seen) == 5
     vale.choose(view.overlay, "Slope")
     # No two classes are hatched alike, even in grey.
     greys = set()
-    stamps = Stamps(17, 16, LIGHT, vale.plan.terrain_table, vale.plan.kinds, Overlay.SLOPE)
+    stamps = Stamps(17, 16, LIGHT, vale.plan.terrain_table, vale.plan.kinds, GroundOverlay.SLOPE)
     for code, _words in view.legend.rows:
         pixels = stamps.look_up(np.array([[(code + 1) << OVERLAY]]))
         grey = (pixels >> 16 & 255) * 0.3 + (pixels >> 8 & 255) * 0.6 + (pixels & 255) * 0.1

@@ -23,7 +23,7 @@ from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
 from woven_locus.core.routing import Manner, NoRoute, Route
-from woven_locus.document.document import new_plan
+from woven_locus.document.starter import new_plan
 from woven_locus.ui.answers import routes as route_keeper
 from woven_locus.ui.jobs.pool import Job, Jobs
 from woven_locus.ui.session.stages import Stage

@@ -547,7 +547,7 @@ def test_a_running_clock_waits_for_an_answer_instead_of_making_it_void(make_wind
     go = threading.Event()
     work_that_waits(session, go)
     clock = user.plan.funds.clock  # type: ignore[union-attr]
-    user.qtbot.waitUntil(lambda: tab.clock._owed > 100, timeout=5000)
+    user.qtbot.waitUntil(lambda: tab.clock.owed > 100, timeout=5000)
     assert user.plan.funds.clock == clock  # type: ignore[union-attr]
     go.set()
     user.qtbot.waitUntil(lambda: user.plan.terrain[0, 0] == 1, timeout=5000)

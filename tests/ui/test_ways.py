@@ -25,7 +25,7 @@ from woven_locus.ui.bench.ways import matrix_sheet
 from woven_locus.ui.bench.ways.matrix_sheet import MatrixSheet
 from woven_locus.ui.bench.ways.roads_sheet import RoadsSheet
 from woven_locus.ui.jobs import asking
-from woven_locus.ui.session.stages import Shown, Stage, WayTool
+from woven_locus.ui.session.stages import Stage, WaysOverlay, WayTool
 from woven_locus.ui.sheet.overlays.tints import letters, ramp
 from woven_locus.ui.theme import number_font
 
@@ -486,7 +486,7 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     user.type(panel.band, "2")
     assert user.colour_at((8, 1), 4, 6) != near
     user.key("S")
-    assert user.session.choices.ways.shown is Shown.LOAD
+    assert user.session.choices.ways.shown is WaysOverlay.LOAD
 
 
 def test_on_a_large_plan_studies_wait_to_be_asked_again(
@@ -632,7 +632,7 @@ def test_what_is_stopped_says_so_and_can_be_asked_again(
     user = ways(make_window, TOWN, [(2, 0), (9, 0)])
     study, panel = user.desk.study, user.window.bench.ways.study
     user.idle()
-    study.show(Shown.LOAD)
+    study.show(WaysOverlay.LOAD)
     for job in user.session.jobs.running:
         job.stop()
     user.idle()

@@ -23,7 +23,7 @@ from woven_locus import kernel_cache
 from woven_locus.core import edits, kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
-from woven_locus.document.document import new_plan
+from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS

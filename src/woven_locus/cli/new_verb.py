@@ -21,7 +21,7 @@ from woven_locus.core.errors import FileProblem
 @click.option("--force", is_flag=True, help="Replace a file that is there.")
 def command(plan: Path, name: str | None, y_up: bool, unit: str, force: bool, **grid: Any) -> int:
     """Make an empty plan in the file PLAN."""
-    from woven_locus.document.document import new_plan
+    from woven_locus.document.starter import new_plan
     from woven_locus.files import plan_json
 
     spec = replace(grid_from(**grid), y_up=y_up, unit=unit)

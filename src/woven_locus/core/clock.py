@@ -18,6 +18,11 @@ class Clock:
         self.step, self.speed = step, speed
         self._owed = 0.0
 
+    @property
+    def owed(self) -> float:
+        """Simulated seconds that have passed and were not yet taken as steps."""
+        return self._owed
+
     def passed(self, seconds: float) -> int:
         """So many seconds have passed; returns how many steps they owe and takes them as done."""
         self.hold(seconds)

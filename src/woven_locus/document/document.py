@@ -9,8 +9,6 @@ from pathlib import Path
 
 from woven_locus.core.editing import Edit, History, Notice
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.grid import GridSpec
-from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Connections, Links
 from woven_locus.document.misses import MissBook
@@ -45,30 +43,6 @@ def _at_once(
         failed(error)
     else:
         done(answer)
-
-
-def starter_terrain() -> TerrainTable:
-    """The classes of a new plan."""
-    return TerrainTable(
-        [
-            TerrainClass("meadow", "Meadow", "m", True, True, 1.0, "#A9B07A", "tufts"),
-            TerrainClass("terrace", "Terrace", "t", True, True, 1.2, "#C9B27C", "steps"),
-            TerrainClass("bog", "Bog", "b", False, True, 3.0, "#6E7A5E", "reeds"),
-            TerrainClass("stream", "Stream", "s", False, False, 1.0, "#7FA3BD", "waves"),
-            TerrainClass("scree", "Scree", "c", True, True, 2.0, "#B5ABA0", "stipple"),
-            TerrainClass("cliff", "Cliff", "k", False, False, 1.0, "#84756B", "cracks"),
-        ]
-    )
-
-
-def new_plan(spec: GridSpec, name: str = "Untitled plan") -> Plan:
-    """An empty plan: meadow all over, the starter terrain classes, the shipped kinds and road classes."""
-    from woven_locus.demo import open_demo
-
-    demo = open_demo()
-    return Plan(
-        name, spec, starter_terrain(), demo.kinds, road_table=demo.road_table, money="tallies"
-    )
 
 
 class Document:

@@ -35,7 +35,7 @@ LARGEST = 24 * MOST_CELLS
 
 
 @dataclass(frozen=True)
-class Raster:
+class AsciiGrid:
     """heights : (H, W) float32, top row first, NaN for no-data.
     low : world place of the low corner, or None.  cell : width and height of a cell, or None."""
 
@@ -44,12 +44,12 @@ class Raster:
     cell: tuple[float, float] | None = None
 
 
-def load(path: Path) -> Raster:
+def load(path: Path) -> AsciiGrid:
     """Read an ASCII grid. Raises FileProblem: file, line, what was expected."""
     return parse(read_bytes(path, LARGEST), path)
 
 
-def parse(data: bytes, path: object = "grid") -> Raster:
+def parse(data: bytes, path: object = "grid") -> AsciiGrid:
     """`load` from bytes. Any line ends are read; numbers are written with a point."""
     if data[:3] == b"\xef\xbb\xbf":
         data = data[3:]
@@ -60,7 +60,7 @@ def parse(data: bytes, path: object = "grid") -> Raster:
     head, begin = _header(data, path)
     cols, rows = int(head["ncols"]), int(head["nrows"])
     values = _values(data, begin, cols, rows, head.get("nodata_value"), path)
-    return Raster(values, _low(head), _cell(head))
+    return AsciiGrid(values, _low(head), _cell(head))
 
 
 def _line_at(data: bytes, at: int) -> int:

@@ -30,7 +30,7 @@ SLOPE_STEPS = (2.0, 5.0, 10.0, 20.0, 35.0)
 HEIGHT_BANDS = 6
 
 
-class Overlay(Enum):
+class GroundOverlay(Enum):
     """What the ground is coloured by."""
 
     NONE = "Terrain"
@@ -44,7 +44,7 @@ class Overlay(Enum):
     @property
     def needs_heights(self) -> bool:
         """Whether there is nothing to show of a plan without heights."""
-        return self in (Overlay.SLOPE, Overlay.HEIGHT)
+        return self in (GroundOverlay.SLOPE, GroundOverlay.HEIGHT)
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,7 @@ class GroundView:
     units; see `height_range`.  where : the map that WHERE shows.  any_turn : see
     `Feasibility.shades`."""
 
-    overlay: Overlay = Overlay.NONE
+    overlay: GroundOverlay = GroundOverlay.NONE
     shade: bool = False
     contours: bool = False
     lowest: float = 0.0
@@ -64,7 +64,7 @@ class GroundView:
 
     def codes(self, plan: Plan, box: Box, skip: int = 1) -> Codes:
         """The overlay's class of each cell of a box, or of each skip-th, as rows of the screen: uint8."""
-        if self.overlay is Overlay.WHERE and self.where is not None:
+        if self.overlay is GroundOverlay.WHERE and self.where is not None:
             # Only what is shown is looked at: a tile of a large map has millions of cells.
             return self.where.shades(box, self.any_turn, skip, plan.spec.y_up)
         codes = _CODES[self.overlay](self, plan, box)
@@ -88,22 +88,22 @@ class GroundView:
     def legend(self, plan: Plan) -> list[tuple[int, str]]:
         """(class, what it means) for those that there can be."""
         unit = plan.spec.unit
-        if self.overlay is Overlay.BUILDABLE:
+        if self.overlay is GroundOverlay.BUILDABLE:
             return [(code, words) for code, words in _BUILDABLE_WORDS]
-        if self.overlay is Overlay.PASSABLE:
+        if self.overlay is GroundOverlay.PASSABLE:
             return [(1, "walked freely"), (7, "no way")]
-        if self.overlay is Overlay.COST:
+        if self.overlay is GroundOverlay.COST:
             return [*_ranges(COST_STEPS, "×"), (7, "no way")]
-        if self.overlay is Overlay.SLOPE:
+        if self.overlay is GroundOverlay.SLOPE:
             return [*_ranges(SLOPE_STEPS, "°"), (0, "height unknown")]
-        if self.overlay is Overlay.WHERE:
+        if self.overlay is GroundOverlay.WHERE:
             free = "it fits, turned or not" if self.any_turn else "it fits as it is turned"
             rows = [(FREE, free), (ONE_REASON, "one rule forbids it"), (SEVERAL, "several do")]
             one_turn = self.where is not None and len(self.where.kind.all_turns) == 1
             if one_turn:
                 return [(FREE, "it fits"), *rows[1:]]
             return rows if self.any_turn else [rows[0], (TURNED, "turned another way"), *rows[1:]]
-        if self.overlay is Overlay.HEIGHT:
+        if self.overlay is GroundOverlay.HEIGHT:
             edges = np.linspace(self.lowest, self.highest, HEIGHT_BANDS + 1)
             rows = [
                 (k + 1, f"{edges[k]:.4g} to {edges[k + 1]:.4g} {unit}") for k in range(HEIGHT_BANDS)
@@ -190,12 +190,12 @@ def _banded(codes: npt.NDArray[np.generic], values: npt.NDArray[np.float32]) -> 
     return np.where(np.isnan(values), 0, codes).astype(np.uint8)
 
 
-_CODES: dict[Overlay, Callable[[GroundView, Plan, Box], Codes]] = {
-    Overlay.NONE: _plain,
-    Overlay.BUILDABLE: _buildable,
-    Overlay.PASSABLE: _passable,
-    Overlay.COST: _cost,
-    Overlay.SLOPE: _slope,
-    Overlay.HEIGHT: _height,
-    Overlay.WHERE: _plain,
+_CODES: dict[GroundOverlay, Callable[[GroundView, Plan, Box], Codes]] = {
+    GroundOverlay.NONE: _plain,
+    GroundOverlay.BUILDABLE: _buildable,
+    GroundOverlay.PASSABLE: _passable,
+    GroundOverlay.COST: _cost,
+    GroundOverlay.SLOPE: _slope,
+    GroundOverlay.HEIGHT: _height,
+    GroundOverlay.WHERE: _plain,
 }

@@ -17,7 +17,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import ink
-from woven_locus.core.render.ground_view import GroundView, Overlay
+from woven_locus.core.render.ground_view import GroundOverlay, GroundView
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.scale import Scale
 from woven_locus.core.render.stamps import (
@@ -116,7 +116,7 @@ class Raster:
     def _ground(self, box: Box, skip: int) -> npt.NDArray[np.int64]:
         """The part of the keys that says what the ground is."""
         plan = self._plan
-        if self.view.overlay is not Overlay.NONE:
+        if self.view.overlay is not GroundOverlay.NONE:
             codes = self.view.codes(plan, self._array_box(box), skip)
             return (codes.astype(np.int64) + 1) << OVERLAY
         every = (slice(box.r0, box.r1, skip), slice(box.c0, box.c1, skip))

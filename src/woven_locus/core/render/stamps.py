@@ -10,7 +10,7 @@ from woven_locus.core.ground.terrain import TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.placing.feasibility import FREE
 from woven_locus.core.render import ink
-from woven_locus.core.render.ground_view import Overlay
+from woven_locus.core.render.ground_view import GroundOverlay
 from woven_locus.core.render.palette import Palette, Rgb, mix, rgb
 from woven_locus.core.ways.roads import PLAIN, RoadTable, Sign, class_of, sign_of
 
@@ -48,7 +48,7 @@ class Stamps:
         palette: Palette,
         terrain: TerrainTable,
         kinds: Catalogue,
-        overlay: Overlay = Overlay.NONE,
+        overlay: GroundOverlay = GroundOverlay.NONE,
         roads: RoadTable = PLAIN,
     ) -> None:
         """overlay : what the OVERLAY field of a key stands for: one more than the overlay's code."""
@@ -200,9 +200,9 @@ class Stamps:
         """A class of the overlay: darker and more densely hatched from one to the next, so that it
         reads without hue."""
         palette = self._palette
-        dye = rgb(palette.madder if self._overlay is Overlay.SLOPE else palette.indigo)
+        dye = rgb(palette.madder if self._overlay is GroundOverlay.SLOPE else palette.indigo)
         paper = rgb(palette.paper)
-        if self._overlay is Overlay.WHERE:
+        if self._overlay is GroundOverlay.WHERE:
             # What is free is to catch the eye, in the dark theme too.
             dye = rgb("#A5383F")
             paper = mix(paper, rgb(palette.woad), 0.4) if code == FREE else paper

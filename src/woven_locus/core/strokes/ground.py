@@ -107,7 +107,7 @@ class ShapeStroke(Stroke):
         raise NotImplementedError
 
 
-class LineStroke(ShapeStroke):
+class BrushLineStroke(ShapeStroke):
     """A straight line of a brush."""
 
     def __init__(self, plan: Plan, history: History, coat: Coat, brush: Brush) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from woven_locus.files.formats import FORMATS
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
-from woven_locus.ui.session.stages import Filling, Stage, Where
+from woven_locus.ui.session.stages import Filling, Stage, WhereShown
 
 
 def _in_survey(window: Host) -> bool:
@@ -115,7 +115,7 @@ def _can_copy(window: Host) -> bool:
 
 def _next_where(window: Host) -> None:
     """Off, as it is turned, in any turn."""
-    modes = list(Where)
+    modes = list(WhereShown)
     at = modes.index(window.session.choices.build.where)
     window.session.choices.set_build(where=modes[(at + 1) % len(modes)])
 

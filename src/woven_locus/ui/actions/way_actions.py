@@ -5,7 +5,7 @@ from __future__ import annotations
 from woven_locus.core import edits
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ways.page import TOOLS
-from woven_locus.ui.session.stages import Shown, Stage, WayTool
+from woven_locus.ui.session.stages import Stage, WaysOverlay, WayTool
 
 _WORDS = {
     WayTool.ROAD: "Draw a road",
@@ -52,7 +52,7 @@ def _join(window: Host) -> None:
 
 
 def _next_shown(window: Host) -> None:
-    modes = list(Shown)
+    modes = list(WaysOverlay)
     at = modes.index(window.session.choices.ways.shown)
     window.desk.study.show(modes[(at + 1) % len(modes)])
 

@@ -13,7 +13,7 @@ SPEEDS = (1, 10, 60, 600)
 STEPS = ((1, "1 second"), (10, "10 seconds"), (60, "1 minute"), (600, "10 minutes"))
 
 
-class Clock(QObject):
+class PlanClock(QObject):
     """speed : simulated seconds for one of the wall."""
 
     switched = pyqtSignal()
@@ -35,6 +35,11 @@ class Clock(QObject):
     @speed.setter
     def speed(self, speed: float) -> None:
         self._clock.speed = speed
+
+    @property
+    def owed(self) -> float:
+        """Simulated seconds that are still to be made up."""
+        return self._clock.owed
 
     @property
     def running(self) -> bool:

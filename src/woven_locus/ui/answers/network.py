@@ -22,7 +22,7 @@ from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.session.stages import Shown, Stage, Trips
+from woven_locus.ui.session.stages import Stage, Trips, WaysOverlay
 
 Times = npt.NDArray[np.float64]
 # Structures between which all trips are worked out within the frame.
@@ -87,19 +87,19 @@ class NetworkStudy(QObject):
     def _edited(self, notice: Notice) -> None:
         if not concerns_ways(notice):
             return  # nothing of which a way or its cost is made
-        if self._session.choices.ways.shown is Shown.NOTHING:
+        if self._session.choices.ways.shown is WaysOverlay.NOTHING:
             return
         if self._is_small():
             self.refresh()
-        elif self._session.choices.ways.shown is not Shown.GROUPS:
+        elif self._session.choices.ways.shown is not WaysOverlay.GROUPS:
             self._stop()
             self.stale = True
             self.changed.emit()
 
     def _selected(self) -> None:
         ways = self._session.choices.ways
-        follows = ways.shown is Shown.TIME or (
-            ways.shown is Shown.LOAD and ways.trips is Trips.CHOSEN
+        follows = ways.shown is WaysOverlay.TIME or (
+            ways.shown is WaysOverlay.LOAD and ways.trips is Trips.CHOSEN
         )
         if follows and self._session.choices.stage is Stage.WAYS:
             self.refresh()
@@ -107,19 +107,19 @@ class NetworkStudy(QObject):
     def _stage(self) -> None:
         if (
             self._session.choices.stage is Stage.WAYS
-            and self._session.choices.ways.shown is not Shown.NOTHING
+            and self._session.choices.ways.shown is not WaysOverlay.NOTHING
         ):
             self.refresh()
 
     def _is_small(self) -> bool:
         session = self._session
         few = (
-            session.choices.ways.shown is not Shown.LOAD
+            session.choices.ways.shown is not WaysOverlay.LOAD
             or len(session.plan.register) <= FEW_STRUCTURES
         )
         return few and session.asking.is_small()
 
-    def show(self, shown: Shown) -> None:
+    def show(self, shown: WaysOverlay) -> None:
         """Choose what lies over the map."""
         self._session.choices.set_ways(shown=shown)
         self.refresh()
@@ -129,7 +129,7 @@ class NetworkStudy(QObject):
         self._stop()
         self.stale, self.why = False, ""
         shown, session = self._session.choices.ways.shown, self._session
-        if shown is Shown.TIME:
+        if shown is WaysOverlay.TIME:
             start = session.selection.front
             self.times = None
             if not start:
@@ -141,7 +141,7 @@ class NetworkStudy(QObject):
                     lambda plan, _stopped: times_from(plan, start, manner),
                     self._timed,
                 )
-        elif shown is Shown.LOAD:
+        elif shown is WaysOverlay.LOAD:
             trips = self._trips()
             self.load = None
             if not trips:
@@ -152,7 +152,7 @@ class NetworkStudy(QObject):
                     lambda plan, stopped: road_load(plan, trips, stopped),
                     self._loaded,
                 )
-        elif shown is Shown.WEAK:
+        elif shown is WaysOverlay.WEAK:
             self.weak = None
             self._work("Weak points", lambda plan, _stopped: weak_points(plan), self._weakened)
         self.changed.emit()

@@ -10,7 +10,7 @@ from woven_locus.core.placing import Feasibility
 from woven_locus.core.placing.feasibility import looked_at
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.session.stages import Where
+from woven_locus.ui.session.stages import WhereShown
 
 # Cells of edited blocks up to which the map is mended within the frame.
 MEND = 1 << 15
@@ -43,7 +43,7 @@ class WhereKeeper(QObject):
         session = self._session
         hand = session.hand
         asked: tuple[object, ...] | None = None
-        if session.choices.build.where is not Where.OFF and hand.kind is not None:
+        if session.choices.build.where is not WhereShown.OFF and hand.kind is not None:
             kind = session.plan.kinds[hand.kind]
             asked = (session.plan, kind, hand.turn, hand.lifted)
         if asked != self._asked:

@@ -12,7 +12,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
-from woven_locus.document.document import new_plan
+from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import FileChanged
 from woven_locus.ui.bars import AskBar

@@ -14,7 +14,7 @@ from woven_locus.core.grid import SnapSettings
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.lines import LARGEST_BRUSH
 from woven_locus.core.plan import Plan
-from woven_locus.core.render import GroundView, Overlay
+from woven_locus.core.render import GroundOverlay, GroundView
 from woven_locus.core.render.ground_view import height_range
 from woven_locus.ui.session.settings import (
     BuildSettings,
@@ -154,7 +154,7 @@ class Choices(QObject):
             ground = replace(ground, coat=Coat("terrain", 0))
         view = ground.view
         if plan.heights is None:
-            view = GroundView(Overlay.NONE if view.overlay.needs_heights else view.overlay)
+            view = GroundView(GroundOverlay.NONE if view.overlay.needs_heights else view.overlay)
         else:
             if self._range is None:
                 # A look at all heights; once for as long as they stay as they are.

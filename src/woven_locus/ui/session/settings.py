@@ -15,11 +15,11 @@ from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.session.stages import (
     Filling,
     GroundTool,
-    Shown,
     SurveyTool,
     Trips,
+    WaysOverlay,
     WayTool,
-    Where,
+    WhereShown,
 )
 
 
@@ -49,7 +49,7 @@ class BuildSettings:
     filling: Filling = Filling.FREE
     gap_cols: int = 0
     gap_rows: int = 0
-    where: Where = Where.OFF
+    where: WhereShown = WhereShown.OFF
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +62,7 @@ class WaysSettings:
     drawing: Drawing = field(default_factory=Drawing)
     block: bool = False
     sign: Sign = Sign.NORTH
-    shown: Shown = Shown.NOTHING
+    shown: WaysOverlay = WaysOverlay.NOTHING
     band: float = 30.0
     trips: Trips = Trips.ALL
 

@@ -44,7 +44,7 @@ class Filling(Enum):
     ROWS = "In rows"
 
 
-class Where(Enum):
+class WhereShown(Enum):
     """What is shown of where the kind in hand could go."""
 
     OFF = "Off"
@@ -72,7 +72,7 @@ class Trips(Enum):
     PINNED = "Those of the routes asked for"
 
 
-class Shown(Enum):
+class WaysOverlay(Enum):
     """What Ways lays over the map."""
 
     NOTHING = "Nothing"

@@ -12,11 +12,11 @@ from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
-from woven_locus.core.render import GroundView, Overlay, Raster, Scale
+from woven_locus.core.render import GroundOverlay, GroundView, Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import apart, painting
-from woven_locus.ui.session.stages import Stage, Where
+from woven_locus.ui.session.stages import Stage, WhereShown
 from woven_locus.ui.sheet import layers
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import ground, scales
@@ -113,8 +113,8 @@ class MapPicture(QWidget):
         if session.choices.stage is Stage.GROUND:
             return session.choices.ground.view
         if self._desk.where.map is not None:
-            any_turn = session.choices.build.where is Where.ANY
-            return GroundView(Overlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
+            any_turn = session.choices.build.where is WhereShown.ANY
+            return GroundView(GroundOverlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
         return GroundView()
 
     def _view_changed(self) -> None:

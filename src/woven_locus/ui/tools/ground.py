@@ -17,8 +17,8 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.strokes.base import Stroke
 from woven_locus.core.strokes.ground import (
     BoxStroke,
+    BrushLineStroke,
     ClearStroke,
-    LineStroke,
     PaintStroke,
     ProfileStroke,
     SculptStroke,
@@ -97,7 +97,7 @@ class LineTool(ShapeTool):
 
     def begin(self) -> Stroke:
         chosen, document = self.session.choices.ground, self.session.document
-        return LineStroke(document.plan, document.history, chosen.coat, chosen.brush)
+        return BrushLineStroke(document.plan, document.history, chosen.coat, chosen.brush)
 
 
 class BoxTool(ShapeTool):

@@ -19,7 +19,7 @@ from woven_locus.core.proof.misses import NearMiss
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip
-from woven_locus.ui.session.stages import Shown
+from woven_locus.ui.session.stages import WaysOverlay
 
 COLUMNS = ("What", "Cell", "Finding", "Mend")
 # More than this are counted, not listed.
@@ -88,7 +88,7 @@ class FindingsTab(QWidget):
         session, study = self._session, self._desk.study
         document = session.document
         unsound, _all = document.known_unsound()
-        shown = session.choices.ways.shown is Shown.WEAK
+        shown = session.choices.ways.shown is WaysOverlay.WEAK
         weak = (study.weak or []) if shown else []
         return findings(session.plan, study.misses(), document.links().cut_off, unsound, weak)
 

@@ -25,7 +25,7 @@ from woven_locus.core.books.forecast import Bought, curve, payback, what_if
 from woven_locus.core.editing import Notice
 from woven_locus.core.edits import money
 from woven_locus.core.edits.money import clock_text
-from woven_locus.ui.answers.clock import SPEEDS, STEPS, Clock
+from woven_locus.ui.answers.clock import SPEEDS, STEPS, PlanClock
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import (
@@ -52,7 +52,7 @@ class FundsTab(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self._session, self._theme = session, theme
-        self.clock = Clock(session)
+        self.clock = PlanClock(session)
         self.wishes: list[str] = []
         self.found: list[Bought] = []
         self.keep = QCheckBox("Keep funds")

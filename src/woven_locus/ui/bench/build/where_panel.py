@@ -7,13 +7,13 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from woven_locus.core.placing import Feasibility, Reason
-from woven_locus.core.render import GroundView, Overlay
+from woven_locus.core.render import GroundOverlay, GroundView
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import muted, quietly
-from woven_locus.ui.session.stages import Where
+from woven_locus.ui.session.stages import WhereShown
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
 NAMES = {
@@ -49,8 +49,8 @@ class WhereLegend(QWidget):
         self._row = row_height(text_font(9), 2, 18)
 
     def refresh(self) -> None:
-        any_turn = self._session.choices.build.where is Where.ANY
-        view = GroundView(Overlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
+        any_turn = self._session.choices.build.where is WhereShown.ANY
+        view = GroundView(GroundOverlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
         rows = view.legend(self._session.plan)
         if rows != self.rows:
             self.rows = rows
@@ -64,7 +64,7 @@ class WhereLegend(QWidget):
 
     def _paint(self, painter: QPainter) -> None:
         palette, plan = self._theme.palette, self._session.plan
-        stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, Overlay.WHERE)
+        stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, GroundOverlay.WHERE)
         painter.setFont(text_font(9))
         for at, (code, words) in enumerate(self.rows):
             y = at * self._row
@@ -83,7 +83,7 @@ class WherePanel(QWidget):
         self._session = session
         self.mode = QComboBox()
         self.mode.setAccessibleName("Show where the kind in hand could go")
-        for each in Where:
+        for each in WhereShown:
             self.mode.addItem(each.value, each)
         self.counts = muted()
         self.legend = WhereLegend(desk, theme)
@@ -111,8 +111,8 @@ class WherePanel(QWidget):
         found = self._desk.where.map
         self.legend.setVisible(found is not None)
         self.reasons.setVisible(found is not None)
-        self.counts.setVisible(where is not Where.OFF)
-        if where is Where.OFF:
+        self.counts.setVisible(where is not WhereShown.OFF)
+        if where is WhereShown.OFF:
             return
         if found is None:
             working = self._desk.where.working

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWidget
 
-from woven_locus.core.render import Overlay
+from woven_locus.core.render import GroundOverlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.parts.drawing import painting
@@ -16,7 +16,7 @@ from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
 # The overlays that are chosen here; Build has one of its own.
-OF_GROUND = tuple(each for each in Overlay if each is not Overlay.WHERE)
+OF_GROUND = tuple(each for each in GroundOverlay if each is not GroundOverlay.WHERE)
 _SWATCH = QSize(34, 16)
 
 
@@ -28,7 +28,7 @@ class Legend(QWidget):
         self._session, self._theme = session, theme
         self.rows: list[tuple[int, str]] = []
         self._row = row_height(text_font(9), 2, 20)
-        self._shown: Overlay | None = None
+        self._shown: GroundOverlay | None = None
         self.refresh()
 
     def refresh(self) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QW
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import muted, quietly, world_box
-from woven_locus.ui.session.stages import Shown, Trips
+from woven_locus.ui.session.stages import Trips, WaysOverlay
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
 
@@ -51,7 +51,7 @@ class StudyPanel(QWidget):
         self._session = session
         self.shown = QComboBox()
         self.shown.setAccessibleName("What lies over the map")
-        for shown in Shown:
+        for shown in WaysOverlay:
             self.shown.addItem(shown.value, shown)
         self.band = world_box(30, 0.01, 1e6, "Seconds of a band of travel time")
         self.band.setSuffix(" s")
@@ -91,10 +91,12 @@ class StudyPanel(QWidget):
         session, study, ways = self._session, self._desk.study, self._session.choices.ways
         at = self.shown.findData(ways.shown)
         quietly(self.shown, lambda: self.shown.setCurrentIndex(at))
-        self.form.setRowVisible(self.band, ways.shown is Shown.TIME)
-        self.form.setRowVisible(self.trips, ways.shown is Shown.LOAD)
+        self.form.setRowVisible(self.band, ways.shown is WaysOverlay.TIME)
+        self.form.setRowVisible(self.trips, ways.shown is WaysOverlay.LOAD)
         self.again.setVisible(study.stale)
-        scaled = ways.shown is Shown.TIME or (ways.shown is Shown.LOAD and study.load is not None)
+        scaled = ways.shown is WaysOverlay.TIME or (
+            ways.shown is WaysOverlay.LOAD and study.load is not None
+        )
         self.ramp.setVisible(scaled)
         text = ""
         if study.working:
@@ -103,22 +105,22 @@ class StudyPanel(QWidget):
             text = "The plan has changed since."
         elif study.why:
             text = study.why
-        elif ways.shown is Shown.TIME and session.selection.front:
+        elif ways.shown is WaysOverlay.TIME and session.selection.front:
             name = session.plan.title_of(session.selection.front)
             text = f"Seconds from {name} ({self._desk.routes.manner.words})."
             self.ramp.words = [f"{ways.band * (k + 1):g}" for k in range(BANDS)]
-        elif ways.shown is Shown.LOAD and study.load is not None:
+        elif ways.shown is WaysOverlay.LOAD and study.load is not None:
             load = study.load
             text = f"{load.trips:g} trips, at most {load.most:g} over one cell"
             text += f"; {load.lost:g} find no way." if load.lost else "."
             tops = [(load.most + 1) ** ((k + 1) / BANDS) - 1 for k in range(BANDS)]
             self.ramp.words = [f"{top:.0f}" for top in tops]
-        elif ways.shown is Shown.WEAK and study.weak is not None:
+        elif ways.shown is WaysOverlay.WEAK and study.weak is not None:
             count = len(study.weak)
             text = "The loss of no piece of road cuts a structure off."
             if count:
                 text = f"{count} piece{'s' * (count != 1)} of road; each number says how many structures its loss cuts off."
-        elif ways.shown is Shown.GROUPS:
+        elif ways.shown is WaysOverlay.GROUPS:
             text = "Each connected piece of road has a dye and, near by, a letter at its joints."
         self.ramp.update()
         self.words.setText(text)

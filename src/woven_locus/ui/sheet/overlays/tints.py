@@ -18,7 +18,7 @@ from woven_locus.core.render.palette import mix, rgb
 from woven_locus.core.routing.explain import Explained
 from woven_locus.core.routing.reach import bands
 from woven_locus.ui.parts import drawing
-from woven_locus.ui.session.stages import Shown, Stage
+from woven_locus.ui.session.stages import Stage, WaysOverlay
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour, number_font
 
@@ -55,11 +55,11 @@ def draw(canvas: Canvas) -> None:
         _explained(canvas, search.explained)
         return
     shown = session.choices.ways.shown
-    if shown is Shown.GROUPS:
+    if shown is WaysOverlay.GROUPS:
         _groups(canvas)
-    elif shown is Shown.TIME and study.times is not None:
+    elif shown is WaysOverlay.TIME and study.times is not None:
         _times(canvas, study.times)
-    elif shown is Shown.LOAD and study.load is not None:
+    elif shown is WaysOverlay.LOAD and study.load is not None:
         _load(canvas, study.load.cells, study.load.most)
 
 

@@ -12,7 +12,7 @@ from woven_locus.core.strokes.ends import Caught
 from woven_locus.core.strokes.ways import LineStroke, PushStroke, SignStroke
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.parts import drawing
-from woven_locus.ui.session.stages import Shown, Stage
+from woven_locus.ui.session.stages import Stage, WaysOverlay
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour, number_font
@@ -26,7 +26,7 @@ def draw(canvas: Canvas) -> None:
         return
     if canvas.desk.search.explained is None:
         _misses(canvas)
-        if session.choices.ways.shown is Shown.WEAK and canvas.desk.study.weak is not None:
+        if session.choices.ways.shown is WaysOverlay.WEAK and canvas.desk.study.weak is not None:
             _weak(canvas)
     for cell in canvas.desk.routes.proposed:
         marks.doubtful(canvas.painter, canvas.palette, canvas.rect_of(cell).adjusted(1, 1, -1, -1))
