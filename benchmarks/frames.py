@@ -1,4 +1,4 @@
-"""Row 7: frames of the real widget while panning, zooming, painting and walking.
+"""Row 7: frames of the whole window while panning, zooming, hovering, painting and walking, beside the blit.
 
 Run as a program of its own (offscreen, software raster); prints JSON.
 """
@@ -6,9 +6,9 @@ Run as a program of its own (offscreen, software raster); prints JSON.
 from __future__ import annotations
 
 import json
-import os
 import sys
 import time
+from typing import Any
 
 import numpy as np
 
@@ -16,35 +16,21 @@ import numpy as np
 def measure(
     side: int, structures: int, agents: int, frames: int, where: bool = False
 ) -> dict[str, float]:
-    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    """Milliseconds. A frame is a real move of the mouse, what it edits, the agents' step, and every panel
+    of the window painted that has something new to show."""
     from benchmarks.towns import town
-    from woven_locus import kernel_cache
-    from woven_locus.core.geometry import Cell
-    from woven_locus.document import Document
-    from woven_locus.ui.session.stages import Stage, WhereShown
-    from woven_locus.ui.start import make_app
-    from woven_locus.ui.theme import Theme
-    from woven_locus.ui.window import Window
+    from benchmarks.windows import blit, open_window, rest
 
-    kernel_cache.install()
-    app = make_app([])
-    document = Document(town(side, structures))
-    document.links()  # opening a file does so too
-    document.unsound()
-    window = Window(document, Theme(app))
-    window.resize(1280, 800)
-    window.show()
-    app.processEvents()
+    plan = town(side, structures)
+    app, window = open_window(plan)
+    from PyQt6.QtCore import QEvent, QPointF, Qt
+    from PyQt6.QtGui import QMouseEvent
+
+    from woven_locus.ui.session.stages import Stage, WhereShown
+
     session, sheet = window.session, window.sheet
-    rng = np.random.default_rng(11)
-    streets = [
-        np.array([(x, (8.5 + 16 * row) * 24) for x in range(12, side * 24, 24)])
-        for row in range(side // 16)
-    ]
-    routes = [streets[k] for k in rng.integers(0, len(streets), agents)]
-    walkers = window.desk.walk.simulation.walkers
-    # Everybody starts somewhere along a street, so that the whole map is in motion.
-    walkers.send_all([route[int(rng.integers(len(route) - 1)) :] for route in routes])
+    bare = blit(app)
+    _walk(window, side, agents)
     if where:
         session.set_stage(Stage.BUILD)
         session.choices.set_build(where=WhereShown.TURN)
@@ -54,16 +40,28 @@ def measure(
     else:
         session.set_stage(Stage.GROUND)
         session.choices.set_brush(code=2, size=9)
+    window.tray.setCurrentWidget(window.tray.register_tab)
     sheet.show_whole()
-    # A second of rest: what is made ready in idle moments is, as it would be for a user.
-    rested = time.perf_counter() + 1.0
-    while time.perf_counter() < rested:
-        app.processEvents()
+    rest(app, 1.0)
 
-    whole, paint = [], []
-    tool = window.desk.tools.current
+    none, left = Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton
+    moved, pressed, let_go = (
+        QEvent.Type.MouseMove,
+        QEvent.Type.MouseButtonPress,
+        QEvent.Type.MouseButtonRelease,
+    )
+    down = False
+
+    def send(kind: Any, at: QPointF, button: Any, buttons: Any) -> None:
+        place = QPointF(sheet.mapToGlobal(at.toPoint()))
+        app.sendEvent(
+            sheet, QMouseEvent(kind, at, place, button, buttons, Qt.KeyboardModifier.NoModifier)
+        )
+
+    whole = []
     for frame in range(frames):
         phase = frame // 60 % 4
+        at = QPointF(350 + frame % 60, 250)
         start = time.perf_counter()
         if phase == 0 and frame % 4 == 0:
             sheet.zoom(1)
@@ -71,34 +69,40 @@ def measure(
             sheet.zoom(-1)
         else:
             sheet.pan(-7 if phase < 2 else 6, -4 if phase < 2 else 5)
-        middle = sheet.camera.cell_at(350 + frame % 60, 250)
-        session.pointer.to(session.plan.spec.centre(Cell(*middle)))
-        if where:
-            # One press, one structure, now and then.
-            if frame % 20 == 5 and session.pointer.hover is not None:
-                tool.press(session.pointer.hover, False)
-                tool.release(session.pointer.hover, False)
-        elif frame % 60 == 5 and session.pointer.hover is not None:
-            tool.press(session.pointer.hover, False)
-        elif 5 < frame % 60 < 50 and session.pointer.hover is not None:
-            tool.drag(session.pointer.hover, False)
-        elif frame % 60 == 50:
-            tool.release(session.pointer.hover, False)
-        walkers.step(1 / 60)
-        painting = time.perf_counter()
-        sheet.repaint()
-        paint.append(time.perf_counter() - painting)
-        whole.append(time.perf_counter() - start)
+        send(moved, at, none, left if down else none)
+        # One structure now and then, or a stroke of the brush for most of a second.
+        if not down and frame % (20 if where else 60) == 5:
+            send(pressed, at, left, left)
+            down = True
+        elif down and (where or frame % 60 == 50):
+            send(let_go, at, left, none)
+            down = False
+        window.desk.walk.step()
         app.processEvents()
+        whole.append(time.perf_counter() - start)
     session.document.history.mark_saved()
+    bare += blit(app)
     window.close()
-    answer = {}
-    for name, times in (("paint", paint), ("whole", whole)):
-        spent = np.array(times) * 1000
-        answer[f"{name} median"] = float(np.median(spent))
-        answer[f"{name} p95"] = float(np.percentile(spent, 95))
-        answer[f"{name} most"] = float(spent.max())
-    return answer
+    spent = np.array(whole) * 1000
+    return {
+        "median": float(np.median(spent)),
+        "p95": float(np.percentile(spent, 95)),
+        "most": float(spent.max()),
+        "blit": float(np.median(bare)) * 1000,
+    }
+
+
+def _walk(window: Any, side: int, agents: int) -> None:
+    """Everybody starts somewhere along a street, so that the whole map is in motion."""
+    rng = np.random.default_rng(11)
+    streets = [
+        np.array([(x, (8.5 + 16 * row) * 24) for x in range(12, side * 24, 24)])
+        for row in range(side // 16)
+    ]
+    routes = [streets[k] for k in rng.integers(0, len(streets), agents)]
+    window.desk.walk.simulation.walkers.send_all(
+        [route[int(rng.integers(len(route) - 1)) :] for route in routes]
+    )
 
 
 if __name__ == "__main__":

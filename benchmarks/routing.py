@@ -49,4 +49,45 @@ def rows(sides: tuple[int, ...]) -> list[Row]:
                 )
     median = statistics.median(ratios)
     made.append(Row("1", "A*, the median case", "", "", median, "≤ 0.5 × C++", median <= 0.5))
+    return made + _of_one_cost(library, sides)
+
+
+def _of_one_cost(library: object, sides: tuple[int, ...]) -> list[Row]:
+    """8 moves over ground of one cost."""
+    made, costs = [], np.full(256, np.inf)
+    costs[1] = 1.0
+    for family, make in FAMILIES.items():
+        for side in sides:
+            code = (make(side, 7) > 0).astype(np.uint8)
+            start, goal = far_ends(code)
+            cost = costs[code].astype(np.float32)
+            ends = [Slot(*start)], [Slot(*goal)]
+            path = find_path(code, costs, *ends, moves=8)
+            theirs_cost, _ = build.astar(library, cost, start, goal, 8, 1.0)  # type: ignore[arg-type]
+            same = bool(np.isclose(path.cost, theirs_cost, rtol=1e-9))
+            ours = best_of(lambda code=code, ends=ends: find_path(code, costs, *ends, moves=8), 3)
+            theirs = best_of(
+                lambda cost=cost, start=start, goal=goal: build.astar(
+                    library,
+                    cost,
+                    start,
+                    goal,
+                    8,
+                    1.0,  # type: ignore[arg-type]
+                ),
+                3,
+            )
+            case = f"one cost, {family} {side}², 8 moves" + ("" if same else ", COSTS DIFFER")
+            ratio = ours / theirs
+            made.append(
+                Row(
+                    "1b",
+                    case,
+                    seconds(ours),
+                    seconds(theirs),
+                    ratio,
+                    "≤ 1/5 × C++",
+                    same and ratio <= 0.2,
+                )
+            )
     return made

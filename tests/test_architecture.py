@@ -74,7 +74,6 @@ MODULE, CLASS, FUNCTION = 400, 250, 60
 # What is longer, and why it may be.
 LONGER = {
     "core/plan.py Plan": "the document itself: arrays, registers and copies of them hang together",
-    "document/document.py Document": "an open plan with its file and journal, one state machine",
     "ui/bench/build/kind_sheet.py KindSheet": "one form, a field each",
     "ui/tray/funds_tab.py FundsTab": "one tab, a widget each",
     "ui/theme.py _style_sheet": "one text",

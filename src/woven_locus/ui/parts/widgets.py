@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from html import escape
 
-from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QGuiApplication, QResizeEvent
+from PyQt6.QtCore import QEvent, QObject, QPointF, QSize, Qt, QTimer
+from PyQt6.QtGui import (
+    QAction,
+    QFontMetricsF,
+    QGuiApplication,
+    QPaintEvent,
+    QPalette,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QDoubleSpinBox,
@@ -21,6 +29,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.number_boxes import NumberBox, WholeBox
 from woven_locus.ui.theme import number_font
 
@@ -70,6 +79,50 @@ class Figures(Label):
         )
 
 
+class FigureLines(QWidget):
+    """Lines of figures that are others with every move of the pointer. A label would have its whole panel laid
+    out anew each time; this one keeps its size as long as it has as many lines."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._lines: list[str] = []
+        self.setFont(number_font(9))
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        _may_be_copied(self, self.text)
+
+    def text(self) -> str:
+        return "\n".join(self._lines)
+
+    def setText(self, text: str) -> None:
+        lines = text.split("\n")
+        if lines == self._lines:
+            return
+        grows = len(lines) != len(self._lines)
+        self._lines = lines
+        self.setAccessibleName(text.strip())
+        if grows:
+            self.updateGeometry()
+        self.update()
+
+    def _line(self) -> float:
+        return QFontMetricsF(self.font()).lineSpacing()
+
+    def sizeHint(self) -> QSize:
+        wide = round(_LINE * QFontMetricsF(self.font()).averageCharWidth())
+        return QSize(wide, math.ceil(len(self._lines) * self._line()))
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self) as painter:
+            painter.setPen(self.palette().color(QPalette.ColorRole.WindowText))
+            step, y = self._line(), QFontMetricsF(self.font()).ascent()
+            for at, line in enumerate(self._lines):
+                if line:
+                    painter.drawText(QPointF(0, y + at * step), line)
+
+
 def figures(text: str = "", wraps: bool = False) -> QLabel:
     """Numbers in a face of equal widths, with a menu to copy them.  wraps : long lines go on below.
 
@@ -79,11 +132,16 @@ def figures(text: str = "", wraps: bool = False) -> QLabel:
     label: Label = Label(text) if wraps else Figures(text)
     label.setWordWrap(wraps)
     label.setFont(number_font(9))
-    copy = QAction("Copy", label)
-    copy.triggered.connect(lambda: _copy(label.text()))
-    label.addAction(copy)
-    label.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+    _may_be_copied(label, label.text)
     return label
+
+
+def _may_be_copied(widget: QWidget, text: Callable[[], str]) -> None:
+    """A menu with Copy in it."""
+    copy = QAction("Copy", widget)
+    copy.triggered.connect(lambda: _copy(text()))
+    widget.addAction(copy)
+    widget.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
 
 
 def _copy(text: str) -> None:

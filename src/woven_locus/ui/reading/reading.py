@@ -19,7 +19,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
-from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
+from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.verdict import VerdictView
 from woven_locus.ui.session.pointer import Hover
@@ -35,12 +35,12 @@ class Reading(Page):
         self.setMinimumWidth(220)
         self.lens = Lens(session, theme)
         self.column.addWidget(self.lens)
-        self.where = figures()
+        self.where = FigureLines()
         self.column.addWidget(self.where)
         self.column.addWidget(rule())
         self.working_title = heading("Working")
         self.column.addWidget(self.working_title)
-        self.working = figures()
+        self.working = FigureLines()
         self.column.addWidget(self.working)
         self.column.addWidget(rule())
         self.verdict = VerdictView(theme)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from functools import lru_cache
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -11,6 +12,7 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
+    QPixmap,
     QResizeEvent,
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
@@ -18,7 +20,9 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_rows
 from woven_locus.core.plan import Plan
+from woven_locus.core.render import Palette
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.parts.widgets import tip
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
@@ -136,37 +140,47 @@ class VerdictView(QWidget):
 
     def _paint(self, painter: QPainter) -> None:
         palette = self._theme.palette
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle = Qt.AlignmentFlag.AlignVCenter
-        painter.setFont(text_font(10, bold=True))
         dye = palette.ink
         if self._ok is not None:
             dye = palette.indigo if self._ok else palette.madder
+        face = Face(text_font(10, bold=True))
+        painter.setFont(face.font)
         painter.setPen(colour(dye))
-        title = QFontMetricsF(painter.font()).elidedText(
-            self.title, Qt.TextElideMode.ElideRight, self.width()
-        )
-        painter.drawText(QRectF(0, 0, self.width(), self._head - 2), middle, title)
+        title = face.elided(self.title, self.width())
+        face.draw(painter, 0, (self._head - 2 - face.height) / 2, title)
         for at, row in enumerate(self.rows):
             y, tall = self._tops[at], self._tops[at + 1] - self._tops[at]
-            mark = QRectF(2, y + (self._row - 13) / 2, 12.5, 12.5)
-            if row.ok is None:
-                marks.doubtful(painter, palette, mark)
-            else:
-                (marks.free if row.ok else marks.blocked)(painter, palette, mark)
+            mark = mark_of(row.ok, palette, self.devicePixelRatioF())
+            painter.drawPixmap(QPointF(1, y + (self._row - 15) / 2), mark)
             font = text_font(9, bold=row.ok is False)
             font.setUnderline(bool(row.blockers))
             painter.setFont(font)
             painter.setPen(colour(palette.muted if row.ok else palette.ink))
-            text = row.title if row.ok else _failed(row)
-            metrics = QFontMetricsF(font)
-            room = QRectF(24, y, self.width() - 24, tall)
+            text, wide = row.title if row.ok else _failed(row), self.width() - 24
+            face = Face(font)
             if tall > self._row:
-                shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, 1.8 * room.width())
-                painter.drawText(room, middle | Qt.TextFlag.TextWordWrap, shown)
+                room = QRectF(24, y, wide, tall)
+                shown = face.elided(text, 1.8 * wide)
+                flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(room, flags, shown)
             else:
-                shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room.width() - 2)
-                painter.drawText(room, middle, shown)
+                face.draw(painter, 24, y + (tall - face.height) / 2, face.elided(text, wide - 2))
+
+
+@lru_cache(maxsize=32)
+def mark_of(ok: bool | None, palette: Palette, sharp: float) -> QPixmap:
+    """The sheet's mark of a rule that passed, did not, or is in doubt, 15 pixels a side."""
+    made = QPixmap(round(15 * sharp), round(15 * sharp))
+    made.setDevicePixelRatio(sharp)
+    made.fill(Qt.GlobalColor.transparent)
+    area = QRectF(1, 1, 12.5, 12.5)
+    with painting(made, "A mark") as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if ok is None:
+            marks.doubtful(painter, palette, area)
+        else:
+            (marks.free if ok else marks.blocked)(painter, palette, area)
+    return made
 
 
 _FAILED = {

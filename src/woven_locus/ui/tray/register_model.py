@@ -230,10 +230,14 @@ class RegisterModel(QAbstractTableModel):
             if self._at is not None:
                 self._at.update({number_: at + k for k, number_ in enumerate(come)})
             self.endInsertRows()
+        for number_ in known:
+            if number_ in register:
+                at = self.row_of(number_)
+                self.dataChanged.emit(self.index(at, 0), self.index(at, len(TITLES) - 1))
         if self._rows and about:
-            self.dataChanged.emit(
-                self.index(0, 0), self.index(len(self._rows) - 1, len(TITLES) - 1)
-            )
+            # Any of them may be joined or cut off now.
+            end = self.index(len(self._rows) - 1, Column.ROAD)
+            self.dataChanged.emit(self.index(0, Column.ROAD), end)
 
     def _is_shown(self, number_: int) -> bool:
         try:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from woven_locus.core.placing import Feasibility, Reason
@@ -46,7 +46,9 @@ class WhereLegend(QWidget):
         self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         self.rows: list[tuple[int, str]] = []
+        self._swatches: list[QImage] = []
         self._row = row_height(text_font(9), 2, 18)
+        theme.changed.connect(self._forget)
 
     def refresh(self) -> None:
         any_turn = self._session.choices.build.where is WhereShown.ANY
@@ -56,19 +58,32 @@ class WhereLegend(QWidget):
             self.rows = rows
             self.setFixedHeight(self._row * len(rows))
             self.setAccessibleName("Legend: " + "; ".join(words for _code, words in rows))
+            self._forget()
+
+    def _forget(self) -> None:
+        self._swatches = []
         self.update()
+
+    def _made(self) -> list[QImage]:
+        """A swatch of each class, hatched as on the map."""
+        if not self._swatches:
+            palette, plan = self._theme.palette, self._session.plan
+            stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, GroundOverlay.WHERE)
+            self._swatches = [
+                image_of(stamps, (code + 1) << OVERLAY, QSize(32, 14)) for code, _words in self.rows
+            ]
+        return self._swatches
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:
-        palette, plan = self._theme.palette, self._session.plan
-        stamps = Stamps(16, 14, palette, plan.terrain_table, plan.kinds, GroundOverlay.WHERE)
+        palette = self._theme.palette
         painter.setFont(text_font(9))
-        for at, (code, words) in enumerate(self.rows):
+        for at, ((_code, words), swatch) in enumerate(zip(self.rows, self._made(), strict=True)):
             y = at * self._row
-            painter.drawImage(0, y + 1, image_of(stamps, (code + 1) << OVERLAY, QSize(32, 14)))
+            painter.drawImage(0, y + 1, swatch)
             painter.setPen(colour(palette.line))
             painter.drawRect(QRectF(0.5, y + 1.5, 31, 13))
             painter.setPen(colour(palette.ink))

@@ -11,6 +11,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
 from woven_locus.ui.parts import drawing
+from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.theme import colour, number_font, row_height
@@ -80,28 +81,22 @@ def _columns(painter: QPainter, camera: Camera, palette: Palette) -> None:
     """The figures along the top: indices, and below them world units at the left edge of each cell."""
     spec, box = camera.spec, camera.visible()
     high, margin, line = top(), left(), row_height(number_font(8), 0)
-    metrics = QFontMetricsF(painter.font())
+    face = Face(painter.font())
     widest = max(
-        metrics.horizontalAdvance(number(spec.corner(Cell(spec.last.col, 0)).x)),
-        metrics.horizontalAdvance(str(spec.last.col)),
+        face.width(number(spec.corner(Cell(spec.last.col, 0)).x)), face.width(str(spec.last.col))
     )
     every = stride(camera.ppc_x, widest + 12)
+    ink, muted = colour(palette.ink), colour(palette.muted)
     ticks = []
     for col in range(box.c0 + -(box.c0 + spec.first_col) % every, box.c1, every):
         x = margin + col * camera.ppc_x - camera.left
         middle = x + camera.ppc_x / 2
-        painter.setPen(colour(palette.ink))
-        painter.drawText(
-            QRectF(middle - 90, 1, 180, line + 2),
-            Qt.AlignmentFlag.AlignCenter,
-            _index(col + spec.first_col),
-        )
-        painter.setPen(colour(palette.muted))
-        painter.drawText(
-            QRectF(x + 3, line + 3, 180, line + 1),
-            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-            number(spec.origin_x + col * spec.cell_w),
-        )
+        index = _index(col + spec.first_col)
+        painter.setPen(ink)
+        face.draw(painter, middle - face.width(index) / 2, 1 + (line + 2 - face.height) / 2, index)
+        painter.setPen(muted)
+        place = number(spec.origin_x + col * spec.cell_w)
+        face.draw(painter, x + 3, line + 3 + (line + 1 - face.height) / 2, place)
         ticks.append(QLineF(x, line + 6, x, high))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
@@ -111,9 +106,9 @@ def _rows(painter: QPainter, camera: Camera, palette: Palette) -> None:
     """The figures on the left: for each row its index, and below it world units at its low edge."""
     spec, box = camera.spec, camera.visible()
     high, margin = top(), left()
-    metrics = QFontMetricsF(painter.font())
-    right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-    every = stride(camera.ppc_y, 2 * metrics.height() + 4)
+    face = Face(painter.font())
+    every = stride(camera.ppc_y, 2 * face.height + 4)
+    ink, muted = colour(palette.ink), colour(palette.muted)
     ticks = []
     for row in range(box.r0 + -(box.r0 + spec.first_row) % every, box.r1, every):
         index = row + spec.first_row
@@ -122,15 +117,13 @@ def _rows(painter: QPainter, camera: Camera, palette: Palette) -> None:
         # World values belong to the low edge of a cell, which is its lower one where y grows upwards.
         edge = high + camera.y_of(spec.origin_y + row * spec.cell_h)
         # One block of two lines, in the middle of the cell when there is room for it there.
-        upper = max(y, middle - metrics.height()) if camera.ppc_y > 26 else y
-        painter.setPen(colour(palette.ink))
-        painter.drawText(QRectF(0, upper, margin - 8, metrics.height()), right, _index(index))
-        painter.setPen(colour(palette.muted))
-        painter.drawText(
-            QRectF(0, upper + metrics.height() - 1, margin - 8, metrics.height()),
-            right,
-            number(spec.origin_y + row * spec.cell_h),
-        )
+        upper = max(y, middle - face.height) if camera.ppc_y > 26 else y
+        for dye, below, text in (
+            (ink, 0.0, _index(index)),
+            (muted, face.height - 1, number(spec.origin_y + row * spec.cell_h)),
+        ):
+            painter.setPen(dye)
+            face.draw(painter, margin - 8 - face.width(text), upper + below, text)
         ticks.append(QLineF(margin - 6, edge, margin, edge))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
