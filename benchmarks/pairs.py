@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import tempfile
 import threading
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 
@@ -17,6 +19,7 @@ from woven_locus.core.routing import Manner
 from woven_locus.core.routing.reach import times_from
 from woven_locus.core.routing.trips import all_pairs, road_load, route_matrix
 from woven_locus.core.routing.weak import weak_points
+from woven_locus.files.formats import FORMATS, ROUTES_LINES, Out
 
 
 def dense(side: int, structures: int) -> Plan:
@@ -57,6 +60,14 @@ def rows(side: int, structures: int) -> list[Row]:
     ):
         took = best_of(ask, 2)
         made.append(Row("pairs", f"{name}, {case}", seconds(took), "", None, "information", True))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "routes.json"
+        start = time.perf_counter()
+        FORMATS[ROUTES_LINES].write(plan, path, Out())
+        took = time.perf_counter() - start
+    made.append(
+        Row("pairs", f"all routes as lines, {case}", seconds(took), "", None, "information", True)
+    )
     for name, long in (
         ("costs between all pairs", lambda stop: route_matrix(plan, numbers, stop)),
         ("load of all trips", lambda stop: road_load(plan, all_pairs(numbers), stop)),

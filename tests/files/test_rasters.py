@@ -306,7 +306,7 @@ def test_what_is_taken_out_can_be_brought_in_again(name: str, y_up: bool, tmp_pa
     heights = np.array([[0, 1, 2], [3, 4, 255]], np.float32)
     plan = Plan("x", spec, old.terrain_table, terrain=old.terrain, heights=heights)
     path = tmp_path / "out"
-    formats.FORMATS[name].write(plan, path, None, None)
+    formats.FORMATS[name].write(plan, path, formats.Out())
     bare = Plan("y", spec, old.terrain_table)
     if name == "terrain-png":
         picture = pictures.load_picture(path)
@@ -347,6 +347,6 @@ def test_a_spread_is_the_range_of_the_heights_it_stands_for(data: st.DataObject)
 
 def test_heights_that_are_not_there_cannot_be_taken_out(tmp_path: Path) -> None:
     with pytest.raises(FileProblem, match="has no heights"):
-        formats.FORMATS["heights-asc"].write(draw(".."), tmp_path / "x.asc", None, None)
+        formats.FORMATS["heights-asc"].write(draw(".."), tmp_path / "x.asc", formats.Out())
     with pytest.raises(FileProblem, match="cannot be read"):
         formats.heights_source(tmp_path / "nothing.asc")

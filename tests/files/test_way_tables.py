@@ -21,7 +21,7 @@ from woven_locus.core.routing.trips import route_matrix
 from woven_locus.core.ways.roads import Sign
 from woven_locus.demo import open_demo
 from woven_locus.files import graphml, way_tables
-from woven_locus.files.formats import FORMATS, ROUTES_CSV, joined_trips, write_routes
+from woven_locus.files.formats import FORMATS, ROUTES_CSV, Out, joined_trips, write_routes
 
 
 def table(text: str) -> list[dict[str, str]]:
@@ -97,7 +97,7 @@ def test_routes_are_told_cell_by_cell_and_as_lines() -> None:
 def test_the_junction_graph_opens_in_networkx_and_tells_the_same_costs(tmp_path: Path) -> None:
     plan = open_demo()
     path = tmp_path / "junctions.graphml"
-    FORMATS["junctions-graphml"].write(plan, path, None, None)
+    FORMATS["junctions-graphml"].write(plan, path, Out())
     graph = nx.read_graphml(path)
     assert graph.is_directed()
     at = {

@@ -13,6 +13,7 @@ from woven_locus.files.formats import (
     FORMATS,
     ROUTES_CSV,
     ROUTES_LINES,
+    Out,
     joined_trips,
     write_routes,
 )
@@ -71,7 +72,7 @@ def command(
             "without": without,
         }
         return answer(found, ok=not without)
-    FORMATS[form].write(loaded, out, scale, base)
+    FORMATS[form].write(loaded, out, Out(scale, base))
     return answer({"out": str(out), "as": form, "cols": loaded.spec.cols, "rows": loaded.spec.rows})
 
 

@@ -3,7 +3,7 @@ the command line share."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -14,8 +14,16 @@ from woven_locus.core.editing import Edit, LayerChange, Patch
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.ground.relief import Fit, fitted
 from woven_locus.core.plan import Heights, Plan, checked_heights
-from woven_locus.core.routing import End, Manner, Route, find_links, find_route
-from woven_locus.core.routing.trips import route_matrix
+from woven_locus.core.routing import Manner, Route, find_links
+from woven_locus.core.routing.trips import (
+    Progress,
+    Stopped,
+    Trip,
+    find_routes,
+    never,
+    nobody,
+    route_matrix,
+)
 from woven_locus.files import ascii_grid, catalogue, graphml, pictures, register_csv, way_tables
 from woven_locus.files.atomic import read_bytes, write_bytes
 
@@ -25,20 +33,32 @@ KINDS_JSON, KINDS_CSV, REGISTER_CSV = "kinds-json", "kinds-csv", "register-csv"
 ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv"
 ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
 
-Trip = tuple[End, End, Manner]
+
+@dataclass(frozen=True)
+class Out:
+    """How a file is written.  scale, base : of a grey picture, else passed over; None uses all greys.
+    stopped, progress : asked and told by what takes long."""
+
+    scale: float | None = None
+    base: float | None = None
+    stopped: Stopped = never
+    progress: Progress = nobody
+
+
+PLAIN_OUT = Out()
 
 
 @dataclass(frozen=True)
 class Format:
     """name : for ``--as``.  words : in a menu.  suffix : of its files.  holds : heights, terrain, kinds,
-    the register, roads or routes.  write(plan, path, scale, base) : the last two for a grey picture, else
-    passed over; None uses all greys.  depth : bits of a grey picture, else 0. `write` raises FileProblem."""
+    the register, roads or routes.  write(plan, path, how) : raises FileProblem, also when it was stopped.
+    depth : bits of a grey picture, else 0."""
 
     name: str
     words: str
     suffix: str
     holds: str
-    write: Callable[[Plan, Path, float | None, float | None], None]
+    write: Callable[[Plan, Path, Out], None]
     depth: int = 0
 
     @property
@@ -53,55 +73,69 @@ def _heights_of(plan: Plan, path: Path) -> Heights:
     return plan.heights
 
 
-def _write_terrain(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+def _write_terrain(plan: Plan, path: Path, _how: Out) -> None:
     dyes = [item.dye for item in plan.terrain_table]
     pictures.save_terrain(plan.terrain, dyes, plan.spec.y_up, path)
 
 
-def _write_asc(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+def _write_asc(plan: Plan, path: Path, _how: Out) -> None:
     ascii_grid.save(_heights_of(plan, path), plan.spec, path)
 
 
-def _write_grey(depth: int) -> Callable[[Plan, Path, float | None, float | None], None]:
-    def write(plan: Plan, path: Path, scale: float | None, base: float | None) -> None:
+def _write_grey(depth: int) -> Callable[[Plan, Path, Out], None]:
+    def write(plan: Plan, path: Path, how: Out) -> None:
         heights = _heights_of(plan, path)
         on_screen = heights[::-1] if plan.spec.y_up else heights
-        pictures.save_grey(pictures.grey_of(on_screen, depth, scale, base), path)
+        pictures.save_grey(pictures.grey_of(on_screen, depth, how.scale, how.base), path)
 
     return write
 
 
-def _write_kinds(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+def _write_kinds(plan: Plan, path: Path, _how: Out) -> None:
     catalogue.save(plan.kinds, plan.money, path)
 
 
-def _write_roads(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+def _write_roads(plan: Plan, path: Path, _how: Out) -> None:
     write_bytes(path, way_tables.road_shapes(plan).encode())
 
 
-def _write_junctions(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+def _write_junctions(plan: Plan, path: Path, _how: Out) -> None:
     write_bytes(path, graphml.dump(plan).encode())
 
 
-def _write_matrix(plan: Plan, path: Path, _scale: object, _base: object) -> None:
-    matrix = route_matrix(plan, plan.register.numbers())
-    assert matrix is not None
+def _write_matrix(plan: Plan, path: Path, how: Out) -> None:
+    matrix = route_matrix(plan, plan.register.numbers(), how.stopped, how.progress)
+    if matrix is None:
+        raise _stopped(path)
     write_bytes(path, way_tables.matrix_csv(matrix).encode())
 
 
-def write_routes(plan: Plan, path: Path, form: str, trips: Sequence[Trip]) -> list[str]:
+def _stopped(path: Path) -> FileProblem:
+    return FileProblem(path, "", "was not written: stopped")
+
+
+def write_routes(
+    plan: Plan, path: Path, form: str, trips: Sequence[Trip], how: Out = PLAIN_OUT
+) -> list[str]:
     """Write the routes of trips as ROUTES_CSV or ROUTES_LINES; returns why some of them have none. Raises
-    FileProblem, Unknown for a number that is not in the register."""
-    found: list[way_tables.Asked] = []
-    without = []
-    for start, goal, manner in trips:
-        route = find_route(plan, start, goal, manner)
-        if isinstance(route, Route):
-            found.append((start, goal, manner, route))
-        else:
-            without.append(route.why)
+    FileProblem, also when it was stopped, Unknown for a number that is not in the register."""
+    without: list[str] = []
+    asked = 0
+
+    def found() -> Iterator[way_tables.Asked]:
+        nonlocal asked
+        for trip, route in find_routes(plan, trips, how.stopped, how.progress):
+            asked += 1
+            if isinstance(route, Route):
+                yield (*trip, route)
+            else:
+                without.append(route.why)
+
     table = way_tables.routes_csv if form == ROUTES_CSV else way_tables.routes_lines
-    write_bytes(path, table(plan, found).encode())
+    data = table(plan, found()).encode()
+    if asked < len(trips):
+        raise _stopped(path)
+    write_bytes(path, data)
     return without
 
 
@@ -115,14 +149,14 @@ def joined_trips(plan: Plan, manner: Manner) -> list[Trip]:
     ]
 
 
-def _write_all_routes(form: str) -> Callable[[Plan, Path, float | None, float | None], None]:
-    def write(plan: Plan, path: Path, scale: float | None, base: float | None) -> None:
-        write_routes(plan, path, form, joined_trips(plan, Manner()))
+def _write_all_routes(form: str) -> Callable[[Plan, Path, Out], None]:
+    def write(plan: Plan, path: Path, how: Out) -> None:
+        write_routes(plan, path, form, joined_trips(plan, Manner()), how)
 
     return write
 
 
-def _write_register(plan: Plan, path: Path, _scale: object, _base: object) -> None:
+def _write_register(plan: Plan, path: Path, _how: Out) -> None:
     cut_off = set(find_links(plan).cut_off)
     register_csv.save(plan, lambda number: number not in cut_off, path)
 

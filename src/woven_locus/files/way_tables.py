@@ -6,7 +6,7 @@ CSV with a header and comma, or JSON. World places are in the plan's own units.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -64,7 +64,7 @@ def _end_id(end: End) -> str:
     return f"{end.col},{end.row}" if isinstance(end, Cell) else structure_id(end)
 
 
-def routes_csv(plan: Plan, routes: Sequence[Asked]) -> str:
+def routes_csv(plan: Plan, routes: Iterable[Asked]) -> str:
     """Every cell of every route on a line, with its world centre and the cost up to there."""
 
     def rows() -> Iterable[list[object]]:
@@ -101,36 +101,42 @@ def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
     return [0.0, *np.cumsum(each).tolist()]
 
 
-def routes_lines(plan: Plan, routes: Sequence[Asked]) -> str:
+def routes_lines(plan: Plan, routes: Iterable[Asked]) -> str:
     """Routes as a feature collection of lines, in the shape of GeoJSON (RFC 7946) but in plan units: no
     place on the earth is meant, which the member `units` says."""
-    features: list[dict[str, Any]] = []
+    lines: list[str] = []
     for start, goal, manner, route in routes:
         points = [[num(x), num(y)] for x, y in route.points.tolist()]
-        features.append(
-            {
-                "type": "Feature",
-                "geometry": {
-                    "type": "LineString" if len(points) > 1 else "Point",
-                    "coordinates": points if len(points) > 1 else points[0],
-                },
-                "properties": {
-                    "from": _end_id(start),
-                    "to": _end_id(goal),
-                    "names": [end_name(plan, start), end_name(plan, goal)],
-                    "over": manner.over.value,
-                    "moves": manner.moves,
-                    "length": num(route.length),
-                    "cost": num(route.cost),
-                    "detour": num(round(route.detour, 9)),
-                },
-            }
+        # As text at once: tens of thousands of routes are much smaller so.
+        lines.append(
+            _flat(
+                {
+                    "type": "Feature",
+                    "geometry": {
+                        "type": "LineString" if len(points) > 1 else "Point",
+                        "coordinates": points if len(points) > 1 else points[0],
+                    },
+                    "properties": {
+                        "from": _end_id(start),
+                        "to": _end_id(goal),
+                        "names": [end_name(plan, start), end_name(plan, goal)],
+                        "over": manner.over.value,
+                        "moves": manner.moves,
+                        "length": num(route.length),
+                        "cost": num(route.cost),
+                        "detour": num(round(route.detour, 9)),
+                    },
+                }
+            )
         )
     whole = {"type": "FeatureCollection", "units": plan.spec.unit or "units"}
-    head = json.dumps(whole, ensure_ascii=False)[:-1]
-    lines = ",\n  ".join(json.dumps(feature, ensure_ascii=False) for feature in features)
-    body = f"\n  {lines}\n" if features else ""
+    head = _flat(whole)[:-1]
+    body = "\n  " + ",\n  ".join(lines) + "\n" if lines else ""
     return f'{head}, "features": [{body}]}}\n'
+
+
+def _flat(value: dict[str, Any]) -> str:
+    return json.dumps(value, ensure_ascii=False)
 
 
 def matrix_csv(matrix: Matrix) -> str:

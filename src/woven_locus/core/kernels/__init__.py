@@ -11,6 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 from woven_locus.core.kernels import astar as _astar
+from woven_locus.core.kernels import buckets as _buckets
 from woven_locus.core.kernels import cells as _cells
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
@@ -27,6 +28,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "trace": _junctions.trace,
     "search_graph": _journeys.search_graph,
     "dijkstra": _journeys.dijkstra,
+    "spread": _buckets.spread,
     "runs_to": _journeys.runs_to,
     "leg_cells": _journeys.leg_cells,
     "add_load": _journeys.add_load,
@@ -121,6 +123,11 @@ def explore(*args: Any) -> Any:
 def lay(*args: Any) -> Any:
     """See `laying.lay`."""
     return _active["lay"](*args)
+
+
+def spread(*args: Any) -> Any:
+    """See `buckets.spread`."""
+    return _active["spread"](*args)
 
 
 def runs_to(*args: Any) -> Any:

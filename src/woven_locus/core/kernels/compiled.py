@@ -11,6 +11,7 @@ import numpy as np
 
 from woven_locus.core.kernels import (
     astar,
+    buckets,
     cells,
     exploring,
     groups,
@@ -24,6 +25,7 @@ from woven_locus.core.kernels import (
 from woven_locus.core.kernels import graph as arrays
 from woven_locus.core.kernels.graph import empty_arrays
 
+spread = numba.njit(cache=True, nogil=True, error_model="numpy")(buckets.spread)
 derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 
 steep = numba.njit(cache=True, nogil=True, error_model="numpy")(slopes.steep)
@@ -97,6 +99,8 @@ def compile_all() -> None:
     one, free = ends + 1, np.zeros(1)
     search_graph(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
     order = dijkstra(graph, one, free, costs, runs)
+    links = np.zeros((2, len(costs)), np.int32)
+    spread(graph, one, 0.5, costs, runs, np.zeros(8, np.int32), links[0], links[1])
     add_load(
         graph, order, runs, np.zeros(len(costs)), np.zeros(len(costs)), np.zeros(len(graph.ends))
     )

@@ -185,15 +185,7 @@ class _Search:
         return _Legs(*(np.concatenate(each) for each in zip(*parts, strict=True)))
 
     def _path(self, legs: _Legs, cost: float, explored: int) -> Path:
-        network = self.network
-        flat = kernels.leg_cells(
-            self.arrays.owner,
-            network.road.ravel(),
-            network.table.costs,
-            self.rows,
-            self.cols,
-            *legs,
-        )
+        flat = self.network.cells_of_legs(*legs)
         flat = np.concatenate((legs.slots[:1], flat))
         slots: npt.NDArray[np.int64] = np.stack(np.divmod(flat, self.cols), axis=1)
         return Path(slots, cost, explored)

@@ -178,6 +178,13 @@ class JunctionGraph:
         there, back = self.arrays.toll[run].tolist()
         return there, back
 
+    def cost_range(self) -> tuple[float, float]:
+        """The least and the largest cost of any run in a direction in which it is open; 0, 0 without one.
+        O(runs)."""
+        costs = self.arrays.toll[self.runs()]
+        costs = costs[np.isfinite(costs)]
+        return (float(costs.min()), float(costs.max())) if len(costs) else (0.0, 0.0)
+
     # --- what changed -----------------------------------------------------------------------------
 
     def changes_since(self, revision: int) -> GraphChanges | None:

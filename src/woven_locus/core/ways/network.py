@@ -202,18 +202,18 @@ class RoadNetwork:
     def cells_of_run(self, run: int) -> Slots:
         """The flat slots between a run's two ends, from the first on."""
         w = self.graph.arrays
+        sides, steps = w.side[run, :1].astype(np.int64), w.steps[run : run + 1].astype(np.int64)
+        return self.cells_of_legs(w.at[w.ends[run, :1]], sides, steps)[:-1]
+
+    def cells_of_legs(self, slots: Slots, sides: Slots, steps: Slots) -> Slots:
+        """The flat slots of legs along the road, each from a slot out of a side for so many steps; without the
+        first slot of each."""
         rows, cols = self.road.shape
+        owner, costs = self.graph.arrays.owner, self.table.costs
         found: Slots = kernels.leg_cells(
-            w.owner,
-            self.road.ravel(),
-            self.table.costs,
-            rows,
-            cols,
-            w.at[w.ends[run, :1]],
-            w.side[run, :1].astype(np.int64),
-            w.steps[run : run + 1].astype(np.int64),
+            owner, self.road.ravel(), costs, rows, cols, slots, sides, steps
         )
-        return found[:-1]
+        return found
 
     # --- groups: known without a graph too ----------------------------------------------------------
 

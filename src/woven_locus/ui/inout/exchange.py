@@ -144,10 +144,11 @@ class Exchange:
 
         def write(control: Control) -> None:
             twin = settled_snapshot(plan, control)
+            how = formats.Out(scale, base, control, control.tell)
             if pins and name in (formats.ROUTES_CSV, formats.ROUTES_LINES):
-                formats.write_routes(twin, path, name, pins)
+                formats.write_routes(twin, path, name, pins, how)
             else:
-                form.write(twin, path, scale, base)
+                form.write(twin, path, how)
 
         session.jobs.start(
             f"Writing {path.name}",
