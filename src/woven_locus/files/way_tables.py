@@ -101,33 +101,44 @@ def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
     return [0.0, *np.cumsum(each).tolist()]
 
 
+def _centre_texts(plan: Plan) -> tuple[list[str], list[str]]:
+    """The world centre of every column and of every row, as it stands in a file."""
+    spec = plan.spec
+    across = spec.centres(np.stack([np.zeros(spec.cols, np.int64), np.arange(spec.cols)], axis=1))
+    down = spec.centres(np.stack([np.arange(spec.rows), np.zeros(spec.rows, np.int64)], axis=1))
+    return (
+        [json.dumps(num(x)) for x in across[:, 0].tolist()],
+        [json.dumps(num(y)) for y in down[:, 1].tolist()],
+    )
+
+
 def routes_lines(plan: Plan, routes: Iterable[Asked]) -> str:
     """Routes as a feature collection of lines, in the shape of GeoJSON (RFC 7946) but in plan units: no
     place on the earth is meant, which the member `units` says."""
     lines: list[str] = []
+    xs, ys = _centre_texts(plan)
     for start, goal, manner, route in routes:
-        points = [[num(x), num(y)] for x, y in route.points.tolist()]
-        # As text at once: tens of thousands of routes are much smaller so.
+        # Written as text at once: tens of thousands of routes have millions of points.
+        points = [
+            f"[{xs[col]}, {ys[row]}]"
+            for row, col in zip(*(part.tolist() for part in route.slots.T), strict=True)
+        ]
+        line = len(points) > 1
+        where = f"[{', '.join(points)}]" if line else points[0]
+        about = {
+            "from": _end_id(start),
+            "to": _end_id(goal),
+            "names": [end_name(plan, start), end_name(plan, goal)],
+            "over": manner.over.value,
+            "moves": manner.moves,
+            "length": num(route.length),
+            "cost": num(route.cost),
+            "detour": num(round(route.detour, 9)),
+        }
+        shape = "LineString" if line else "Point"
         lines.append(
-            _flat(
-                {
-                    "type": "Feature",
-                    "geometry": {
-                        "type": "LineString" if len(points) > 1 else "Point",
-                        "coordinates": points if len(points) > 1 else points[0],
-                    },
-                    "properties": {
-                        "from": _end_id(start),
-                        "to": _end_id(goal),
-                        "names": [end_name(plan, start), end_name(plan, goal)],
-                        "over": manner.over.value,
-                        "moves": manner.moves,
-                        "length": num(route.length),
-                        "cost": num(route.cost),
-                        "detour": num(round(route.detour, 9)),
-                    },
-                }
-            )
+            f'{{"type": "Feature", "geometry": {{"type": "{shape}", "coordinates": {where}}}, '
+            f'"properties": {_flat(about)}}}'
         )
     whole = {"type": "FeatureCollection", "units": plan.spec.unit or "units"}
     head = _flat(whole)[:-1]

@@ -42,6 +42,7 @@ class JunctionGraph:
     ) -> None:
         self.arrays, self.revision = arrays, revision
         self._log = log
+        self._range_of, self._range = -1, (0.0, 0.0)
 
     # --- what there is ----------------------------------------------------------------------------
 
@@ -180,10 +181,13 @@ class JunctionGraph:
 
     def cost_range(self) -> tuple[float, float]:
         """The least and the largest cost of any run in a direction in which it is open; 0, 0 without one.
-        O(runs)."""
-        costs = self.arrays.toll[self.runs()]
-        costs = costs[np.isfinite(costs)]
-        return (float(costs.min()), float(costs.max())) if len(costs) else (0.0, 0.0)
+        O(runs), once a revision."""
+        if self._range_of != self.revision:
+            costs = self.arrays.toll[self.runs()]
+            costs = costs[np.isfinite(costs)]
+            self._range = (float(costs.min()), float(costs.max())) if len(costs) else (0.0, 0.0)
+            self._range_of = self.revision
+        return self._range
 
     # --- what changed -----------------------------------------------------------------------------
 

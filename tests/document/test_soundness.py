@@ -1,0 +1,88 @@
+"""Which structures could not be placed where they stand, kept current: as judging each of them says."""
+
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.helpers.builders import draw, paint, put
+from tests.helpers.strategies import plans, random_step
+from woven_locus.core.editing import History
+from woven_locus.core.geometry import Cell
+from woven_locus.core.kinds import Clear, Demands, Thing
+from woven_locus.core.placing import judge
+from woven_locus.core.placing.judge import PASSING
+from woven_locus.core.plan import Plan
+from woven_locus.document import soundness
+from woven_locus.document.soundness import Soundness
+
+
+def by_judging(plan: Plan) -> set[int]:
+    return {
+        row.number
+        for row in plan.register
+        if not judge(plan, plan.kinds[row.kind], row.cell, row.turn, row.number, PASSING)
+    }
+
+
+@given(plans(10), st.integers(0, 2**32 - 1), st.booleans())
+def test_what_is_kept_is_what_judging_each_says(plan: Plan, seed: int, at_once: bool) -> None:
+    rng = np.random.default_rng(seed)
+    history = History(plan)
+    for _ in range(6):
+        random_step(plan, history, rng)
+    kept = [Soundness(plan)]
+
+    def follow(notice: object) -> None:
+        if notice.reformed:  # type: ignore[attr-defined]
+            kept[0] = Soundness(plan)  # as the document does
+        kept[0].update(notice)  # type: ignore[arg-type]
+
+    history.listen(follow)
+    assert kept[0].unsound == by_judging(plan)
+    for _ in range(5):
+        random_step(plan, history, rng)
+        if at_once:
+            assert kept[0].unsound == by_judging(plan)
+    assert kept[0].unsound == by_judging(plan)
+
+
+def test_a_little_at_a_time_comes_to_the_same() -> None:
+    plan = draw("\n".join(["." * 30] * 10))
+    kinds = [
+        replace(kind, demands=Demands(clear=(Clear(Thing.TERRAIN, "stream", 1),)))
+        if kind.key == "hut"
+        else kind
+        for kind in plan.kinds
+    ]
+    plan.kinds = type(plan.kinds)(kinds)
+    for at in range(0, 30, 2):
+        for row in (0, 4, 8):
+            put(plan, "hut", at, row)
+    History(plan).do(paint(plan, [Cell(4, 5), Cell(20, 1)], 3))
+    kept = Soundness(plan)
+    seen = set()
+    found, done = kept.known(0.0)
+    seen |= found
+    while not done:
+        found, done = kept.known(0.0)
+        assert seen <= found
+        seen = set(found)
+    assert found == by_judging(plan)
+    assert found
+
+
+def test_a_very_large_edit_has_all_looked_at_again(monkeypatch: object) -> None:
+    plan = draw("....\n....")
+    put(plan, "hut", 0, 0)
+    history, kept = History(plan), Soundness(plan)
+    assert kept.unsound == set()
+    history.listen(kept.update)
+    before = soundness.MANY_CELLS
+    soundness.MANY_CELLS = 0
+    try:
+        history.do(paint(plan, [Cell(0, 0)], 3))
+        assert kept.unsound == {1}
+    finally:
+        soundness.MANY_CELLS = before
