@@ -142,9 +142,11 @@ class Session(QObject):
         ):
             if before is not after:
                 choices.changed.emit(which)
-        if hover is not self.pointer.hover:
+        moved = hover is not self.pointer.hover
+        if moved:
+            # What is in hand is judged with that, and tells so.
             self.pointer.moved.emit()
-        elif judged:
+        if judged and (not moved or hand.empty):
             hand.judged.emit()
 
     @contextmanager
