@@ -70,7 +70,7 @@ class Document:
         self.misses = MissBook(plan)
         self._connections: Connections | None = None
         self._links: Links | None = None
-        self._cut_off: frozenset[int] = frozenset()
+        self._cut_off: frozenset[int] | None = None
         self._soundness: Soundness | None = None
         self.history.listen(self._changed)
 
@@ -250,12 +250,14 @@ class Document:
             if self._connections is None:
                 self._connections = Connections(self.plan)
             self._links = self._connections.links()
-            self._cut_off = frozenset(self._links.cut_off)
+            self._cut_off = None
         return self._links
 
     def is_linked(self, number: int) -> bool:
         """Whether a structure reaches another by road."""
-        self.links()
+        links = self.links()
+        if self._cut_off is None:
+            self._cut_off = frozenset(links.cut_off)
         return number not in self._cut_off
 
     def unsound(self) -> frozenset[int]:

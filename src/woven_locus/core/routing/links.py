@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -22,13 +23,52 @@ class Group:
     road_cells: int
 
 
-@dataclass(frozen=True, slots=True)
 class Links:
     """groups : pieces of road that join two structures or more, largest first.
-    cut_off : numbers of the structures that reach no other by road."""
+    cut_off : numbers of the structures that reach no other by road, ascending.
 
-    groups: tuple[Group, ...]
-    cut_off: tuple[int, ...]
+    Both are made when they are first asked for: an answer is needed after every edit, all of it seldom.
+    """
+
+    def __init__(self, whose: Numbers, of: Numbers, joined: dict[int, int], apart: Numbers) -> None:
+        """whose, of : (N,) a structure and a piece of road that it has a door on, each pair once.
+        joined : road cells of the pieces that join some.  apart : those that reach no other."""
+        self._whose, self._of, self._joined, self._apart = whose, of, joined, apart
+
+    __hash__ = None  # type: ignore[assignment]
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Links):
+            return NotImplemented
+        return (self.groups, self.cut_off) == (other.groups, other.cut_off)
+
+    @property
+    def cut_off_count(self) -> int:
+        """How many are cut off."""
+        return len(self._apart)
+
+    @cached_property
+    def cut_off(self) -> tuple[int, ...]:
+        """See the class."""
+        return tuple(np.sort(self._apart).tolist())
+
+    @property
+    def group_count(self) -> int:
+        """How many pieces of road join some."""
+        return len(self._joined)
+
+    @cached_property
+    def groups(self) -> tuple[Group, ...]:
+        """See the class."""
+        order = np.lexsort((self._whose, self._of))
+        of, who = self._of[order], self._whose[order]
+        begins = np.searchsorted(of, list(self._joined)).tolist()
+        ends = np.searchsorted(of, list(self._joined), side="right").tolist()
+        found = [
+            Group(tuple(who[first:last].tolist()), cells)
+            for first, last, cells in zip(begins, ends, self._joined.values(), strict=True)
+        ]
+        return tuple(sorted(found, key=lambda group: (-len(group.structures), group.structures)))
 
 
 class Connections:
@@ -36,49 +76,71 @@ class Connections:
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._slots = approach_slots(plan, plan.register)
-        self._flat: tuple[Numbers, Numbers, Numbers] | None = None
+        self._rows: dict[int, int] = {}  # by number, the row of both arrays
+        self._numbers: Numbers = np.zeros(0, np.int64)
+        # (rows, most approaches of one) flat slots, -1 beyond the last.
+        self._slots: Numbers = np.zeros((0, 1), np.int64)
+        self._put(approach_slots(plan, plan.register))
 
     def update(self, numbers: Iterable[int]) -> None:
         """The register rows of these structures changed (placed, moved, demolished)."""
         register = self._plan.register
         numbers = list(numbers)
-        if numbers:
-            self._flat = None
+        there = [register[number] for number in numbers if number in register]
+        self._put(approach_slots(self._plan, there))
         for number in numbers:
-            self._slots.pop(number, None)
-        there = (register[number] for number in numbers if number in register)
-        self._slots.update(approach_slots(self._plan, there))
+            if number not in register:
+                self._drop(number)
 
-    def _laid_out(self) -> tuple[Numbers, Numbers, Numbers]:
-        """(numbers, whose, slots): every structure, and every approach with whose it is."""
-        if self._flat is None:
-            numbers = np.array(sorted(self._slots), np.int64)
-            slots = [self._slots[number] for number in numbers.tolist()]
-            whose = np.repeat(numbers, [len(mine) for mine in slots])
-            self._flat = numbers, whose, np.concatenate(slots) if slots else numbers
-        return self._flat
+    def _put(self, slots: dict[int, Numbers]) -> None:
+        new = [number for number in slots if number not in self._rows]
+        wide = max((len(mine) for mine in slots.values()), default=0)
+        self._make_room(len(self._rows) + len(new), wide)
+        for number in new:
+            self._rows[number] = len(self._rows)
+        for number, mine in slots.items():
+            row = self._rows[number]
+            self._numbers[row] = number
+            self._slots[row, : len(mine)] = mine
+            self._slots[row, len(mine) :] = -1
+
+    def _drop(self, number: int) -> None:
+        """The last row takes the place of the one that goes."""
+        row = self._rows.pop(number, None)
+        if row is None:
+            return
+        last = len(self._rows)
+        if row != last:
+            moved = int(self._numbers[last])
+            self._numbers[row], self._slots[row] = moved, self._slots[last]
+            self._rows[moved] = row
+
+    def _make_room(self, rows: int, wide: int) -> None:
+        tall, across = self._slots.shape
+        if rows > tall or wide > across:
+            tall, across = max(tall, rows + rows // 4 + 16), max(across, wide)
+            grown = np.full((tall, across), -1, np.int64)
+            grown[: self._slots.shape[0], : self._slots.shape[1]] = self._slots
+            numbers = np.zeros(tall, np.int64)
+            numbers[: len(self._numbers)] = self._numbers
+            self._slots, self._numbers = grown, numbers
 
     def links(self) -> Links:
         """What is joined now. O(structures), as array passes."""
-        numbers, whose, slots = self._laid_out()
-        if not len(numbers):
-            return Links((), ())
-        groups = self._plan.network.groups_at(slots).astype(np.int64)
-        # A group and a structure as one number, which is sorted much sooner than pairs are.
-        keys = np.unique((groups << 32 | whose)[groups > 0])
-        of, who = keys >> 32, keys & 0xFFFFFFFF
-        edges = np.flatnonzero(np.diff(of, prepend=-1))
-        ends = np.append(edges[1:], len(of))
-        joined = ends - edges > 1
-        network = self._plan.network
-        found = [
-            Group(tuple(who[first:last].tolist()), network.size(int(of[first])))
-            for first, last in zip(edges[joined].tolist(), ends[joined].tolist(), strict=True)
-        ]
-        found.sort(key=lambda group: (-len(group.structures), group.structures))
-        linked = who[np.repeat(joined, ends - edges)]
-        return Links(tuple(found), tuple(np.setdiff1d(numbers, linked).tolist()))
+        count = len(self._rows)
+        numbers, slots = self._numbers[:count].copy(), self._slots[:count]
+        groups = self._plan.network.groups_at(np.maximum(slots, 0)).astype(np.int64)
+        groups[slots < 0] = 0
+        # Each piece of road once for each structure.
+        groups.sort(axis=1)
+        groups[:, 1:][groups[:, 1:] == groups[:, :-1]] = 0
+        some = np.flatnonzero(groups)
+        of, whose = groups.ravel()[some], numbers[some // groups.shape[1]]
+        sizes = np.bincount(of, minlength=1)
+        linked = (sizes[groups] > 1).any(axis=1) if len(of) else np.zeros(count, bool)
+        size = self._plan.network.size
+        joined = {group: size(group) for group in np.flatnonzero(sizes > 1).tolist()}
+        return Links(whose, of, joined, numbers[~linked])
 
 
 def find_links(plan: Plan) -> Links:

@@ -166,7 +166,7 @@ class Thread(QWidget):
         bad, done = document.known_unsound(WORK_SECONDS)
         if not done:
             self._soon.start(1)
-        unsound, cut_off = len(bad), len(document.links().cut_off)
+        unsound, cut_off = len(bad), document.links().cut_off_count
         broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
         self.buttons[Stage.BUILD].set_count(unsound, "on ground that forbids them")
         self.buttons[Stage.WAYS].set_count(

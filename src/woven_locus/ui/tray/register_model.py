@@ -5,6 +5,7 @@ A proxy would ask Python for every comparison; 20 000 rows would be felt.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable
 from typing import Any
 
@@ -145,12 +146,22 @@ class RegisterModel(QAbstractTableModel):
 
     def row_of(self, number_: int) -> int:
         """Raises ValueError when it is not shown."""
+        if self._ascending:
+            at = bisect_left(self._rows, number_)  # type: ignore[type-var] # all of them are numbers
+            if at < len(self._rows) and self._rows[at] == number_:
+                return at
+            raise ValueError(f"{structure_id(number_)} is not shown")
         if self._at is None:
             self._at = {what: at for at, what in enumerate(self._rows) if isinstance(what, int)}
         try:
             return self._at[number_]
         except KeyError:
             raise ValueError(f"{structure_id(number_)} is not shown") from None
+
+    @property
+    def _ascending(self) -> bool:
+        """Whether the rows are those of the register in its own order."""
+        return self.filter.plain and self._sorted_by == (Column.NO, False)
 
     @property
     def shown(self) -> list[int]:

@@ -106,8 +106,8 @@ class WaysPage(Page):
             return
         links = self._session.document.links()
         count = len(self._session.plan.register)
-        joined = count - len(links.cut_off)
-        groups = len(links.groups)
+        joined = count - links.cut_off_count
+        groups = links.group_count
         text = f"{joined} of {count} structures, in {groups} group{'s' * (groups != 1)}."
         if links.cut_off:
             names = ", ".join(f"S{n}" for n in links.cut_off[:12])
