@@ -43,7 +43,7 @@ def test_the_graph_follows_any_edit(data: st.DataObject, rows: int, cols: int) -
         network.touch(box)
         r, c = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
         doors[r, c] ^= 1
-        network.touch_slots(np.array([r * cols + c]))
+        network.touch_doors(np.array([r * cols + c]))
         if data.draw(st.booleans()):
             assert_network_is_current(network, road)
     assert_network_is_current(network, road)
@@ -162,15 +162,53 @@ def test_the_compiled_graph_is_its_twin_array_for_array(compiled_kernels: None) 
             np.testing.assert_array_equal(ours, theirs, err_msg=name)
 
 
-def test_another_name_for_a_class_leaves_the_graph_and_another_cost_does_not() -> None:
-    road = np.ones((1, 4), np.uint8)
-    network = RoadNetwork(road, TWO)
-    before = network.graph
+def test_another_name_for_a_class_leaves_the_graph() -> None:
+    network = RoadNetwork(np.ones((1, 4), np.uint8), TWO)
+    before = network.graph.revision
     network.reset(RoadTable([replace(TWO[0], name="Lane", dye="#010203"), TWO[1]]))
-    assert network.graph is before
+    assert network.graph.revision == before
+
+
+def test_another_cost_of_a_class_is_another_cost_of_runs_and_no_more() -> None:
+    road = np.array([[1, 1, 2, 1, 1], [0, 1, 0, 1, 0]], np.uint8)
+    network = RoadNetwork(road, TWO)
+    graph, before = network.graph, network.graph.revision
+    nodes, runs = graph.nodes().tolist(), graph.runs().tolist()
     network.reset(RoadTable([replace(TWO[0], cost=3.0), TWO[1]]))
-    assert network.graph is not before
-    assert network.least == 3.0
+    assert network.least == 1.75
+    assert_network_is_current(network, road)
+    graph = network.graph
+    assert (graph.nodes().tolist(), graph.runs().tolist()) == (nodes, runs)
+    changes = graph.changes_since(before)
+    assert changes is not None
+    assert (changes.runs_made.tolist(), changes.nodes_touched.tolist()) == (runs, [])
+
+
+def test_a_class_that_is_not_there_any_more_is_closed() -> None:
+    road = np.array([[1, 1, 2, 1, 1]], np.uint8)
+    network = RoadNetwork(road, TWO)
+    assert network.graph.cell_count == 5
+    network.reset(RoadTable([TWO[0]]))
+    assert network.graph.cell_count == 4
+    assert_network_is_current(network, road)
+
+
+@given(st.data(), st.integers(1, 7), st.integers(1, 7))
+def test_costs_may_change_in_the_middle_of_other_edits(
+    data: st.DataObject, rows: int, cols: int
+) -> None:
+    road = data.draw(hnp.arrays(np.uint8, (rows, cols), elements=bytes_))
+    network = RoadNetwork(road, TWO, cell=(2.0, 3.0))
+    assert_network_is_current(network, road)
+    box = Box(0, 0, data.draw(st.integers(1, rows)), data.draw(st.integers(1, cols)))
+    road[box.slices] = data.draw(hnp.arrays(np.uint8, box.shape, elements=bytes_))
+    cost = data.draw(st.sampled_from([0.5, 1.75, 9.0]))
+    steps = [
+        lambda: network.touch(box),
+        lambda: network.reset(RoadTable([TWO[0], replace(TWO[1], cost=cost)])),
+    ]
+    for step in data.draw(st.permutations(steps)):
+        step()
     assert_network_is_current(network, road)
 
 
@@ -251,5 +289,6 @@ def test_changes_that_are_too_far_back_are_not_made_up() -> None:
     graph = network.graph
     assert graph.changes_since(first) is None
     assert graph.changes_since(graph.revision - 3) is not None
-    network.reset(RoadTable([replace(TWO[0], cost=7.0)]))
-    assert network.graph.changes_since(graph.revision) is None
+    seen = graph.revision
+    network.reset()
+    assert network.graph.changes_since(seen) is None

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.books import Account, Funds
-from woven_locus.core.derived.cells import derive_cells
+from woven_locus.core.derived.cells import derive_cells, derive_occupied
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
@@ -22,8 +22,15 @@ from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.layers import LAYERS, Layer
 from woven_locus.core.names import name_problem
-from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, structure_id
-from woven_locus.core.ways.doors import approach_slots
+from woven_locus.core.register import (
+    LARGEST_NUMBER,
+    Alike,
+    Register,
+    Structure,
+    alike,
+    structure_id,
+)
+from woven_locus.core.ways.doors import approaches_alike
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 
@@ -93,7 +100,7 @@ class Plan:
         self._take_structures(structures, next_number)
         self.account = Account(self.register, self.kinds, funds)
         self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
-        self.count_doors(self.register, 1)
+        self.count_doors(alike(self.register), 1)
         self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
         self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
         derive_cells(self, spec.box)
@@ -287,13 +294,18 @@ class Plan:
         if obstacles and min(item.number for item in obstacles) < last:
             self.obstacles = dict(sorted(self.obstacles.items()))
 
-    def count_doors(self, structures: Iterable[Structure], by: int) -> None:
+    def count_doors(self, structures: Iterable[Alike], by: int) -> None:
         """Doors that come (1) or go (-1) with structures. For edits only."""
-        slots = list(approach_slots(self, structures).values())
-        if slots:
-            every = np.concatenate(slots)
-            np.add.at(self.network.doors.ravel(), every, np.uint8(by % 256))
-            self.network.touch_slots(every)
+        for group in structures:
+            slots = approaches_alike(self, group).ravel()
+            slots = slots[slots >= 0]
+            np.add.at(self.network.doors.ravel(), slots, np.uint8(by % 256))
+            self.network.touch_doors(slots)
+
+    def occupy(self, slots: npt.NDArray[np.int64], who: npt.NDArray[np.integer] | int) -> None:
+        """Another occupant at each of these flat slots, and what follows there. For edits only."""
+        self.occupant.ravel()[slots] = who
+        derive_occupied(self, slots)
 
     def refresh(self, box: Box, road_changed: bool) -> None:
         """Work out again, within a box, what follows from the recorded layers. For edits only."""

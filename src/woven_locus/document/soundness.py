@@ -9,6 +9,7 @@ import numpy as np
 
 from woven_locus.core.derived.rules import ALL_BITS, BIT, Reason
 from woven_locus.core.editing import Notice
+from woven_locus.core.kinds.turns import EVERY
 from woven_locus.core.placing import KIND_RULES, judge
 from woven_locus.core.placing.feasibility import margin
 from woven_locus.core.placing.judge import PASSING
@@ -79,11 +80,14 @@ class Soundness:
         self._todo = [row.number for row in plan.register if row.kind in asking]
         self._unsound -= set(self._todo)
         self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
-        self._unsound |= {
-            row.number
-            for row in plan.register
-            if row.kind not in asking and not plan.kinds[row.kind].may_turn(row.turn)
+        wrong = {
+            (kind.key, turn)
+            for kind in plan.kinds
+            if kind.key not in asking
+            for turn in EVERY
+            if not kind.may_turn(turn)
         }
+        self._unsound |= {row.number for row in plan.register if (row.kind, row.turn) in wrong}
 
     def _is_sound(self, row: Structure) -> bool:
         kind = self._plan.kinds[row.kind]

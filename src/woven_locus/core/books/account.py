@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from woven_locus.core.books.funds import Funds, payments
 from woven_locus.core.kinds import Catalogue
@@ -45,19 +45,21 @@ class Account:
         )
         self.balance = self._funds.opening - self._paid + income + past
 
-    def changed(self, old: Structure | None, new: Structure | None) -> None:
-        """A register row became another. O(1)."""
-        for row, sign in ((old, -1), (new, 1)):
-            if row is None:
-                continue
-            self._paid += sign * row.price
-            self._groups[row.kind, row.since] += sign
-            if not self._groups[row.kind, row.since]:
-                del self._groups[row.kind, row.since]
-            if self._funds is not None:
-                kind = self._kinds[row.kind]
-                earned = kind.pays * payments(row.since, self._funds.clock, kind.every)
-                self.balance += sign * (earned - row.price)
+    def changed(self, gone: Sequence[Structure], come: Sequence[Structure]) -> None:
+        """Register rows went and others came. O(rows)."""
+        for rows, sign in ((gone, -1), (come, 1)):
+            groups = Counter([(row.kind, row.since) for row in rows])
+            paid = sum([row.price for row in rows])
+            self._paid += sign * paid
+            self.balance -= sign * paid if self._funds is not None else 0
+            for (kind_key, since), count in groups.items():
+                self._groups[kind_key, since] += sign * count
+                if not self._groups[kind_key, since]:
+                    del self._groups[kind_key, since]
+                if self._funds is not None:
+                    kind = self._kinds[kind_key]
+                    earned = kind.pays * payments(since, self._funds.clock, kind.every)
+                    self.balance += sign * count * earned
 
     def now_under(self, kinds: Catalogue, funds: Funds | None) -> None:
         """Prices are as paid; yields, the clock or what is gone are others now. O(groups)."""

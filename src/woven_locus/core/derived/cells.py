@@ -19,6 +19,8 @@ from woven_locus.core.ways.roads import CLASS_BITS
 # Codes of the movement layer besides 1 + terrain class: ON_ROAD minus the class of road.
 BLOCKED, ON_ROAD = 0, 255
 
+Codes = npt.NDArray[np.integer]
+
 # Boxes from this many cells on are worth the compiled pass, and two threads.
 LARGE, VERY_LARGE = 4096, 1 << 20
 
@@ -61,6 +63,16 @@ def derive_cells(plan: Cells, box: Box) -> None:
     other.join()
 
 
+def derive_occupied(plan: Cells, slots: npt.NDArray[np.int64]) -> None:
+    """Work out the blocks and the movement layer afresh at flat slots of which only the occupant changed."""
+    who, blocks = plan.occupant.ravel()[slots], plan.blocks.ravel()
+    obstacle, occupied = np.uint8(BIT[Reason.OBSTACLE]), np.uint8(BIT[Reason.OCCUPIED])
+    bits = blocks[slots] & ~(obstacle | occupied)
+    blocks[slots] = bits | (who < 0) * obstacle | (who > 0) * occupied
+    at = (layer.ravel()[slots] for layer in (plan.terrain, plan.barrier, plan.road))
+    plan.movement.ravel()[slots] = _movement(plan, who, *at)
+
+
 # The order in which the compiled pass takes the bits of the other layers.
 _DERIVED = (Reason.RESERVED, Reason.OBSTACLE, Reason.OCCUPIED, Reason.ROAD, Reason.BARRIER)
 
@@ -94,9 +106,15 @@ def road_movement(plan: Tables) -> npt.NDArray[np.uint8]:
 
 def movement_codes(plan: Cells, box: Box) -> npt.NDArray[np.uint8]:
     """The movement layer worked out afresh for a box: (box rows, box cols) uint8."""
-    codes = plan.terrain[box.slices] + np.uint8(1)
-    codes[~plan.terrain_table.passable[plan.terrain[box.slices]]] = BLOCKED
-    codes[plan.occupant[box.slices] != 0] = BLOCKED
-    codes[plan.barrier[box.slices] != 0] = BLOCKED
-    way = plan.road[box.slices]
+    layers = (plan.occupant, plan.terrain, plan.barrier, plan.road)
+    return _movement(plan, *(layer[box.slices] for layer in layers))
+
+
+def _movement(
+    plan: Tables, who: Codes, terrain: Codes, barrier: Codes, way: Codes
+) -> npt.NDArray[np.uint8]:
+    codes = np.asarray(terrain + np.uint8(1), np.uint8)
+    codes[~plan.terrain_table.passable[terrain]] = BLOCKED
+    codes[who != 0] = BLOCKED
+    codes[barrier != 0] = BLOCKED
     return np.where(way != 0, road_movement(plan)[way], codes)

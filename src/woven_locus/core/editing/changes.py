@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from woven_locus.core.books import Funds
 from woven_locus.core.editing.change import Boxes, Change
-from woven_locus.core.geometry import Box, Cell, Point
+from woven_locus.core.geometry import Box, Point
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Structure, alike
 from woven_locus.core.ways.roads import RoadTable
 
 
@@ -29,22 +29,20 @@ class StructuresChange(Change):
     layer = "structures"
 
     @property
+    def dirties_cells(self) -> bool:
+        return False  # `Plan.occupy` has seen to it
+
+    @property
     def numbers(self) -> frozenset[int]:
         """Of all structures that it touches."""
         return frozenset(row.number for row in (*self.gone, *self.come))
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
-        boxes = [*_lay(plan, gone, lift=True), *_lay(plan, come)]
-        plan.count_doors(gone, -1)
-        plan.count_doors(come, 1)
+        boxes = [*_lift(plan, gone), *_lay(plan, come)]
+        plan.account.changed(gone, come)
         stays = {row.number for row in come}
-        for row in gone:
-            if row.number not in stays:
-                plan.register.drop(row.number)
-            plan.account.changed(row, None)
-        for row in come:
-            plan.account.changed(None, row)
+        plan.register.drop_all(row.number for row in gone if row.number not in stays)
         plan.register.put_all(come)
         # A number is taken by its placement and given back only by the placement's own undo.
         placed = self.placed
@@ -68,6 +66,10 @@ class ObstaclesChange(Change):
 
     layer = "obstacles"
 
+    @property
+    def dirties_cells(self) -> bool:
+        return False  # `Plan.occupy` has seen to it
+
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
         for item in gone:
@@ -83,43 +85,40 @@ class ObstaclesChange(Change):
                 np.array([sign * item.number for item in items], np.int32),
                 [len(item.cells) for item in items],
             )
-            plan.occupant[cells[:, 1], cells[:, 0]] = who
+            plan.occupy(cells[:, 1] * plan.spec.cols + cells[:, 0], who)
             low, high = cells.min(axis=0).tolist(), cells.max(axis=0).tolist()
             boxes.append(Box(low[1], low[0], high[1] + 1, high[0] + 1))
         return tuple(boxes)
 
 
-def _stand(plan: Plan, cells: Iterable[Cell], who: int) -> None:
-    for cell in cells:
-        plan.occupant[plan.spec.slot(cell)] = who
-
-
-# More structures than this are laid down in array passes, and told as one block.
+# More structures than this are told as one block.
 MANY = 200
 
 
-def _lay(plan: Plan, rows: Sequence[Structure], lift: bool = False) -> list[Box]:
-    """Write structures to the map, or take them off it; returns the blocks that they cover."""
-    if len(rows) <= MANY:
-        for row in rows:
-            _stand(plan, plan.cells_of(row), 0 if lift else row.number)
-        return [plan.box_of(row) for row in rows]
-    alike: dict[tuple[str, int], list[Structure]] = {}
-    for row in rows:
-        alike.setdefault((row.kind, row.turn), []).append(row)
-    around = Box(0, 0, 0, 0)
-    for (kind, turn), mine in alike.items():
-        footprint = plan.footprint(plan.kinds[kind], turn)
-        offs = np.array(footprint.cells, np.int64)
-        lows = np.array([row.cell for row in mine], np.int64) - np.array(plan.spec.first)
-        cells = lows[:, None] + offs
-        numbers = np.array([row.number for row in mine], np.int32)[:, None]
-        plan.occupant[cells[..., 1], cells[..., 0]] = 0 if lift else numbers
-        low, high = lows.min(axis=0).tolist(), lows.max(axis=0).tolist()
-        around = around.union(
-            Box(low[1], low[0], high[1] + footprint.rows, high[0] + footprint.cols)
-        )
-    return [around]
+def _lift(plan: Plan, rows: Sequence[Structure]) -> list[Box]:
+    """Take structures off the map; returns the blocks that they covered."""
+    return _write(plan, rows, lift=True)
+
+
+def _lay(plan: Plan, rows: Sequence[Structure]) -> list[Box]:
+    """Write structures to the map; returns the blocks that they cover."""
+    return _write(plan, rows, lift=False)
+
+
+def _write(plan: Plan, rows: Sequence[Structure], lift: bool) -> list[Box]:
+    boxes: list[Box] = []
+    groups = alike(rows)
+    for group in groups:
+        footprint = plan.footprint(plan.kinds[group.kind], group.turn)
+        cells = np.array(footprint.cells, np.int64)
+        lows = group.lows - np.array(plan.spec.first)
+        slots = (lows[:, None, 1] + cells[:, 1]) * plan.spec.cols + lows[:, None, 0] + cells[:, 0]
+        plan.occupy(slots.ravel(), 0 if lift else group.numbers.repeat(len(cells)))
+        if len(rows) > MANY:
+            lows = np.array([lows.min(axis=0), lows.max(axis=0)])
+        boxes += [Box(r, c, r + footprint.rows, c + footprint.cols) for c, r in lows.tolist()]
+    plan.count_doors(groups, -1 if lift else 1)
+    return [Box.around_all(boxes)] if len(rows) > MANY else boxes
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +168,13 @@ class TableChange(Change):
     layer = "terrain"
 
     @property
+    def dirties_cells(self) -> bool:
+        a, b = self.before, self.after
+        return not (
+            np.array_equal(a.buildable, b.buildable) and np.array_equal(a.passable, b.passable)
+        )
+
+    @property
     def reforms(self) -> bool:
         return True
 
@@ -179,7 +185,8 @@ class TableChange(Change):
 
 @dataclass(frozen=True, slots=True)
 class RoadTableChange(Change):
-    """The road classes. A class's code is its place in the table, as with terrain."""
+    """The road classes. A class's code is its place in the table, as with terrain. No class closes a
+    cell, so that what blocks and how walkers go follow from the bytes alone."""
 
     before: RoadTable
     after: RoadTable
@@ -191,8 +198,8 @@ class RoadTableChange(Change):
         return True
 
     @property
-    def dirties_network(self) -> bool:
-        return True
+    def dirties_cells(self) -> bool:
+        return False
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.road_table = self.before if undo else self.after
@@ -211,6 +218,10 @@ class KindsChange(Change):
     layer = "kinds"
 
     @property
+    def dirties_cells(self) -> bool:
+        return False  # `Plan.occupy` has seen to it
+
+    @property
     def reforms(self) -> bool:
         return True
 
@@ -222,11 +233,9 @@ class KindsChange(Change):
             if kind.key in new and new[kind.key].footprint != kind.footprint
         }
         rows = [row for row in plan.register if row.kind in other] if other else []
-        boxes = _lay(plan, rows, lift=True)
-        plan.count_doors(rows, -1)
+        boxes = _lift(plan, rows)
         plan.kinds = new
         boxes += _lay(plan, rows)
-        plan.count_doors(rows, 1)
         plan.account.now_under(new, plan.funds)
         return tuple(boxes)
 

@@ -25,6 +25,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "derive": _cells.derive,
     "steep": _slopes.steep,
     "update_graph": _junctions.update_graph,
+    "cost_runs": _junctions.cost_runs,
     "trace": _junctions.trace,
     "search_graph": _journeys.search_graph,
     "dijkstra": _journeys.dijkstra,
@@ -83,6 +84,11 @@ def steep(*args: Any) -> Any:
 def update_graph(*args: Any) -> Any:
     """See `junctions.update_graph`."""
     return _active["update_graph"](*args)
+
+
+def cost_runs(*args: Any) -> Any:
+    """See `junctions.cost_runs`."""
+    return _active["cost_runs"](*args)
 
 
 def trace(*args: Any) -> Any:

@@ -51,8 +51,9 @@ _graph = _through(
     *(groups.search_parts, groups.split_parts, groups.regroup),
     *(junctions.beyond, junctions.joins, junctions.is_node, junctions.trace),
     *(junctions.free_node, junctions.new_node, junctions.trace_run, junctions.update_graph),
+    junctions.cost_runs,
 )
-update_graph, trace = _graph["update_graph"], _graph["trace"]
+update_graph, trace, cost_runs = (_graph[name] for name in ("update_graph", "trace", "cost_runs"))
 
 _travelled = _through(
     *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.roomier),
@@ -91,6 +92,7 @@ def compile_all() -> None:
     arms = (graph, code, table, flags, flags[:4], 2, 2, 1.0, 1.0)
     update_graph(*arms, np.arange(4))
     trace(*arms, 0, 1, 0, -1)
+    cost_runs(*arms, np.zeros(0, np.int64))
     costs, runs, box = (
         np.zeros(len(graph.at)),
         np.zeros(len(graph.at), np.int64),

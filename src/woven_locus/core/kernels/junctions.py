@@ -123,6 +123,29 @@ def trace_run(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, node, si
     return other
 
 
+def cost_runs(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, runs):  # type: ignore[no-untyped-def]
+    """Work out again what these runs cost; the graph's shape is current. `w.toll` is changed. For the
+    others see `update_graph`. O(cells of the runs)."""
+    for run in runs:
+        _, _, _, there, back, _ = trace(
+            w,
+            road,
+            costs,
+            exits,
+            doors,
+            rows,
+            cols,
+            cell_w,
+            cell_h,
+            w.at[w.ends[run, 0]],
+            w.side[run, 0],
+            0,
+            -1,
+        )
+        w.toll[run, 0] = there
+        w.toll[run, 1] = back
+
+
 def update_graph(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # type: ignore[no-untyped-def]
     """Bring the graph up to date.
 

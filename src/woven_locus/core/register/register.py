@@ -64,6 +64,11 @@ class Register:
         """Of all structures, ascending."""
         return list(self._rows)
 
+    def those_of(self, numbers: Iterable[int]) -> list[Structure]:
+        """The structures with these numbers, as far as there are any, in the order given."""
+        get = self._rows.get
+        return [row for number in numbers if (row := get(number)) is not None]
+
     def count(self, kind: str) -> int:
         """How many of a kind are placed."""
         return self._counts[kind]
@@ -95,6 +100,7 @@ class Register:
         twin._counts = self._counts.copy()
         return twin
 
-    def drop(self, number: int) -> None:
-        """Remove. For edits only."""
-        self._counts[self._rows.pop(number).kind] -= 1
+    def drop_all(self, numbers: Iterable[int]) -> None:
+        """Remove several. For edits only."""
+        for number in numbers:
+            self._counts[self._rows.pop(number).kind] -= 1

@@ -70,9 +70,8 @@ class Raster:
             grown = np.zeros(2 * register.next_number + 16, np.uint8)
             grown[: len(self._kind_of)] = self._kind_of
             self._kind_of = grown
-        for number in numbers:
-            if number in register:
-                self._kind_of[number] = self._kind_at[register[number].kind]
+        rows = register.those_of(numbers)
+        self._kind_of[[row.number for row in rows]] = [self._kind_at[row.kind] for row in rows]
 
     def stamps(self, scale: Scale) -> Stamps:
         """The pictures of cells for the scale in use."""

@@ -92,7 +92,7 @@ class _Search:
         box = np.array([rows.min(), cols.min(), rows.max(), cols.max()], np.int64)
         least = network.least
         h_w, h_h = network.cell[0] * least, network.cell[1] * least
-        self.scratch = network.scratch()
+        self.scratch = network.scratch.arrays(network.graph.node_room)
         found: tuple[float, int, int] = kernels.search_graph(
             self.arrays,
             self.cols,
@@ -105,7 +105,7 @@ class _Search:
             np.array([t.cost for t in back]),
             box,
             *self.scratch,
-            network.next_stamp(),
+            network.scratch.next_stamp(),
         )
         return found
 

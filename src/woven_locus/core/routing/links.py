@@ -10,7 +10,8 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.plan import Plan
-from woven_locus.core.ways.doors import approach_slots
+from woven_locus.core.register import alike
+from woven_locus.core.ways.doors import approach_slots, approaches_alike
 
 Numbers = npt.NDArray[np.int64]
 
@@ -78,19 +79,38 @@ class Connections:
         self._plan = plan
         self._rows: dict[int, int] = {}  # by number, the row of both arrays
         self._numbers: Numbers = np.zeros(0, np.int64)
-        # (rows, most approaches of one) flat slots, -1 beyond the last.
+        # (rows, most approaches of one) flat slots, -1 for none.
         self._slots: Numbers = np.zeros((0, 1), np.int64)
-        self._put(approach_slots(plan, plan.register))
+        self._put_all()
 
     def update(self, numbers: Iterable[int]) -> None:
         """The register rows of these structures changed (placed, moved, demolished)."""
         register = self._plan.register
         numbers = list(numbers)
-        there = [register[number] for number in numbers if number in register]
-        self._put(approach_slots(self._plan, there))
+        if 2 * len(numbers) > len(self._rows):
+            self._put_all()
+            return
+        self._put(approach_slots(self._plan, register.those_of(numbers)))
         for number in numbers:
             if number not in register:
                 self._drop(number)
+
+    def _put_all(self) -> None:
+        """All rows anew."""
+        groups = alike(self._plan.register)
+        slots = [approaches_alike(self._plan, group) for group in groups]
+        count = sum(len(mine) for mine in slots)
+        self._numbers = np.zeros(count, np.int64)
+        self._slots = np.full((count, max((m.shape[1] for m in slots), default=1)), -1, np.int64)
+        first = 0
+        for group, mine in zip(groups, slots, strict=True):
+            last = first + len(mine)
+            self._numbers[first:last], self._slots[first:last, : mine.shape[1]] = (
+                group.numbers,
+                mine,
+            )
+            first = last
+        self._rows = dict(zip(self._numbers.tolist(), range(count), strict=True))
 
     def _put(self, slots: dict[int, Numbers]) -> None:
         new = [number for number in slots if number not in self._rows]

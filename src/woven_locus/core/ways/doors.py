@@ -11,7 +11,7 @@ import numpy.typing as npt
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Alike, Structure, alike
 
 Slots = npt.NDArray[np.int64]
 
@@ -25,39 +25,27 @@ class Built(Protocol):
     def footprint(self, kind: Kind, turn: int) -> Footprint:
         """A kind's footprint after a turn, as it lies on this plan."""
 
-    def approaches_of(self, structure: Structure) -> list[Cell]:
-        """The cells just outside a structure's doors."""
-
-
-# More structures than this are looked at in array passes.
-MANY = 200
-
 
 def approach_slots(plan: Built, structures: Iterable[Structure]) -> dict[int, Slots]:
-    """By number: the flat slots at which each structure can join a road, those within the grid.
-
-    Structures alike have approaches alike, so that many are looked at by kind and turn.
-    """
-    spec = plan.spec
-    rows = list(structures)
+    """By number: the flat slots at which each structure can join a road, those within the grid."""
     found: dict[int, Slots] = {}
-    if len(rows) <= MANY:
-        for row in rows:
-            cells = [c for c in plan.approaches_of(row) if spec.contains(c)]
-            found[row.number] = np.array([spec.index(cell) for cell in cells], np.int64)
-        return found
-    alike: dict[tuple[str, int], list[Structure]] = {}
-    for row in rows:
-        alike.setdefault((row.kind, row.turn), []).append(row)
-    for (kind, turn), same in alike.items():
-        footprint = plan.footprint(plan.kinds[kind], turn)
-        ways = np.array(footprint.approaches(Cell(0, 0)), np.int64)
-        flat = (part for row in same for part in row.cell)
-        low = np.fromiter(flat, np.int64, 2 * len(same)).reshape(-1, 2)
-        at = low[:, None] + ways - np.array(spec.first)
-        inside = (at >= 0).all(axis=2) & (at < (spec.cols, spec.rows)).all(axis=2)
-        slots = at[:, :, 1] * spec.cols + at[:, :, 0]
-        whole = inside.all(axis=1).tolist()
-        for k, (row, mine) in enumerate(zip(same, slots, strict=True)):
-            found[row.number] = mine if whole[k] else mine[inside[k]]
+    for group in alike(structures):
+        slots = approaches_alike(plan, group)
+        whole = slots.min(axis=1, initial=0) >= 0
+        for number, mine, all_of_it in zip(
+            group.numbers.tolist(), slots, whole.tolist(), strict=True
+        ):
+            found[number] = mine if all_of_it else mine[mine >= 0]
     return found
+
+
+def approaches_alike(plan: Built, group: Alike) -> Slots:
+    """(N, approaches) int64: the flat slots at which each of the group can join a road, -1 for one that is
+    not within the grid."""
+    spec = plan.spec
+    ways = np.array(
+        plan.footprint(plan.kinds[group.kind], group.turn).approaches(Cell(0, 0)), np.int64
+    ).reshape(-1, 2)
+    at = (group.lows - np.array(spec.first))[:, None] + ways
+    inside = ((at >= 0) & (at < (spec.cols, spec.rows))).all(axis=2)
+    return np.where(inside, at[..., 1] * spec.cols + at[..., 0], -1)

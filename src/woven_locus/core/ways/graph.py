@@ -18,7 +18,8 @@ KEPT_UPDATES = 256
 
 
 class GraphChanges(NamedTuple):
-    """What updates did. Numbers are used again, so that one may stand on both sides.
+    """What updates did. Numbers are used again, so that one may stand on both sides; so does a run that only
+    costs something else now.
 
     runs_gone, runs_made : runs given up, and runs traced.  nodes_gone, nodes_touched : nodes given up, and
     nodes that are new or at which a run was traced. All int64, each number once.

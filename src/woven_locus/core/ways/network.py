@@ -6,6 +6,7 @@ An edit `touch`es the cells that changed and then has the graph brought up to da
 
 from __future__ import annotations
 
+import threading
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,7 @@ from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import Box
 from woven_locus.core.kernels.graph import GROUPS, NODES, RUNS, empty_arrays, with_room
 from woven_locus.core.ways.graph import KEPT_UPDATES, GraphChanges, JunctionGraph
+from woven_locus.core.ways.plain_groups import PlainGroups
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 
 Slots = npt.NDArray[np.int64]
@@ -25,6 +27,26 @@ TWIN_LIMIT = 4_000
 _SPARE = 256
 # Nodes of which a search looks at all within a frame; and those below which nothing else matters.
 _MOST_NODES, _FEW_NODES = 400_000, 4_000
+
+
+class Scratch:
+    """Arrays for searches of the graph, used again and again. For the thread that edits only."""
+
+    def __init__(self) -> None:
+        self._stamp = 0
+        self._costs, self._came, self._seen = (np.zeros(0, kind) for kind in (float, int, int))
+
+    def arrays(self, room: int) -> tuple[npt.NDArray[np.float64], Slots, Slots]:
+        """Costs, how each node was come by, and when it was seen, for so many nodes."""
+        if len(self._costs) < room:
+            self._costs = np.empty(room)
+            self._came, self._seen = np.zeros(room, np.int64), np.zeros(room, np.int64)
+        return self._costs, self._came, self._seen
+
+    def next_stamp(self) -> int:
+        """A mark for what the next search sees, larger than those before."""
+        self._stamp += 2
+        return self._stamp
 
 
 class RoadNetwork:
@@ -48,12 +70,12 @@ class RoadNetwork:
         self._graph: JunctionGraph | None = None
         self._revision = 0
         self._log: list[tuple[int, GraphChanges]] = []
-        self._dirty: list[Slots] = []
+        self._dirty: list[Slots] = []  # where road changed, and the cells around
+        self._doors_at: list[Slots] = []  # where doors came or went
+        self._costs_changed = False  # of classes that are as open as before
         self._present = np.zeros(256, bool)  # bytes that may lie somewhere
-        self._scratch: tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]] | None = None
-        self._stamp = 0
-        self._plain: npt.NDArray[np.int32] | None = None
-        self._plain_sizes: npt.NDArray[np.int64] | None = None
+        self.scratch = Scratch()
+        self._plain: PlainGroups | None = None
         # The array of labels that was made last, for whoever reads the whole network.
         self._labels: npt.NDArray[np.int32] | None = None
 
@@ -61,15 +83,23 @@ class RoadNetwork:
 
     def reset(self, table: RoadTable | None = None) -> None:
         """Everything may be different: other classes, or most of the map. Classes that have only another
-        name or look leave the graph as it is."""
+        name or look leave the graph as it is; those that only cost more or less leave its shape."""
         before, self.table = self.table, table or self.table
         if table is not None and np.array_equal(before.costs, table.costs):
             return
+        if table is not None and self._graph is not None:
+            lies = self._present
+            now = table.costs[lies]
+            if np.array_equal(np.isfinite(before.costs[lies]), np.isfinite(now)):
+                self._costs_changed |= not np.array_equal(before.costs[lies], now)
+                return
         if self._graph is not None:
             self._revision += 1
             self._log.clear()
         self._graph = self._plain = self._labels = None
         self._dirty.clear()
+        self._doors_at.clear()
+        self._costs_changed = False
 
     def touch(self, box: Box) -> None:
         """Road in `box` has changed."""
@@ -81,27 +111,55 @@ class RoadNetwork:
             self.reset()
         else:
             rows = np.arange(around.r0, around.r1, dtype=np.int64)[:, None] * shape[1]
-            self.touch_slots((rows + np.arange(around.c0, around.c1, dtype=np.int64)).ravel())
+            columns = np.arange(around.c0, around.c1, dtype=np.int64)
+            self._dirty.append((rows + columns).ravel())
 
-    def touch_slots(self, slots: Slots) -> None:
-        """Doors at these flat slots have changed."""
+    def touch_doors(self, slots: Slots) -> None:
+        """Doors at these flat slots have come or gone."""
         if self._graph is not None:
-            self._dirty.append(slots)
+            self._doors_at.append(slots)
 
     def bring_up_to_date(self) -> None:
         """Trace again what was touched. Nothing to do for a graph that was never made.
-        O(cells of the runs touched + nodes of the smaller parts of a group that splits)."""
-        if self._graph is None or not self._dirty:
+        O(cells of the runs touched + nodes of the smaller parts of a group that splits); with other costs,
+        O(cells of the network)."""
+        if self._graph is None:
             return
-        slots = np.unique(np.concatenate(self._dirty))
+        if self._dirty or self._doors_at:
+            slots = self._changed_slots()
+            if len(slots):
+                self._present[self.road.ravel()[slots]] = True
+                self._make_room(len(slots))
+                self._update(slots)
+        if self._costs_changed:
+            self._costs_changed = False
+            self._cost_anew()
+
+    def _changed_slots(self) -> Slots:
+        """Where the graph may have to be another, each slot once."""
+        assert self._graph is not None
+        flat, owner, doors = self.road.ravel(), self._graph.arrays.owner, self.doors.ravel()
+        # Most slots touched are neither road nor were: they go before the rest is sorted.
+        found = [mine[(flat[mine] != 0) | (owner[mine] != 0)] for mine in self._dirty]
+        for mine in self._doors_at:
+            # A door makes a node of a cell that was passed through; without one it may be passed again.
+            own, some = owner[mine], doors[mine] > 0
+            found.append(mine[(own > 0) & some | (own < 0) & ~some])
         self._dirty.clear()
-        flat = self.road.ravel()
-        slots = slots[(flat[slots] != 0) | (self._graph.arrays.owner[slots] != 0)]
-        if not len(slots):
-            return
-        self._present[flat[slots]] = True
-        self._make_room(len(slots))
-        self._update(slots)
+        self._doors_at.clear()
+        return np.unique(np.concatenate(found))
+
+    def _cost_anew(self) -> None:
+        """Runs and groups are what they were; what a run costs is not."""
+        assert self._graph is not None
+        runs, none = self._graph.runs(), np.zeros(0, np.int64)
+        # The kernel lets go of the interpreter, so that two halves run side by side.
+        first, second = np.array_split(runs, 2)
+        other = threading.Thread(target=kernels.cost_runs, args=(*self._given, second))
+        other.start()
+        kernels.cost_runs(*self._given, first)
+        other.join()
+        self._log_changes(GraphChanges(runs, runs, none, none))
 
     def _make(self) -> bool:
         """Make the graph from nothing; False for a network that is too large as long as the kernels are
@@ -120,25 +178,23 @@ class RoadNetwork:
         return True
 
     def _update(self, slots: Slots) -> None:
-        rows, cols = self.road.shape
-        assert self._graph is not None
         self._labels = None
-        changes = kernels.update_graph(
-            self._graph.arrays,
-            self.road.ravel(),
-            self.table.costs,
-            self.table.exits,
-            self.doors.ravel(),
-            rows,
-            cols,
-            float(self.cell[0]),
-            float(self.cell[1]),
-            slots,
-        )
+        changes = kernels.update_graph(*self._given, slots)
+        self._log_changes(GraphChanges(*(part.astype(np.int64) for part in changes)))
+
+    @property
+    def _given(self) -> tuple[Any, ...]:
+        """What the kernels that keep the graph take, see `kernels.junctions.update_graph`."""
+        assert self._graph is not None
+        road, doors, size = self.road.ravel(), self.doors.ravel(), map(float, self.cell)
+        table = (self.table.costs, self.table.exits)
+        return (self._graph.arrays, road, *table, doors, *self.road.shape, *size)
+
+    def _log_changes(self, changes: GraphChanges) -> None:
+        assert self._graph is not None
         self._revision += 1
         self._graph.revision = self._revision
-        kept = GraphChanges(*(part.astype(np.int64) for part in changes))
-        self._log.append((self._revision, kept))
+        self._log.append((self._revision, changes))
         del self._log[:-KEPT_UPDATES]
 
     def _make_room(self, cells: int) -> None:
@@ -186,19 +242,6 @@ class RoadNetwork:
         known = self.table.costs[self._present & np.isfinite(self.table.costs)]
         return float(known.min()) if len(known) else 1.0
 
-    def scratch(self) -> tuple[npt.NDArray[Any], npt.NDArray[Any], npt.NDArray[Any]]:
-        """Costs, how each node was come by, and when it was seen: arrays for searches of the graph, used
-        again and again. For the thread that edits only."""
-        count = self.graph.node_room
-        if self._scratch is None or len(self._scratch[0]) < count:
-            self._scratch = (np.empty(count), np.zeros(count, np.int64), np.zeros(count, np.int64))
-        return self._scratch
-
-    def next_stamp(self) -> int:
-        """A mark for what the next search sees, larger than those before."""
-        self._stamp += 2
-        return self._stamp
-
     def cells_of_run(self, run: int) -> Slots:
         """The flat slots between a run's two ends, from the first on."""
         w = self.graph.arrays
@@ -221,40 +264,35 @@ class RoadNetwork:
         """The group at each flat slot, 0 off the network. Constant time for each."""
         if self.has_graph:
             return self.graph.groups_at(slots)
-        found: npt.NDArray[np.int32] = self._plain_labels().ravel()[slots]
+        found: npt.NDArray[np.int32] = self._groups.labels.ravel()[slots]
         return found
 
     def group_at(self, slot: int) -> int:
         """The group at a flat slot, 0 off the network. Constant time."""
-        return (
-            self.graph.group_at(slot) if self.has_graph else int(self._plain_labels().ravel()[slot])
-        )
+        if self.has_graph:
+            return self.graph.group_at(slot)
+        return int(self._groups.labels.ravel()[slot])
 
     def size(self, group: int) -> int:
         """Road cells in a group."""
         if self.has_graph:
             return self.graph.group_size(group)
-        self._plain_labels()
-        assert self._plain_sizes is not None
-        return int(self._plain_sizes[group]) if 0 < group < len(self._plain_sizes) else 0
+        sizes = self._groups.sizes
+        return int(sizes[group]) if 0 < group < len(sizes) else 0
 
     @property
     def labels(self) -> npt.NDArray[np.int32]:
         """(H, W) int32: the group of every cell. O(cells of the map); not kept from edit to edit."""
         if not self.has_graph:
-            return self._plain_labels()
+            return self._groups.labels
         if self._labels is None:
             cells = np.flatnonzero(self.road)
             self._labels = np.zeros(self.road.shape, np.int32)
             self._labels.ravel()[cells] = self.groups_at(cells)
         return self._labels
 
-    def _plain_labels(self) -> npt.NDArray[np.int32]:
+    @property
+    def _groups(self) -> PlainGroups:
         if self._plain is None:
-            from scipy import ndimage  # late: it takes longer to import than to run
-
-            is_open = np.isfinite(self.table.costs)[self.road]
-            self._plain, count = ndimage.label(is_open, output=np.int32)
-            self._plain_sizes = np.bincount(self._plain.ravel(), minlength=count + 1)
-            self._plain_sizes[0] = 0
+            self._plain = PlainGroups(self.road, self.table.costs)
         return self._plain

@@ -12,6 +12,9 @@ from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.choose import ToolBox
 from woven_locus.ui.tools.survey import ActorTool
 
+# More structures than this are demolished in the background.
+_MANY = 1_000
+
 
 class Building:
     """The commands of Build; `actions.table` gives them their keys."""
@@ -60,7 +63,12 @@ class Building:
         """Demolish what is selected; the actor goes while its tool is in hand."""
         session = self._session
         if session.selection.numbers:
-            session.attempt(edits.demolish, session.plan, session.selection.numbers)
+            numbers = tuple(session.selection.numbers)
+            if len(numbers) <= _MANY:
+                session.attempt(edits.demolish, session.plan, numbers)
+            else:
+                # So that the journal's part is packed elsewhere.
+                session.work("Demolish", lambda plan, _control: edits.demolish(plan, numbers))
         elif self._actor_in_hand:
             session.set_actor(None)
         else:

@@ -33,6 +33,10 @@ from woven_locus.ui.theme import number_font
 EDITABLE = (Column.KIND, Column.CELL, Column.TURN)
 
 
+# More structures than this that change at once are read anew with all the others.
+_FEW = 50
+
+
 class RegisterModel(QAbstractTableModel):
     """Rows are the register's in the order asked for; only what an edit names is told anew."""
 
@@ -218,6 +222,9 @@ class RegisterModel(QAbstractTableModel):
             if about or (self.filter.state in (State.SOUND, State.UNSOUND) and notice.boxes):
                 self.renew()
             return
+        if len(notice.structures) > _FEW:
+            self.renew()
+            return
         register = self._session.plan.register
         known = {number_ for number_ in notice.structures if self._is_shown(number_)}
         come = sorted(n for n in notice.structures if n in register and n not in known)
@@ -225,7 +232,7 @@ class RegisterModel(QAbstractTableModel):
         in_order = self._sorted_by == (Column.NO, False)
         last = self._rows[-1] if self._rows else 0
         between = bool(come and isinstance(last, int) and come[0] < last)
-        if len(come) + len(gone) > 50 or (come and not in_order) or between:
+        if (come and not in_order) or between:
             self.renew()
             return
         for number_ in gone:
