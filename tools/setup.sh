@@ -46,5 +46,7 @@ if [[ ! -x $VENV/bin/python ]]; then
   "$PYTHON" -m venv "$VENV"
 fi
 "$VENV/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt -e '.[dev]'
+# Where Python is told to write no byte code, every start would compile the source anew.
+"$VENV/bin/python" -m compileall -q src
 echo "Compiling the search kernels (a few seconds, once)"
 "$VENV/bin/python" -m woven_locus.kernel_cache

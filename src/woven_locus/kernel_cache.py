@@ -11,7 +11,6 @@ import os
 import platform
 import subprocess
 import sys
-from importlib import metadata, resources
 from pathlib import Path
 
 import platformdirs
@@ -21,14 +20,16 @@ from woven_locus.core import kernels
 
 def cache_folder() -> Path:
     """A folder for this version of kernels, Numba, Python and machine."""
+    from importlib import metadata  # late: it is not needed before the first frame
+
     digest = hashlib.sha256()
-    files = resources.files("woven_locus.core.kernels").iterdir()
-    for file in sorted((f for f in files if f.name.endswith(".py")), key=lambda f: f.name):
+    folder = Path(kernels.__file__).parent
+    for file in sorted(folder.glob("*.py")):
         digest.update(file.read_bytes())
     for part in ("numba", "llvmlite", "numpy"):
         digest.update(metadata.version(part).encode())
     digest.update(f"{sys.version}{platform.machine()}{platform.processor()}".encode())
-    digest.update(str(resources.files("woven_locus")).encode())
+    digest.update(str(Path(__file__).parent).encode())
     return Path(platformdirs.user_cache_dir("woven-locus")) / "kernels" / digest.hexdigest()[:16]
 
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from importlib import resources
-
 from woven_locus.core.errors import Unknown
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
+from woven_locus.package_data import package_data
 
 NAMES = ("selvedge-vale",)
 
@@ -15,5 +14,5 @@ def open_demo(name: str = NAMES[0]) -> Plan:
     """A fresh plan. Raises Unknown, naming the demos that there are."""
     if name not in NAMES:
         raise Unknown(f"no demo {name!r}; there is {', '.join(NAMES)}")
-    file = resources.files("woven_locus.demo").joinpath(f"{name}.plan.json")
-    return plan_json.parse(file.read_bytes(), f"demo {name}")
+    data = package_data("woven_locus.demo", f"{name}.plan.json")
+    return plan_json.parse(data, f"demo {name}")

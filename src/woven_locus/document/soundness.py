@@ -69,7 +69,7 @@ class Soundness:
         who = plan.occupant.ravel()
         at = np.flatnonzero(who > 0)
         bad = plan.blocks.ravel()[at] & _CARE != 0
-        self._unsound = set(np.unique(who[at[bad]]).tolist())
+        self._unsound = set(who[at[bad]].tolist())
         # Most kinds ask nothing of their own: for those the layer says all.
         asking = {
             kind.key

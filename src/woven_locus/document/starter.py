@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from importlib import resources
-
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import RoadClass, RoadTable
 from woven_locus.files import catalogue
+from woven_locus.package_data import package_data
 
 MONEY = "tallies"
 
@@ -41,8 +40,8 @@ def starter_roads() -> RoadTable:
 
 def starter_kinds() -> Catalogue:
     """The kinds of structures."""
-    file = resources.files("woven_locus.document").joinpath("starter.kinds.json")
-    return catalogue.from_json(file.read_bytes(), "starter kinds")
+    data = package_data("woven_locus.document", "starter.kinds.json")
+    return catalogue.from_json(data, "starter kinds")
 
 
 def new_plan(spec: GridSpec, name: str = "Untitled plan") -> Plan:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +18,7 @@ from woven_locus.files.kind_rows import KindRow, RulesRow
 from woven_locus.files.row_values import Strict
 from woven_locus.files.strict_json import decoded
 from woven_locus.files.tables import read_table, table
+from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/kinds"
 VERSION = 1
@@ -52,8 +52,8 @@ class _Kinds(Strict):
 
 def schema() -> dict[str, Any]:
     """The published JSON Schema of the kinds document."""
-    text = resources.files("woven_locus.files").joinpath("kinds.schema.json").read_text("utf-8")
-    return json.loads(text)  # type: ignore[no-any-return]
+    found: dict[str, Any] = json.loads(package_data("woven_locus.files", "kinds.schema.json"))
+    return found
 
 
 def load(path: Path) -> Catalogue:

@@ -6,7 +6,7 @@ A directed graph: a run that is open both ways is two edges.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from xml.sax.saxutils import escape, quoteattr
+from html import escape
 
 import numpy as np
 
@@ -41,7 +41,7 @@ def _lines(plan: Plan) -> Iterator[str]:
     yield '<graphml xmlns="http://graphml.graphdrawing.org/xmlns">'
     for at, (name, of, kind) in enumerate(_KEYS):
         yield f'  <key id="k{at}" for="{of}" attr.name="{name}" attr.type="{kind}"/>'
-    yield f'  <graph id={quoteattr(plan.name)} edgedefault="directed">'
+    yield f'  <graph id="{escape(plan.name)}" edgedefault="directed">'
     doors: dict[int, list[str]] = {}
     for number, slots in approach_slots(plan, plan.register).items():
         for slot in slots.tolist():

@@ -10,16 +10,20 @@ import warnings
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
-from PIL import Image, PngImagePlugin
 
 from woven_locus.core.errors import FileProblem, words_of
 from woven_locus.core.grid.spec import MOST_CELLS
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Heights
 from woven_locus.files.atomic import read_bytes, write_bytes
+
+if TYPE_CHECKING:
+    # Imported where it is used: the window does not need it to start.
+    from PIL import Image, PngImagePlugin
 
 Rgb = tuple[int, int, int]
 
@@ -36,6 +40,8 @@ _BAND = 1 << 20
 
 def _opened(data: bytes, path: object) -> Image.Image:
     """The picture with its pixels read. Raises FileProblem, whatever is wrong with it."""
+    from PIL import Image
+
     if not data.startswith(b"\x89PNG\r\n\x1a\n"):
         raise FileProblem(path, "", "is no PNG picture")
     try:
@@ -124,6 +130,8 @@ def parse_picture(
 
 def _packed(picture: Image.Image, top: int, bottom: int, path: object) -> npt.NDArray[np.uint32]:
     """(rows, W) uint32, 0xRRGGBB, of a band. Raises FileProblem."""
+    from PIL import Image
+
     try:
         band = picture.crop((0, top, picture.width, bottom))
         if band.mode in ("RGBA", "LA") or "transparency" in picture.info:
@@ -178,6 +186,8 @@ def distinct_colours(dyes: list[str]) -> list[Rgb]:
 
 def dump_terrain(terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool) -> bytes:
     """Terrain as a palette picture, one pixel a cell. terrain : (H, W) codes, rows growing with y."""
+    from PIL import Image
+
     rows = terrain[::-1] if y_up else terrain
     picture = Image.fromarray(np.ascontiguousarray(rows)).convert("P")
     picture.putpalette([part for colour in distinct_colours(dyes) for part in colour])
@@ -276,6 +286,8 @@ def grey_of(
 
 def dump_grey(grey: Grey) -> bytes:
     """The bytes of a grey PNG, with its scale in text chunks."""
+    from PIL import Image, PngImagePlugin
+
     pixels = grey.values if grey.depth == 16 else grey.values.astype(np.uint8)
     said = PngImagePlugin.PngInfo()
     said.add_text(_SCALE, repr(float(grey.scale or 1.0)))

@@ -11,7 +11,6 @@ from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -39,6 +38,7 @@ from woven_locus.files.plan_rows import (
 )
 from woven_locus.files.row_values import Strict, World, num
 from woven_locus.files.strict_json import BROKEN, decoded, problem
+from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
 VERSION = 4
@@ -105,8 +105,7 @@ class _Head(msgspec.Struct):
 
 def schema() -> dict[str, Any]:
     """The published JSON Schema of the plan document."""
-    text = resources.files("woven_locus.files").joinpath("plan.schema.json").read_text("utf-8")
-    whole: dict[str, Any] = json.loads(text)
+    whole: dict[str, Any] = json.loads(package_data("woven_locus.files", "plan.schema.json"))
     # The file holds the layers too, for whoever reads it; the table has the last word.
     whole["properties"] |= layer_rows.schema()
     return whole

@@ -32,6 +32,9 @@ class Collector(QObject):
         self._quiet.setInterval(QUIET_MSEC)
         self._quiet.timeout.connect(self._look)
         session.replaced.connect(self._quiet.start)
+
+    def start(self) -> None:
+        """The window has been drawn."""
         self._quiet.start()
 
     def _look(self) -> None:

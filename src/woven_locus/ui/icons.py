@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from importlib import resources
 
 from PyQt6.QtCore import QByteArray, QSize, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
@@ -11,13 +10,14 @@ from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QAbstractButton
 
 from woven_locus.core.render import Palette
+from woven_locus.package_data import package_data
 
 SIZE = 18
 
 
 def _drawn(name: str, dye: str, size: int) -> QPixmap:
-    file = resources.files("woven_locus.ui").joinpath("icons", f"{name}.svg")
-    text = file.read_text("utf-8").replace("currentColor", dye)
+    text = package_data("woven_locus.ui", f"icons/{name}.svg").decode()
+    text = text.replace("currentColor", dye)
     pixmap = QPixmap(QSize(size, size))
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)

@@ -50,8 +50,8 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     window.show()
     if names := kept.left_out():
         window.session.say(f"Settings that cannot be read were left out: {', '.join(names)}", "no")
-    # After the first frame: nothing that can wait stands before it.
-    QTimer.singleShot(0, window.engine.start)
+    # Nothing that can wait stands before the first frame.
+    window.drawn.connect(lambda: QTimer.singleShot(0, window.engine.start))
     QTimer.singleShot(0, window.recovery.start)
     # Not to somebody who has come to open a file or has work to get back.
     if document.path is None:

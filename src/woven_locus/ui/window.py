@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
 
@@ -47,6 +47,8 @@ class Window(QMainWindow):
     reading: Reading
     tray: Tray
 
+    drawn = pyqtSignal()  # once: the map has been drawn for the first time
+
     def __init__(self, document: Document, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
@@ -77,17 +79,25 @@ class Window(QMainWindow):
         self.session.taken_up.connect(self.sheet.setFocus)
         self.tray.register_tab.bring_in = self.exchange.register_in
         self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
-        self.bench.build.shelf.pulled.connect(self.sheet.pull)
-        self.bench.build.shelf.let_go.connect(self.sheet.let_go)
+        self.bench.pulled.connect(self.sheet.pull)
+        self.bench.let_go.connect(self.sheet.let_go)
         for signal in (self.session.replaced, self.session.saved, self.session.settled):
             signal.connect(self.show_title)
         self.session.changed.connect(lambda _notice: self.show_title())
         self.engine.told.connect(self.status.set_background)
-        self.survey_new = self.bench.survey.new_plan
-        self.survey_new.clicked.connect(self.files.new)
-        self.bench.survey.change_grid.clicked.connect(self.files.change_grid)
+        self.bench.new_plan_wanted.connect(self.files.new)
+        self.bench.other_grid_wanted.connect(self.files.change_grid)
         self.show_title()
         self.sheet.setFocus()
+        self.sheet.painted.connect(self._first_painted)
+
+    def _first_painted(self) -> None:
+        """What can wait until something is to be seen has waited."""
+        self.sheet.painted.disconnect(self._first_painted)
+        self.drawn.emit()
+        self.thread_.start()
+        self.collector.start()
+        self.reading.lens.start()
 
     def _lay_out(self) -> None:
         middle = QSplitter(Qt.Orientation.Vertical)

@@ -2,41 +2,98 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QStackedWidget
+from functools import cached_property
+from typing import TYPE_CHECKING
 
-from woven_locus.ui.bench.build.page import BuildPage
-from woven_locus.ui.bench.ground.page import GroundPage
-from woven_locus.ui.bench.survey.page import SurveyPage
-from woven_locus.ui.bench.traffic.page import TrafficPage
-from woven_locus.ui.bench.ways.page import WaysPage
+from PyQt6.QtCore import QPoint, pyqtSignal
+from PyQt6.QtWidgets import QStackedWidget, QWidget
+
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 
+if TYPE_CHECKING:
+    from woven_locus.ui.bench.build.page import BuildPage
+    from woven_locus.ui.bench.ground.page import GroundPage
+    from woven_locus.ui.bench.survey.page import SurveyPage
+    from woven_locus.ui.bench.traffic.page import TrafficPage
+    from woven_locus.ui.bench.ways.page import WaysPage
+
 
 class Bench(QStackedWidget):
+    """One page for each stage. Only the first one is there at the start; another is imported and built when
+    it is first shown or asked for."""
+
+    pulled = pyqtSignal(QPoint)  # a kind off the shelf: a place on the screen, with the button held
+    let_go = pyqtSignal(QPoint)
+    new_plan_wanted = pyqtSignal()
+    other_grid_wanted = pyqtSignal()
+
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self._desk, session = desk, desk.session
+        self._desk, self._session, self._theme = desk, desk.session, theme
         self.setObjectName("bench")
-        self._session = session
-        self.survey = SurveyPage(desk, theme)
-        self.ground = GroundPage(session, theme)
-        self.build = BuildPage(desk, theme)
-        self.ways = WaysPage(desk, theme)
-        self.traffic = TrafficPage(desk, theme)
-        self._pages = {
-            Stage.SURVEY: self.survey,
-            Stage.GROUND: self.ground,
-            Stage.BUILD: self.build,
-            Stage.WAYS: self.ways,
-            Stage.TRAFFIC: self.traffic,
-        }
-        for page in self._pages.values():
-            self.addWidget(page)
         self.setMinimumWidth(200)
-        session.choices.stage_changed.connect(self._show)
+        self._session.choices.stage_changed.connect(self._show)
         self._show()
 
+    @cached_property
+    def survey(self) -> SurveyPage:
+        from woven_locus.ui.bench.survey.page import SurveyPage
+
+        page = SurveyPage(self._desk, self._theme)
+        page.new_plan.clicked.connect(self.new_plan_wanted)
+        page.change_grid.clicked.connect(self.other_grid_wanted)
+        self.addWidget(page)
+        return page
+
+    @cached_property
+    def ground(self) -> GroundPage:
+        from woven_locus.ui.bench.ground.page import GroundPage
+
+        page = GroundPage(self._session, self._theme)
+        self.addWidget(page)
+        return page
+
+    @cached_property
+    def build(self) -> BuildPage:
+        from woven_locus.ui.bench.build.page import BuildPage
+
+        page = BuildPage(self._desk, self._theme)
+        page.shelf.pulled.connect(self.pulled)
+        page.shelf.let_go.connect(self.let_go)
+        self.addWidget(page)
+        return page
+
+    @cached_property
+    def ways(self) -> WaysPage:
+        from woven_locus.ui.bench.ways.page import WaysPage
+
+        page = WaysPage(self._desk, self._theme)
+        self.addWidget(page)
+        return page
+
+    @cached_property
+    def traffic(self) -> TrafficPage:
+        from woven_locus.ui.bench.traffic.page import TrafficPage
+
+        page = TrafficPage(self._desk, self._theme)
+        self.addWidget(page)
+        return page
+
+    def page_of(self, stage: Stage) -> QWidget:
+        """The page of a stage."""
+        match stage:
+            case Stage.SURVEY:
+                return self.survey
+            case Stage.GROUND:
+                return self.ground
+            case Stage.BUILD:
+                return self.build
+            case Stage.WAYS:
+                return self.ways
+            case Stage.TRAFFIC:
+                return self.traffic
+
     def _show(self) -> None:
-        self.setCurrentWidget(self._pages[self._session.choices.stage])
+        self.setCurrentWidget(self.page_of(self._session.choices.stage))

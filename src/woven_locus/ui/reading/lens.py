@@ -56,8 +56,13 @@ class Lens(QWidget):
         )
         self._raster = Raster(self._session.plan, self._theme.palette)
         self._shown = None
-        self._idle.start()
+        if self.isVisible():
+            self.start()
         self.update()
+
+    def start(self) -> None:
+        """Do ahead, bit by bit, what pointing at another ground would wait for."""
+        self._idle.start()
 
     def _prepare(self) -> None:
         if self._raster.prepare(self._scale):

@@ -140,6 +140,9 @@ class Thread(QWidget):
         session.choices.stage_changed.connect(self._show_stage)
         theme.changed.connect(self.update)
         self._show_stage()
+
+    def start(self) -> None:
+        """Count for the first time, once the window has been drawn."""
         self._soon.start()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
