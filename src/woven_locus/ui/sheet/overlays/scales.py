@@ -58,26 +58,27 @@ def draw(
     wide, tall = camera.width, camera.height
     painter.fillRect(0, 0, margin + wide, high, colour(palette.panel))
     painter.fillRect(0, high, margin, tall, colour(palette.panel))
-    if span is not None:
-        _span(painter, camera, palette, span)
+    across, down = _bands(camera, span)
+    for band in (across, down):
+        painter.fillRect(band, colour(palette.weld, 150))
     painter.setFont(number_font(8))
     hover = session.pointer.hover
     painter.save()
     painter.setClipRect(margin, 0, wide, high)
-    _columns(painter, camera, palette)
+    _columns(painter, camera, palette, across)
     if hover is not None:
         _pointer_mark(painter, palette, margin + camera.x_of(hover.point.x), high, down=True)
     painter.restore()
     painter.save()
     painter.setClipRect(0, high, margin, tall)
-    _rows(painter, camera, palette)
+    _rows(painter, camera, palette, down)
     if hover is not None:
         _pointer_mark(painter, palette, margin, high + camera.y_of(hover.point.y), down=False)
     painter.restore()
     _corner(painter, camera, palette)
 
 
-def _columns(painter: QPainter, camera: Camera, palette: Palette) -> None:
+def _columns(painter: QPainter, camera: Camera, palette: Palette, band: QRectF) -> None:
     """The figures along the top: indices, and below them world units at the left edge of each cell."""
     spec, box = camera.spec, camera.visible()
     high, margin, line = top(), left(), row_height(number_font(8), 0)
@@ -94,15 +95,17 @@ def _columns(painter: QPainter, camera: Camera, palette: Palette) -> None:
         index = _index(col + spec.first_col)
         painter.setPen(ink)
         face.draw(painter, middle - face.width(index) / 2, 1 + (line + 2 - face.height) / 2, index)
-        painter.setPen(muted)
         place = number(spec.origin_x + col * spec.cell_w)
+        # Muted text cannot be read on a marked cell.
+        marked = x + 3 < band.right() and x + 3 + face.width(place) > band.left()
+        painter.setPen(ink if marked else muted)
         face.draw(painter, x + 3, line + 3 + (line + 1 - face.height) / 2, place)
         ticks.append(QLineF(x, line + 6, x, high))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
 
 
-def _rows(painter: QPainter, camera: Camera, palette: Palette) -> None:
+def _rows(painter: QPainter, camera: Camera, palette: Palette, band: QRectF) -> None:
     """The figures on the left: for each row its index, and below it world units at its low edge."""
     spec, box = camera.spec, camera.visible()
     high, margin = top(), left()
@@ -118,12 +121,14 @@ def _rows(painter: QPainter, camera: Camera, palette: Palette) -> None:
         edge = high + camera.y_of(spec.origin_y + row * spec.cell_h)
         # One block of two lines, in the middle of the cell when there is room for it there.
         upper = max(y, middle - face.height) if camera.ppc_y > 26 else y
-        for dye, below, text in (
-            (ink, 0.0, _index(index)),
-            (muted, face.height - 1, number(spec.origin_y + row * spec.cell_h)),
+        lower = upper + face.height - 1
+        marked = lower < band.bottom() and lower + face.height > band.top()
+        for dye, place, text in (
+            (ink, upper, _index(index)),
+            (ink if marked else muted, lower, number(spec.origin_y + row * spec.cell_h)),
         ):
             painter.setPen(dye)
-            face.draw(painter, margin - 8 - face.width(text), upper + below, text)
+            face.draw(painter, margin - 8 - face.width(text), place, text)
         ticks.append(QLineF(margin - 6, edge, margin, edge))
     painter.setPen(QPen(colour(palette.muted), 1))
     drawing.lines(painter, ticks)
@@ -151,15 +156,19 @@ def _index(index: int) -> str:
     return str(index).replace("-", "\N{MINUS SIGN}")
 
 
-def _span(painter: QPainter, camera: Camera, palette: Palette, span: tuple[Cell, int, int]) -> None:
+def _bands(camera: Camera, span: tuple[Cell, int, int] | None) -> tuple[QRectF, QRectF]:
+    """What of the scales along the top and on the left is marked; empty without a span."""
+    if span is None:
+        return QRectF(), QRectF()
     low, cols, rows = span
     high, margin = top(), left()
     x, y = camera.corner_of(low, rows)
-    mark = colour(palette.weld, 150)
-    area = QRectF(margin, 0, camera.width, high)
-    painter.fillRect(QRectF(margin + x, 0, cols * camera.ppc_x, high).intersected(area), mark)
-    area = QRectF(0, high, margin, camera.height)
-    painter.fillRect(QRectF(0, high + y, margin, rows * camera.ppc_y).intersected(area), mark)
+    across = QRectF(margin + x, 0, cols * camera.ppc_x, high)
+    down = QRectF(0, high + y, margin, rows * camera.ppc_y)
+    return (
+        across.intersected(QRectF(margin, 0, camera.width, high)),
+        down.intersected(QRectF(0, high, margin, camera.height)),
+    )
 
 
 def _pointer_mark(painter: QPainter, palette: Palette, x: float, y: float, down: bool) -> None:
