@@ -15,7 +15,7 @@ def test_the_folder_depends_on_the_sources(monkeypatch: pytest.MonkeyPatch, tmp_
     before = kernel_cache.cache_folder()
     assert before == kernel_cache.cache_folder()
     assert before.is_relative_to(tmp_path)
-    monkeypatch.setattr(kernel_cache.metadata, "version", lambda part: f"{part} 99")
+    monkeypatch.setattr("importlib.metadata.version", lambda part: f"{part} 99")
     assert kernel_cache.cache_folder() != before
 
 

@@ -304,7 +304,7 @@ def test_stages_count_what_is_open(make_window: Callable[..., Driver]) -> None:
     user = make_window(plan)
     button = user.window.thread_.buttons[Stage.WAYS]
     user.qtbot.waitUntil(lambda: button.count == 4)
-    assert button.width() >= button.sizeHint().width()
+    user.qtbot.waitUntil(lambda: button.width() >= button.sizeHint().width())
     assert "4 cut off, 0 routes broken" in button.toolTip()
 
 

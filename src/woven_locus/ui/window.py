@@ -55,6 +55,7 @@ class Window(QMainWindow):
         self._let_go = False
         self.desk = Desk(document, self)
         self.session = self.desk.session
+        self.session.choices.set_build(stay=kept.switch("build/stay", True))
         self.engine = Engine(self.session)
         self.collector = Collector(self.session)
         self.ask_bar = AskBar()

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import groupby
 
 import numpy as np
@@ -47,7 +48,7 @@ class Matrix:
     cost: npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Load:
     """cells : (H, W) float64, trips over each road cell.  trips : that were made.  lost : trips for which
     there is no way.  most : on any cell."""
@@ -56,7 +57,7 @@ class Load:
     trips: float
     lost: float
 
-    @property
+    @cached_property
     def most(self) -> float:
         """On any cell."""
         return float(self.cells.max(initial=0.0))

@@ -51,7 +51,6 @@ class HandPanel(QWidget):
         self._form = form
         column.addLayout(form)
         column.addWidget(self.stay)
-        session.choices.set_build(stay=kept.switch("build/stay", True))
         self.filling.currentIndexChanged.connect(
             lambda _at: session.choices.set_build(filling=self.filling.currentData())
         )

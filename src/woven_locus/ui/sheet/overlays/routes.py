@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPen, QPolygonF
 
@@ -35,7 +36,11 @@ def _route(canvas: Canvas, pin: PinnedRoute, strong: bool) -> None:
 
 def _thread(canvas: Canvas, route: Route, strong: bool) -> None:
     painter, camera = canvas.painter, canvas.camera
-    line = QPolygonF([QPointF(camera.x_of(x), camera.y_of(y)) for x, y in route.points.tolist()])
+    # Where it turns, and its ends: a line along thousands of cells is drawn as a few strokes.
+    steps = np.diff(route.slots, axis=0)
+    turns = np.flatnonzero((steps[1:] != steps[:-1]).any(axis=1)) + 1
+    points = route.points[np.concatenate(([0], turns, [len(route.points) - 1]))]
+    line = QPolygonF([QPointF(camera.x_of(x), camera.y_of(y)) for x, y in points.tolist()])
     thick = max(3.0, min(9.0, canvas.cell_px * 0.22))
     cap, join = Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
+import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPen
 
@@ -14,7 +15,7 @@ from woven_locus.core.register import Structure
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import marks
-from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour, text_font
 
 CODES_FROM = 8
@@ -51,8 +52,8 @@ def draw(canvas: Canvas) -> None:
         chosen = set(session.selection.numbers)
         _outlines(canvas, [_around(canvas, row) for row in shown if row.number in chosen])
     else:
-        for number in reversed(session.selection.numbers):
-            _selection(canvas, session.plan.register[number])
+        register = session.plan.register
+        _selected(canvas, [register[number] for number in session.selection.numbers])
 
 
 def _mark_all(
@@ -127,26 +128,42 @@ def _codes(canvas: Canvas, shown: list[Structure]) -> None:
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
 
 
-def _selection(canvas: Canvas, row: Structure) -> None:
+def _selected(canvas: Canvas, rows: list[Structure]) -> None:
     """Every cell's outer edge in ink and paper, so that it shows on any ground."""
-    painter, camera = canvas.painter, canvas.camera
-    # As it is drawn, from its top left corner on.
-    footprint = canvas.session.plan.kinds[row.kind].footprint.turned(row.turn)
-    corner = _around(canvas, row).topLeft()
-    held = set(footprint.cells)
+    camera, kinds = canvas.camera, canvas.session.plan.kinds
+    sheet, scale = QRectF(0, 0, camera.width, camera.height), [camera.ppc_x, camera.ppc_y] * 2
+    edges = []
+    for row in rows:
+        rect = _around(canvas, row)
+        if rect.adjusted(-5, -5, 5, 5).intersects(sheet):
+            # As it is drawn, from its top left corner on.
+            footprint = kinds[row.kind].footprint.turned(row.turn)
+            edges.append(_edges(footprint.cells) * scale + [rect.x(), rect.y()] * 2)
+    if not edges:
+        return
+    together = lines_of(np.concatenate(edges))
     for width, dye in ((5, canvas.palette.paper), (2.5, canvas.palette.ink)):
-        painter.setPen(QPen(colour(dye), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap))
-        for c, r in footprint.cells:
-            x, y = corner.x() + c * camera.ppc_x, corner.y() + r * camera.ppc_y
-            right, down = x + camera.ppc_x, y + camera.ppc_y
-            if (c, r - 1) not in held:
-                painter.drawLine(QPointF(x, y), QPointF(right, y))
-            if (c + 1, r) not in held:
-                painter.drawLine(QPointF(right, y), QPointF(right, down))
-            if (c, r + 1) not in held:
-                painter.drawLine(QPointF(x, down), QPointF(right, down))
-            if (c - 1, r) not in held:
-                painter.drawLine(QPointF(x, y), QPointF(x, down))
+        pen = QPen(colour(dye), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap)
+        canvas.painter.setPen(pen)
+        canvas.painter.drawLines(together)
+
+
+@lru_cache(maxsize=1024)
+def _edges(cells: tuple[tuple[int, int], ...]) -> npt.NDArray[np.float64]:
+    """(N, 4) x0, y0, x1, y1 of the outer edges, in cells from the top left corner on."""
+    held = set(cells)
+    found = []
+    for col, row in cells:
+        right, down = col + 1, row + 1
+        for beyond, edge in (
+            ((col, row - 1), (col, row, right, row)),
+            ((right, row), (right, row, right, down)),
+            ((col, down), (col, down, right, down)),
+            ((col - 1, row), (col, row, col, down)),
+        ):
+            if beyond not in held:
+                found.append(edge)
+    return np.array(found, np.float64)
 
 
 def _broken_thread(canvas: Canvas, rect: QRectF) -> None:

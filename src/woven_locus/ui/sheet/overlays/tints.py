@@ -7,7 +7,8 @@ Classes differ in lightness first, and carry a letter or a number where there is
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
+from weakref import ReferenceType, ref
 
 import numpy as np
 import numpy.typing as npt
@@ -23,6 +24,7 @@ from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour, number_font
 
 Codes = npt.NDArray[np.uint8]
+Made = TypeVar("Made")
 Slices = tuple[slice, slice]
 
 BANDS = 8
@@ -63,6 +65,21 @@ def draw(canvas: Canvas) -> None:
         _load(canvas, study.load.cells, study.load.most)
 
 
+# (answer, view of it, codes) of the tint that was drawn last.
+_last: list[tuple[ReferenceType[Any], object, Any]] = []
+
+
+def _kept(of: npt.NDArray[Any], view: object, make: Callable[[], Made]) -> Made:
+    """What is made of an array of an answer, which never changes; the same as in the frame before when the
+    answer and the view of it are the same."""
+    if _last and _last[0][0]() is of and _last[0][1] == view:
+        found: Made = _last[0][2]
+        return found
+    made = make()
+    _last[:] = [(ref(of), view, made)]
+    return made
+
+
 class Sample:
     """The cells in sight, every `skip`th of them. codes are (rows, cols) of the sample."""
 
@@ -70,6 +87,7 @@ class Sample:
         self.canvas = canvas
         self.box = canvas.camera.visible()
         self.skip = max(1, int(1 / max(canvas.cell_px, 1e-6)))
+        self.view = (self.box, self.skip)
 
     def of(self, layer: npt.NDArray[np.generic]) -> npt.NDArray[np.generic]:
         """A layer of the plan's shape at the sample."""
@@ -135,8 +153,12 @@ class Sample:
 
 def _times(canvas: Canvas, times: npt.NDArray[np.float64]) -> None:
     sample = Sample(canvas)
-    seen = np.asarray(sample.of(times), np.float64)
-    codes = bands(seen, canvas.session.choices.ways.band, BANDS)
+    band = canvas.session.choices.ways.band
+    codes = _kept(
+        times,
+        (sample.view, band),
+        lambda: bands(np.asarray(sample.of(times), np.float64), band, BANDS),
+    )
     sample.paint(codes, ramp(canvas.palette.dark), 185)
     places = np.add.outer(np.arange(codes.shape[0]), np.arange(codes.shape[1]))
     every = (places + sample.box.r0 + sample.box.c0) % 4 == 0
@@ -147,12 +169,17 @@ def _load(canvas: Canvas, load: npt.NDArray[np.float64], most: float) -> None:
     if most <= 0:
         return
     sample = Sample(canvas)
-    seen = np.asarray(sample.most(load), np.float64)
-    # Loads differ by orders of magnitude: bands are equal steps of the logarithm.
-    with np.errstate(divide="ignore"):
-        share = np.log1p(seen) / np.log1p(most)
-    codes = np.where(seen > 0, np.minimum(np.floor(share * BANDS), BANDS - 1) + 1, 0)
-    sample.paint(codes.astype(np.uint8), ramp(canvas.palette.dark), 225)
+
+    def made() -> Codes:
+        seen = np.asarray(sample.most(load), np.float64)
+        # Loads differ by orders of magnitude: bands are equal steps of the logarithm.
+        with np.errstate(divide="ignore"):
+            share = np.log1p(seen) / np.log1p(most)
+        band = np.minimum(np.floor(share * BANDS), BANDS - 1) + 1
+        return np.where(seen > 0, band, 0).astype(np.uint8)
+
+    codes = _kept(load, sample.view, made)
+    sample.paint(codes, ramp(canvas.palette.dark), 225)
     sample.write(codes > 0, lambda r, c: f"{load[r, c]:g}")
 
 
@@ -196,12 +223,16 @@ def _explained(canvas: Canvas, said: Explained) -> None:
         by = said.g[at] / top if search.by_cost else order / max(1, said.steps)
         return np.where(closed, np.maximum(by, 1e-9), 0.0)
 
-    ranks = sample.most_of(rank)
-    seen = sample.most_of(lambda at: (said.opened[at] > 0) & (said.opened[at] <= step))
-    codes = np.where(ranks > 0, np.minimum((ranks * BANDS).astype(np.uint8), BANDS - 1) + 1, 0)
-    codes = codes.astype(np.uint8)
-    front = seen & (codes == 0)
-    codes[front] = OPEN_CODE
+    def made() -> tuple[Codes, npt.NDArray[np.bool_]]:
+        ranks = sample.most_of(rank)
+        seen = sample.most_of(lambda at: (said.opened[at] > 0) & (said.opened[at] <= step))
+        band = np.minimum((ranks * BANDS).astype(np.uint8), BANDS - 1) + 1
+        codes = np.where(ranks > 0, band, 0).astype(np.uint8)
+        front = seen & (codes == 0)
+        codes[front] = OPEN_CODE
+        return codes, front
+
+    codes, front = _kept(said.order, (sample.view, step, search.by_cost), made)
     front_dye = rgb("#5B86A8")
     colours = [*ramp(canvas.palette.dark), tuple(int(part) for part in front_dye)]
     sample.paint(codes, colours, 190)  # type: ignore[arg-type]
