@@ -2,14 +2,19 @@
 
 from collections.abc import Callable
 
+import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.helpers.builders import draw
 from tests.ui.conftest import Driver
+from woven_locus.core import edits
+from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.plan import Plan
+from woven_locus.ui.jobs import asking
 from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.tools import building
 
 FIELD = """
     ................
@@ -225,6 +230,27 @@ def test_del_demolishes_the_selection(make_window: Callable[..., Driver]) -> Non
     assert user.plan.register.numbers() == [2]
     assert user.session.selection.front == 0
     assert user.session.document.history.entries[-1] == "Demolished Barn S1"
+
+
+def test_very_many_are_demolished_in_the_background(
+    make_window: Callable[..., Driver], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    user = placed(make_window)
+    monkeypatch.setattr(building, "_MANY", 1)
+    monkeypatch.setattr(asking, "AT_ONCE", 0)
+    register, history = user.plan.register, user.session.document.history
+    user.session.selection.select_all([1, 2])
+    user.window.desk.building.demolish()
+    # The plan moves on before the answer comes in: the question was about another one.
+    user.session.attempt(edits.move, user.plan, 2, Cell(1, 1), 0)
+    user.idle()
+    assert register.numbers() == [1, 2]
+    user.session.selection.select_all([1, 2])
+    user.key("Del")
+    user.qtbot.waitUntil(lambda: not len(register))
+    assert history.entries[-1] == "Demolished 2 structures"
+    user.key("Ctrl+Z")
+    assert register.numbers() == [1, 2]
 
 
 def test_terrain_painted_under_a_structure_is_counted_as_open(
