@@ -37,6 +37,11 @@ EDITABLE = (Column.KIND, Column.CELL, Column.TURN)
 _FEW = 50
 
 
+# Asked thousands of times while a selection is drawn.
+_SHOWN = Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemNeverHasChildren
+_TYPED = _SHOWN | Qt.ItemFlag.ItemIsEditable
+
+
 class RegisterModel(QAbstractTableModel):
     """Rows are the register's in the order asked for; only what an edit names is told anew."""
 
@@ -75,10 +80,11 @@ class RegisterModel(QAbstractTableModel):
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        found = super().flags(index)
-        if index.isValid() and isinstance(self._rows[index.row()], Heading):
+        if not index.isValid():
+            return Qt.ItemFlag.NoItemFlags
+        if isinstance(self._rows[index.row()], Heading):
             return Qt.ItemFlag.ItemIsEnabled
-        return found | Qt.ItemFlag.ItemIsEditable if index.column() in EDITABLE else found
+        return _TYPED if index.column() in EDITABLE else _SHOWN
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
