@@ -1,4 +1,5 @@
-"""Bringing terrain and heights in from files, and taking them out."""
+"""Bringing terrain and heights in from files, and taking them out. The sheets that ask are imported when
+they open."""
 
 from __future__ import annotations
 
@@ -14,9 +15,6 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.document.saving import settled_snapshot
 from woven_locus.files import catalogue, formats, pictures, register_csv
-from woven_locus.ui.bench.build.in_sheets import KindsInSheet, RegisterInSheet
-from woven_locus.ui.bench.ground.export_sheet import GreySheet
-from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import Control
@@ -56,6 +54,8 @@ class Exchange:
             return source, formats.Spread(source), what
 
         def done(answer: tuple[formats.Source, formats.Spread, str]) -> None:
+            from woven_locus.ui.bench.ground.import_sheets import HeightsSheet
+
             HeightsSheet(self._session, *answer, path.name, self._window).open()
 
         self._session.jobs.start(f"Reading {path.name}", read, done, self._failed)
@@ -68,6 +68,8 @@ class Exchange:
         path = Path(chosen)
 
         def done(picture: pictures.Picture) -> None:
+            from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
+
             TerrainSheet(self._session, picture, path.name, self._window).open()
 
         self._session.jobs.start(
@@ -85,6 +87,8 @@ class Exchange:
         path, window = Path(chosen), self._window
 
         def done(found: Catalogue) -> None:
+            from woven_locus.ui.bench.build.in_sheets import KindsInSheet
+
             KindsInSheet(self._session, self._theme, found, path.name, window).open()
 
         self._session.jobs.start(
@@ -105,6 +109,8 @@ class Exchange:
             return edit, [*strange, *refused], len(wishes) + len(strange)
 
         def done(found: tuple[Edit, list[str], int]) -> None:
+            from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
+
             RegisterInSheet(session, *found, path.name, self._window).open()
 
         session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
@@ -118,6 +124,8 @@ class Exchange:
         if not form.depth:
             self._write(name)
             return
+        from woven_locus.ui.bench.ground.export_sheet import GreySheet
+
         sheet = GreySheet(session.plan, form.depth, self._window)
         sheet.accepted.connect(lambda: self._write(name, *sheet.chosen))
         sheet.open()

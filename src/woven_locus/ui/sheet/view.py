@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
@@ -12,12 +14,16 @@ from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.sheet.picture import MapPicture
 from woven_locus.ui.theme import Theme
 
-_ARROWS = {
-    Qt.Key.Key_Left: (-1, 0),
-    Qt.Key.Key_Right: (1, 0),
-    Qt.Key.Key_Up: (0, -1),
-    Qt.Key.Key_Down: (0, 1),
-}
+
+@cache
+def _arrows() -> dict[int, tuple[int, int]]:
+    """Columns and rows by arrow key. `Qt.Key` is made when it is first named, which takes some 30 ms."""
+    return {
+        Qt.Key.Key_Left: (-1, 0),
+        Qt.Key.Key_Right: (1, 0),
+        Qt.Key.Key_Up: (0, -1),
+        Qt.Key.Key_Down: (0, 1),
+    }
 
 
 class Sheet(MapPicture):
@@ -149,8 +155,8 @@ class Sheet(MapPicture):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key = Qt.Key(event.key())
-        if key in _ARROWS:
-            cols, rows = _ARROWS[key]
+        if key in _arrows():
+            cols, rows = _arrows()[key]
             way = (cols, rows * self.camera.row_way)
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 self._desk.building.nudge(*way)
