@@ -14,8 +14,8 @@ THREADS = 2
 def each(
     items: Sequence[Item],
     worker: Callable[[], Callable[[Item], object]],
-    stopped: Callable[[], bool],
-    progress: Callable[[float], None],
+    stopped: Callable[[], bool] = lambda: False,
+    progress: Callable[[float], object] = lambda _share: None,
 ) -> bool:
     """Do something with each of the items, in any order; False when it was stopped before the end.
 

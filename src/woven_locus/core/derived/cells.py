@@ -5,8 +5,6 @@ blocks : the bits of the cell rules that forbid building.  movement : what a wal
 
 from __future__ import annotations
 
-import threading
-
 import numpy as np
 import numpy.typing as npt
 
@@ -14,6 +12,7 @@ from woven_locus.core import kernels
 from woven_locus.core.derived.rules import BIT, CELL_RULES, Reason
 from woven_locus.core.geometry import Box
 from woven_locus.core.layers import Cells, Tables
+from woven_locus.core.side_by_side import each
 from woven_locus.core.ways.roads import CLASS_BITS
 
 # Codes of the movement layer besides 1 + terrain class: ON_ROAD minus the class of road.
@@ -56,11 +55,7 @@ def derive_cells(plan: Cells, box: Box) -> None:
     if box.shape[0] * box.shape[1] < VERY_LARGE:
         part(box.r0, box.r1)
         return
-    # The pass lets go of the interpreter, so that two halves run side by side.
-    other = threading.Thread(target=part, args=(middle, box.r1))
-    other.start()
-    part(box.r0, middle)
-    other.join()
+    each([(box.r0, middle), (middle, box.r1)], lambda: lambda rows: part(*rows))
 
 
 def derive_occupied(plan: Cells, slots: npt.NDArray[np.int64]) -> None:

@@ -15,8 +15,22 @@ from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.plan import Plan
 
 
+class _OfLayer(Change):
+    """A change of a recorded layer: what follows from it is in the layer's row."""
+
+    __slots__ = ()
+
+    @property
+    def dirties_cells(self) -> bool:
+        return layer_row(self.layer).dirties_cells
+
+    @property
+    def dirties_network(self) -> bool:
+        return layer_row(self.layer).dirties_network
+
+
 @dataclass(frozen=True, slots=True)
-class Patch(Change):
+class Patch(_OfLayer):
     """A block of one layer. before, after : (box rows, box cols), the layer's dtype."""
 
     layer: str
@@ -69,35 +83,19 @@ class Patch(Change):
         same = layer_row(layer).same(before, after)
         return None if same.all() else cls(layer, box, before, after)
 
-    @property
-    def dirties_cells(self) -> bool:
-        return layer_row(self.layer).dirties_cells
-
-    @property
-    def dirties_network(self) -> bool:
-        return layer_row(self.layer).dirties_network
-
     def write(self, plan: Plan, undo: bool) -> Boxes:
         getattr(plan, self.layer)[self.box.slices] = self.before if undo else self.after
         return (self.box,)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class LayerChange(Change):
+class LayerChange(_OfLayer):
     """All of a layer that may be missing at once; None is a plan without it. The arrays are taken over:
     later patches write to them, and are undone before this is."""
 
     layer: str
     before: npt.NDArray[Any] | None
     after: npt.NDArray[Any] | None
-
-    @property
-    def dirties_cells(self) -> bool:
-        return layer_row(self.layer).dirties_cells
-
-    @property
-    def dirties_network(self) -> bool:
-        return layer_row(self.layer).dirties_network
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         setattr(plan, self.layer, self.before if undo else self.after)

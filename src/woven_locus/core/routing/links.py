@@ -10,8 +10,8 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import alike
-from woven_locus.core.ways.doors import approach_slots, approaches_alike
+from woven_locus.core.register import Structure, alike
+from woven_locus.core.ways.doors import approaches_alike
 
 Numbers = npt.NDArray[np.int64]
 
@@ -81,48 +81,34 @@ class Connections:
         self._numbers: Numbers = np.zeros(0, np.int64)
         # (rows, most approaches of one) flat slots, -1 for none.
         self._slots: Numbers = np.zeros((0, 1), np.int64)
-        self._put_all()
+        self._put(plan.register)
 
     def update(self, numbers: Iterable[int]) -> None:
         """The register rows of these structures changed (placed, moved, demolished)."""
         register = self._plan.register
         numbers = list(numbers)
         if 2 * len(numbers) > len(self._rows):
-            self._put_all()
+            # Sooner than to take out one by one what is gone.
+            self._rows.clear()
+            self._put(register)
             return
-        self._put(approach_slots(self._plan, register.those_of(numbers)))
+        self._put(register.those_of(numbers))
         for number in numbers:
             if number not in register:
                 self._drop(number)
 
-    def _put_all(self) -> None:
-        """All rows anew."""
-        groups = alike(self._plan.register)
-        slots = [approaches_alike(self._plan, group) for group in groups]
-        count = sum(len(mine) for mine in slots)
-        self._numbers = np.zeros(count, np.int64)
-        self._slots = np.full((count, max((m.shape[1] for m in slots), default=1)), -1, np.int64)
-        first = 0
-        for group, mine in zip(groups, slots, strict=True):
-            last = first + len(mine)
-            self._numbers[first:last], self._slots[first:last, : mine.shape[1]] = (
-                group.numbers,
-                mine,
-            )
-            first = last
-        self._rows = dict(zip(self._numbers.tolist(), range(count), strict=True))
-
-    def _put(self, slots: dict[int, Numbers]) -> None:
-        new = [number for number in slots if number not in self._rows]
-        wide = max((len(mine) for mine in slots.values()), default=0)
-        self._make_room(len(self._rows) + len(new), wide)
-        for number in new:
-            self._rows[number] = len(self._rows)
-        for number, mine in slots.items():
-            row = self._rows[number]
-            self._numbers[row] = number
-            self._slots[row, : len(mine)] = mine
-            self._slots[row, len(mine) :] = -1
+    def _put(self, structures: Iterable[Structure]) -> None:
+        for group in alike(structures):
+            slots = approaches_alike(self._plan, group)
+            numbers = group.numbers.tolist()
+            new = [number for number in numbers if number not in self._rows]
+            self._make_room(len(self._rows) + len(new), slots.shape[1])
+            for number in new:
+                self._rows[number] = len(self._rows)
+            at = [self._rows[number] for number in numbers]
+            self._numbers[at] = group.numbers
+            self._slots[at] = -1
+            self._slots[at, : slots.shape[1]] = slots
 
     def _drop(self, number: int) -> None:
         """The last row takes the place of the one that goes."""

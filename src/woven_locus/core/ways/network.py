@@ -6,7 +6,6 @@ An edit `touch`es the cells that changed and then has the graph brought up to da
 
 from __future__ import annotations
 
-import threading
 from typing import Any
 
 import numpy as np
@@ -16,6 +15,7 @@ from woven_locus.core import kernels
 from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import Box
 from woven_locus.core.kernels.graph import GROUPS, NODES, RUNS, empty_arrays, with_room
+from woven_locus.core.side_by_side import THREADS, each
 from woven_locus.core.ways.graph import KEPT_UPDATES, GraphChanges, JunctionGraph
 from woven_locus.core.ways.plain_groups import PlainGroups
 from woven_locus.core.ways.roads import PLAIN, RoadTable
@@ -153,12 +153,8 @@ class RoadNetwork:
         """Runs and groups are what they were; what a run costs is not."""
         assert self._graph is not None
         runs, none = self._graph.runs(), np.zeros(0, np.int64)
-        # The kernel lets go of the interpreter, so that two halves run side by side.
-        first, second = np.array_split(runs, 2)
-        other = threading.Thread(target=kernels.cost_runs, args=(*self._given, second))
-        other.start()
-        kernels.cost_runs(*self._given, first)
-        other.join()
+        given = self._given
+        each(np.array_split(runs, THREADS), lambda: lambda some: kernels.cost_runs(*given, some))
         self._log_changes(GraphChanges(runs, runs, none, none))
 
     def _make(self) -> bool:

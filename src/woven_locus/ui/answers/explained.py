@@ -7,13 +7,14 @@ from collections.abc import Callable
 from time import perf_counter
 from typing import Any
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.routing import Manner, NoRoute
 from woven_locus.core.routing.explain import Explained, Heuristic, compare, explain
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.network import concerns_ways
+from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
 
@@ -21,23 +22,19 @@ from woven_locus.ui.session.session import Session
 PLAY_TICKS, PLAY_MSEC = 240, 33
 
 
-class ExplainedSearch(QObject):
+class ExplainedSearch(OneJob):
     """explained : the search that is shown, or None.  compared : the same question by every heuristic.
     asked : the route that it is about.  step : up to which it is shown.  by_cost : how cells are coloured."""
 
-    changed = pyqtSignal()
     stepped = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._session = session
-        self._job: Job | None = None
         self._play = QTimer(self)
         self._play.setInterval(PLAY_MSEC)
         self._play.timeout.connect(self._tick)
         self._forget()
         session.changed.connect(self._edited)
-        session.replaced.connect(self._replaced)
 
     def _forget(self) -> None:
         self.explained: Explained | None = None
@@ -47,23 +44,9 @@ class ExplainedSearch(QObject):
         self.by_cost = False
         self._play.stop()
 
-    def _replaced(self) -> None:
-        self._stop()
-        self._forget()
-        self.changed.emit()
-
-    def _stop(self) -> None:
-        if self._job is not None:
-            self._job.stop()
-            self._job = None
-
     def _edited(self, notice: Notice) -> None:
         if concerns_ways(notice):
             self.put_away()
-
-    @property
-    def working(self) -> bool:
-        return self._job is not None
 
     def explain(self, pin: PinnedRoute, heuristic: Heuristic | None = None) -> None:
         """Search for a pinned route again and keep all that is done."""

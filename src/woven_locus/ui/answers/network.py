@@ -8,7 +8,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
@@ -19,6 +18,7 @@ from woven_locus.core.routing import NoRoute
 from woven_locus.core.routing.reach import times_from
 from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
+from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
@@ -45,19 +45,15 @@ _NO_TRIPS = {
 }
 
 
-class NetworkStudy(QObject):
+class NetworkStudy(OneJob):
     """times, load, weak : the newest answers, None before there is one.  why : why there is none.
     stale : the plan has changed since, and working it out anew takes long enough to be asked for."""
 
-    changed = pyqtSignal()
-
     def __init__(self, session: Session, routes: RouteKeeper) -> None:
         super().__init__(session)
-        self._session, self._routes = session, routes
-        self._job: Job | None = None
+        self._routes = routes
         self._forget()
         session.changed.connect(self._edited)
-        session.replaced.connect(self._replaced)
         session.selection.changed.connect(self._selected)
         session.choices.stage_changed.connect(self._stage)
 
@@ -67,20 +63,6 @@ class NetworkStudy(QObject):
         self.weak: list[WeakPoint] | None = None
         self.why = ""
         self.stale = False
-
-    def _replaced(self) -> None:
-        self._stop()
-        self._forget()
-        self.changed.emit()
-
-    def _stop(self) -> None:
-        if self._job is not None:
-            self._job.stop()
-            self._job = None
-
-    @property
-    def working(self) -> bool:
-        return self._job is not None
 
     # --- when ----------------------------------------------------------------------------------
 
