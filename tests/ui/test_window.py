@@ -27,6 +27,7 @@ from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS
+from woven_locus.ui.collector import bringing_in
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.start import _catch_bugs
 from woven_locus.ui.tour import STEPS
@@ -349,6 +350,25 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale.qtbot.waitUntil(kernels.compiled_ready, timeout=300_000)
     vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible(), timeout=5000)
     assert kernel_cache.is_filled()
+    kernels.use_twins()
+
+
+def test_large_packages_are_brought_in_one_at_a_time(vale: Driver) -> None:
+    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None, timeout=20_000)
+    vale.idle()
+    kernels.use_twins()
+    jobs = vale.session.jobs
+    with bringing_in:
+        vale.window.tray.charts.chart.want()
+        vale.window.engine.start()
+        vale.qtbot.waitUntil(lambda: len(jobs.running) == 2)
+        vale.settle()
+        assert len(jobs.running) == 2
+        assert vale.window.tray.charts.chart.plot is None
+        assert not kernels.compiled_ready()
+    vale.qtbot.waitUntil(lambda: not jobs.running, timeout=20_000)
+    assert vale.window.tray.charts.chart.plot is not None
+    assert kernels.compiled_ready()
     kernels.use_twins()
 
 

@@ -8,6 +8,7 @@ quiet moment, and then set aside; later collections only see what has come since
 from __future__ import annotations
 
 import gc
+import threading
 
 from PyQt6.QtCore import QObject, QTimer
 
@@ -15,6 +16,11 @@ from woven_locus.ui.session.session import Session
 
 # After the window, or another plan, has been drawn.
 QUIET_MSEC = 250
+
+
+# Held by a worker that brings in a large package: two threads that look for the same optional package, which
+# is not there, can trip over each other within Python's own import.
+bringing_in = threading.Lock()
 
 
 def set_aside() -> None:

@@ -9,7 +9,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
-from woven_locus.ui.collector import set_aside
+from woven_locus.ui.collector import bringing_in, set_aside
+from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
 _POLL_MSEC = 250
@@ -50,11 +51,11 @@ class Engine(QObject):
         # Otherwise the plain search stays: slower on large plans, the same answers.
 
     def _load(self) -> None:
-        self._session.jobs.start(
-            "Loading the fast search",
-            lambda _stopped: kernel_cache.install(),
-            lambda _nothing: set_aside(),
-        )
+        def install(_stopped: Control) -> None:
+            with bringing_in:
+                kernel_cache.install()
+
+        self._session.jobs.start("Loading the fast search", install, lambda _nothing: set_aside())
 
     def stop(self) -> None:
         self._stopped = True

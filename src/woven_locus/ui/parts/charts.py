@@ -11,8 +11,8 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QStackedLayout, QWidget
 
 from woven_locus.core.render import Palette
-from woven_locus.ui.collector import set_aside
-from woven_locus.ui.jobs.pool import Job, Jobs
+from woven_locus.ui.collector import bringing_in, set_aside
+from woven_locus.ui.jobs.pool import Control, Job, Jobs
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.theme import Theme, colour, number_font
 
@@ -48,9 +48,12 @@ class Chart(QWidget):
     def _fetch(self) -> None:
         if self.plot is not None or (self._job is not None and not self._job.stopped):
             return
-        self._job = self._jobs.start(
-            "Preparing charts", lambda _stopped: importlib.import_module("pyqtgraph"), self._build
-        )
+
+        def bring_in(_stopped: Control) -> Any:
+            with bringing_in:
+                return importlib.import_module("pyqtgraph")
+
+        self._job = self._jobs.start("Preparing charts", bring_in, self._build)
 
     def _build(self, package: Any) -> None:
         package.setConfigOptions(antialias=True)
