@@ -46,6 +46,7 @@ def test_random_edits_leave_what_a_rebuild_gives() -> None:
     while done < EDITS:
         document = Document(plan)
         document.links()
+        _ = plan.lanes.graph
         document.unsound()
         kind = list(plan.kinds)[int(rng.integers(len(plan.kinds)))]
         turn = int(rng.choice(kind.all_turns))

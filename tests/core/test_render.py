@@ -13,7 +13,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster, Scale, ink
 from woven_locus.core.render.palette import rgb
 from woven_locus.core.render.scale import STEPS
-from woven_locus.core.ways.roads import Sign, road_byte
+from woven_locus.core.ways.roads import HALF_WIDTHS, Sign, road_byte
 from woven_locus.document.starter import starter_terrain
 
 
@@ -101,7 +101,7 @@ def test_at_a_crossing_one_band_passes_over_the_other() -> None:
     cell = ink.Frame.of(64, 64)
     _, over = ink.road(cell, 15, True)
     _, under = ink.road(cell, 15, False)
-    edge = round((0.5 - ink.ROAD_HALVES[2]) * 64)
+    edge = round((0.5 - HALF_WIDTHS[2]) * 64)
     # The upper band's edge runs on through the middle; the lower band's is broken there.
     assert over[32, edge - 1 : edge + 2].max() > 0.9
     assert over[edge - 1 : edge + 2, 32].max() < 0.3

@@ -21,10 +21,11 @@ from PIL import Image
 from tests.helpers.builders import WHEN, draw, put
 from woven_locus.core import edits
 from woven_locus.core.editing import Keep, Regrid
-from woven_locus.core.edits import heights, kinds, money
+from woven_locus.core.edits import heights, kinds, money, roads
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell, Point
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.names import name_problem
 from woven_locus.document import Document
 from woven_locus.files import ascii_grid, catalogue, pictures, plan_json, register_csv
@@ -268,6 +269,7 @@ def make_journal(folder: Path) -> LeftOver:
     history.do(edits.place(plan, "hut", Cell(1, 0), 0, WHEN))
     history.do(money.set_funds(plan, 100, 50))
     history.do(money.place_actor(plan, Point(1, 1)))
+    history.do(roads.keep_to(plan, KeepSide.LEFT))
     history.do(kinds.copy_kind(plan, "hut"))
     history.do(heights.set_heights(plan, np.ones(plan.spec.shape, np.float32), "Heights"))
     history.do(regrid(plan, Regrid(plan.spec.__class__(7, 4), Keep.INDEX)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from tests.helpers.lanes import assert_lanes_are_current
 from tests.helpers.networks import assert_network_is_current
 from woven_locus.core.derived.cells import block_bits
 from woven_locus.core.plan import Plan
@@ -23,3 +24,4 @@ def assert_derived_is_current(plan: Plan) -> None:
     np.testing.assert_array_equal(plan.movement, fresh.movement)
     np.testing.assert_array_equal(plan.network.doors, fresh.network.doors)
     assert_network_is_current(plan.network, plan.road)
+    assert_lanes_are_current(plan)

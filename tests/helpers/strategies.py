@@ -14,7 +14,16 @@ from tests.helpers.builders import KINDS, WHEN, paint
 from woven_locus.core import edits
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import Edit, History, Keep, Regrid
-from woven_locus.core.edits import blocks, ground, heights, many, money, obstacles, terrain_classes
+from woven_locus.core.edits import (
+    blocks,
+    ground,
+    heights,
+    many,
+    money,
+    obstacles,
+    roads,
+    terrain_classes,
+)
 from woven_locus.core.edits import kinds as kind_edits
 from woven_locus.core.edits.grid import regrid, set_window
 from woven_locus.core.errors import Refused
@@ -32,6 +41,7 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.layers import LAYERS
 from woven_locus.core.lines import Brush
 from woven_locus.core.names import name_problem
@@ -195,6 +205,7 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
             | st.builds(Funds, st.integers(0, 2000), st.integers(0, 100), st.integers(0, 99))
         ),
         actor=draw(st.none() | st.builds(Point, places, places)),
+        keep=draw(st.sampled_from(KeepSide)),
         **others,
     )
 
@@ -322,6 +333,8 @@ def _money(plan: Plan, at: Cell, rng: np.random.Generator) -> Edit:
         return money.place_actor(plan, plan.spec.centre(at) if rng.integers(4) else None)
     if what == 2:
         return money.begin_again(plan)
+    if what == 3:
+        return roads.keep_to(plan, KeepSide.LEFT if rng.integers(2) else KeepSide.RIGHT)
     return money.advance(plan, int(rng.integers(1, 60)))
 
 

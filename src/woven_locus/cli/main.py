@@ -16,7 +16,21 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.names import one_line
 
 # Verb -> module in this package; each module has a click command of the verb's name.
-VERBS = ("open", "demo", "new", "snap", "probe", "place", "route", "links", "import", "export")
+VERBS = (
+    *(
+        "open",
+        "demo",
+        "new",
+        "snap",
+        "probe",
+        "place",
+        "route",
+        "links",
+        "lanes",
+        "import",
+        "export",
+    ),
+)
 
 EXIT_NO, EXIT_BAD, EXIT_CRASH = 1, 2, 70
 

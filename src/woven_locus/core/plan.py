@@ -20,6 +20,7 @@ from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
+from woven_locus.core.lanes import KeepSide, LaneNetwork
 from woven_locus.core.layers import LAYERS, Layer
 from woven_locus.core.names import name_problem
 from woven_locus.core.register import (
@@ -50,7 +51,8 @@ class Plan:
     blocks, movement : see `derived`.
     window : the part that may be built on, or None for all of it.
     funds : the money, or None where it is not kept.  account : what follows from it.
-    actor : where the player's actor stands, or None.
+    actor : where the player's actor stands, or None.  keep : the side of the road on which traffic goes.
+    network, lanes : the junction graph and the lane graph of the roads.
     """
 
     terrain: ByteGrid
@@ -74,6 +76,7 @@ class Plan:
         money: str = "coins",
         funds: Funds | None = None,
         actor: Point | None = None,
+        keep: KeepSide = KeepSide.RIGHT,
         **layers: npt.NDArray[Any] | None,
     ) -> None:
         """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
@@ -91,7 +94,7 @@ class Plan:
         self.in_gesture = False
         self.terrain_table, self.road_table = terrain_table, road_table
         self.kinds = kinds if kinds is not None else Catalogue()
-        self.window, self.funds, self.actor = window, funds, actor
+        self.window, self.funds, self.actor, self.keep = window, funds, actor, keep
         self._take_layers(layers)
         self.occupant = np.zeros(spec.shape, np.int32)
         self.obstacles: dict[int, Obstacle] = {}
@@ -100,6 +103,7 @@ class Plan:
         self._take_structures(structures, next_number)
         self.account = Account(self.register, self.kinds, funds)
         self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
+        self.lanes = LaneNetwork(self.road, road_table, spec, keep)
         self.count_doors(alike(self.register), 1)
         self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
         self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
@@ -274,6 +278,7 @@ class Plan:
         # Worked out anew when asked for: this plan's own may be in the middle of it.
         doors, cell = self.network.doors.copy(), self.network.cell
         twin.network = RoadNetwork(twin.road, self.road_table, doors, cell)
+        twin.lanes = LaneNetwork(twin.road, self.road_table, self.spec, self.keep)
         twin.obstacles = dict(self.obstacles)
         twin.register = self.register.copied()
         return twin
@@ -314,6 +319,7 @@ class Plan:
         derive_cells(self, box)
         if road_changed:
             self.network.touch(box)
+            self.lanes.touch(box)
 
 
 def checked_heights(spec: GridSpec, heights: npt.NDArray[np.floating]) -> Heights:

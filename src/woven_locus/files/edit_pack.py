@@ -17,6 +17,7 @@ from woven_locus.core.editing import (
     FundsChange,
     GridChange,
     Keep,
+    KeepSideChange,
     KindsChange,
     LayerChange,
     ObstaclesChange,
@@ -30,6 +31,7 @@ from woven_locus.core.editing import (
 from woven_locus.core.geometry import Box, Point
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.layers import Layer
 from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.ways.roads import RoadTable
@@ -77,6 +79,11 @@ class _Funds(msgspec.Struct, tag="funds"):
 class _Actor(msgspec.Struct, tag="actor"):
     before: World | None
     after: World | None
+
+
+class _KeepSide(msgspec.Struct, tag="keep"):
+    before: KeepSide
+    after: KeepSide
 
 
 class _Obstacles(msgspec.Struct, tag="obstacles"):
@@ -130,6 +137,7 @@ _Held = (
     | _Kinds
     | _Funds
     | _Actor
+    | _KeepSide
     | _Grid
 )
 
@@ -169,6 +177,8 @@ def _held(change: Change) -> _Held:
             return _Funds(_state(change.before), _state(change.after))
         case ActorChange():
             return _Actor(change.before, change.after)
+        case KeepSideChange():
+            return _KeepSide(change.before, change.after)
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -220,6 +230,8 @@ def _change(held: _Held) -> Change:
                 Point(*held.before) if held.before else None,
                 Point(*held.after) if held.after else None,
             )
+        case _KeepSide():
+            return KeepSideChange(held.before, held.after)
         case _Obstacles():
             return ObstaclesChange(
                 tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)

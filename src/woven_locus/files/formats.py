@@ -24,7 +24,15 @@ from woven_locus.core.routing.trips import (
     nobody,
     route_matrix,
 )
-from woven_locus.files import ascii_grid, catalogue, graphml, pictures, register_csv, way_tables
+from woven_locus.files import (
+    ascii_grid,
+    catalogue,
+    graphml,
+    lane_rows,
+    pictures,
+    register_csv,
+    way_tables,
+)
 from woven_locus.files.atomic import read_bytes, write_bytes
 
 TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
@@ -32,6 +40,7 @@ HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
 KINDS_JSON, KINDS_CSV, REGISTER_CSV = "kinds-json", "kinds-csv", "register-csv"
 ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv"
 ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
+LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lines"
 
 
 @dataclass(frozen=True)
@@ -51,7 +60,7 @@ PLAIN_OUT = Out()
 @dataclass(frozen=True)
 class Format:
     """name : for ``--as``.  words : in a menu.  suffix : of its files.  holds : heights, terrain, kinds,
-    the register, roads or routes.  write(plan, path, how) : raises FileProblem, also when it was stopped.
+    the register, roads, lanes or routes.  write(plan, path, how) : raises FileProblem, also when it was stopped.
     depth : bits of a grey picture, else 0."""
 
     name: str
@@ -95,12 +104,11 @@ def _write_kinds(plan: Plan, path: Path, _how: Out) -> None:
     catalogue.save(plan.kinds, plan.money, path)
 
 
-def _write_roads(plan: Plan, path: Path, _how: Out) -> None:
-    write_bytes(path, way_tables.road_shapes(plan).encode())
+def _write_text(text_of: Callable[[Plan], str]) -> Callable[[Plan, Path, Out], None]:
+    def write(plan: Plan, path: Path, _how: Out) -> None:
+        write_bytes(path, text_of(plan).encode())
 
-
-def _write_junctions(plan: Plan, path: Path, _how: Out) -> None:
-    write_bytes(path, graphml.dump(plan).encode())
+    return write
 
 
 def _write_matrix(plan: Plan, path: Path, how: Out) -> None:
@@ -173,9 +181,36 @@ FORMATS: dict[str, Format] = {
         Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
         Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
         Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),
-        Format(ROADS_CSV, "Road cells, shapes and turns, as CSV", ".csv", "roads", _write_roads),
         Format(
-            JUNCTIONS, "The junction graph as GraphML", ".graphml", "junctions", _write_junctions
+            ROADS_CSV,
+            "Road cells, shapes and turns, as CSV",
+            ".csv",
+            "roads",
+            _write_text(way_tables.road_shapes),
+        ),
+        Format(
+            JUNCTIONS,
+            "The junction graph as GraphML",
+            ".graphml",
+            "junctions",
+            _write_text(graphml.dump),
+        ),
+        Format(
+            LANES_CSV, "The lane graph as CSV", ".csv", "lanes", _write_text(lane_rows.lanes_csv)
+        ),
+        Format(
+            LANES_GRAPHML,
+            "The lane graph as GraphML",
+            ".graphml",
+            "lanes",
+            _write_text(graphml.dump_lanes),
+        ),
+        Format(
+            LANES_LINES,
+            "The lane graph as lines",
+            ".geojson",
+            "lanes",
+            _write_text(lane_rows.lanes_lines),
         ),
         Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
         Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),

@@ -12,7 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 
@@ -21,6 +21,7 @@ from woven_locus.core.geometry import Point
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 from woven_locus.files import height_rows, layer_rows
@@ -41,10 +42,11 @@ from woven_locus.files.strict_json import BROKEN, decoded, problem
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
-VERSION = 4
+VERSION = 5
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
-# turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges.
-READS = (1, 2, 3, 4)
+# turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges;
+# version 4 no side of the road.
+READS = (1, 2, 3, 4, 5)
 SUFFIX = ".plan.json"
 
 
@@ -69,6 +71,8 @@ class _Document(Strict, kw_only=True):
     actor: World | None = None
     # From version 4 on.
     road_classes: list[RoadRow] | None = None
+    # From version 5 on.
+    keep: Literal["right", "left"] = "right"
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -195,6 +199,7 @@ def _build(doc: _Document) -> Plan:
         money=doc.money,
         funds=None if doc.funds is None else doc.funds.made(doc.gone),
         actor=None if doc.actor is None else Point(*doc.actor),
+        keep=KeepSide(doc.keep),
         **layers,
     )
 
@@ -213,6 +218,7 @@ def dump(plan: Plan) -> bytes:
         ("grid", [_row(GridRow.of(plan.spec))]),
         ("window", [_row(WindowRow.of(window)) if window is not None else "null"]),
         ("actor", [_flat([num(n) for n in plan.actor]) if plan.actor is not None else "null"]),
+        ("keep", [_flat(plan.keep.value)]),
         ("terrain", _lines(TerrainRow.of(item) for item in plan.terrain_table)),
         ("road_classes", _lines(RoadRow.of(item) for item in plan.road_table)),
         ("kinds", _lines(KindRow.of(kind) for kind in plan.kinds)),

@@ -4,6 +4,7 @@ from woven_locus.core.editing.change import Change
 from woven_locus.core.editing.changes import (
     ActorChange,
     FundsChange,
+    KeepSideChange,
     KindsChange,
     ObstaclesChange,
     RoadTableChange,
@@ -24,6 +25,7 @@ __all__ = [
     "GridChange",
     "History",
     "Keep",
+    "KeepSideChange",
     "KindsChange",
     "LayerChange",
     "Losses",

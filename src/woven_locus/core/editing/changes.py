@@ -13,6 +13,7 @@ from woven_locus.core.geometry import Box, Point
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
 from woven_locus.core.ways.roads import RoadTable
@@ -204,6 +205,7 @@ class RoadTableChange(Change):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.road_table = self.before if undo else self.after
         plan.network.reset(plan.road_table)
+        plan.lanes.reset(plan.road_table, plan.keep)
         return (plan.spec.box,)
 
 
@@ -288,3 +290,22 @@ class ActorChange(Change):
         if not isinstance(later, ActorChange) or None in (self.before, self.after, later.after):
             return None
         return ActorChange(self.before, later.after)
+
+
+@dataclass(frozen=True, slots=True)
+class KeepSideChange(Change):
+    """The side of the road on which traffic goes."""
+
+    before: KeepSide
+    after: KeepSide
+
+    layer = "keep"
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.keep = self.before if undo else self.after
+        plan.lanes.reset(plan.road_table, plan.keep)
+        return ()

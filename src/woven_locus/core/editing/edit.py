@@ -16,7 +16,7 @@ class Notice:
     """What an edit touched; every view and cache follows from this.
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
-    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "grid"; none when a gesture
+    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "keep", "grid"; none when a gesture
     ended, which changes nothing by itself.  structures : numbers whose register row changed.  label : the edit, in words.
     reformed : the grid, the classes of terrain or road, or the kinds are others; whatever was made for
     the old ones is void.
@@ -80,6 +80,7 @@ class Edit:
             for box in _fewer(derive):
                 plan.refresh(box, network)
             plan.network.bring_up_to_date()
+            plan.lanes.bring_up_to_date()
         finally:
             # Within the write, so that a copy taken elsewhere knows which state it holds.
             plan.revision += 1

@@ -167,6 +167,7 @@ class Regrid:
             money=plan.money,
             funds=self._funds(plan, structures),
             actor=plan.actor,
+            keep=plan.keep,
             **layers,
         )
         # Worked out here, where it may be another thread's time.

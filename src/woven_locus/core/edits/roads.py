@@ -7,9 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from woven_locus.core.editing import Edit, Patch
+from woven_locus.core.editing import Edit, KeepSideChange, Patch
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.lines import rectangle
 from woven_locus.core.placing import judge_barrier, judge_road
 from woven_locus.core.plan import Plan
@@ -81,3 +82,10 @@ def raise_barrier(plan: Plan, cells: Sequence[Cell]) -> Edit:
     verdict = judge_barrier(plan, cells)
     patch = Patch.of_cells(plan, "barrier", [c.cell for c in verdict.cells if c.ok], 1)
     return Edit("Raised a barrier", (patch,) if patch else ())
+
+
+def keep_to(plan: Plan, side: KeepSide) -> Edit:
+    """Traffic keeps to this side of the road."""
+    if side is plan.keep:
+        return Edit("", ())
+    return Edit(f"Let traffic keep {side.value}", (KeepSideChange(plan.keep, side),))

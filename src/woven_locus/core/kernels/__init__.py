@@ -1,5 +1,5 @@
 """The few hot loops. Each is written once as plain Python over arrays and numbers (`astar`,
-`cells`, `exploring`, `groups`, `journeys`, `junctions`, `laying`, `lowlinks`, `slopes`).
+`cells`, `exploring`, `groups`, `journeys`, `junctions`, `lanes`, `laying`, `lowlinks`, `slopes`).
 
 `compiled` is the same source put through Numba; until `install` has been called the plain twin is
 used, so that nothing ever waits for a compiler. The twin is also the tests' oracle.
@@ -16,6 +16,7 @@ from woven_locus.core.kernels import cells as _cells
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
+from woven_locus.core.kernels import lanes as _lanes
 from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
 from woven_locus.core.kernels import slopes as _slopes
@@ -36,6 +37,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "low_links": _lowlinks.low_links,
     "explore": _exploring.explore,
     "lay": _laying.lay,
+    "search_lanes": _lanes.search_lanes,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -134,6 +136,11 @@ def lay(*args: Any) -> Any:
 def spread(*args: Any) -> Any:
     """See `buckets.spread`."""
     return _active["spread"](*args)
+
+
+def search_lanes(*args: Any) -> Any:
+    """See `lanes.search_lanes`."""
+    return _active["search_lanes"](*args)
 
 
 def runs_to(*args: Any) -> Any:

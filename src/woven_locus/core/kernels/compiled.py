@@ -17,6 +17,7 @@ from woven_locus.core.kernels import (
     groups,
     journeys,
     junctions,
+    lanes,
     laying,
     lowlinks,
     moves,
@@ -66,12 +67,13 @@ _travelled = _through(
         journeys.add_load,
     ),
     *(lowlinks.low_links, moves.may_step, exploring.estimate, exploring.explore, laying.lay),
+    lanes.search_lanes,
 )
 search_graph, dijkstra, runs_to, leg_cells = (
     _travelled[name] for name in ("search_graph", "dijkstra", "runs_to", "leg_cells")
 )
-add_load, low_links, explore, lay = (
-    _travelled[name] for name in ("add_load", "low_links", "explore", "lay")
+add_load, low_links, explore, lay, search_lanes = (
+    _travelled[name] for name in ("add_load", "low_links", "explore", "lay", "search_lanes")
 )
 
 
@@ -113,3 +115,6 @@ def compile_all() -> None:
     runs_to(graph, runs, 1)
     leg_cells(graph.owner, code, table, 2, 2, ends, one, one)
     lay(np.ones(4), np.zeros(4), 2, 2, 0.5, 0, 3, 1.0)
+    nodes, form = np.zeros((2, 3), np.int32), np.zeros(2, np.int32)
+    places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), code, table)
+    search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)

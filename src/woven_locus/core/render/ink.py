@@ -15,6 +15,8 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.ways.roads import HALF_WIDTHS
+
 Floats = npt.NDArray[np.float64]
 
 # Cells after which an engraved pattern repeats.
@@ -153,8 +155,6 @@ def _box(x: Floats, y: Floats, x0: float, y0: float, x1: float, y1: float) -> Fl
     return outside + np.minimum(np.maximum(dx, dy), 0)
 
 
-# Half the width of a road band of so many lanes.
-ROAD_HALVES = (0.24, 0.24, 0.31, 0.35, 0.38, 0.41, 0.44)
 # Half the width of a door, and how deep its notch is.
 DOOR_HALF, DOOR_DEEP = 0.2, 0.24
 
@@ -203,7 +203,7 @@ def road(
 ) -> tuple[Floats, Floats]:
     """(body, ink) of a woven road band. At a crossing one band passes over the other; `over` says
     whether it is the one that runs up and down.  bridge : with a railing on both sides."""
-    u, v, px, half = cell.u, cell.v, cell.px, ROAD_HALVES[min(lanes, 6)]
+    u, v, px, half = cell.u, cell.v, cell.px, HALF_WIDTHS[min(lanes, 6)]
     if mask != 15:
         distance = _band(cell, mask, half)
         body = _fill(distance, px)

@@ -1,5 +1,6 @@
 """Routes: A* over cells, ends at structures' doors, and the reason when there is none."""
 
+from woven_locus.core.routing.lane_ways import LaneWay, find_lane_way
 from woven_locus.core.routing.links import Connections, Group, Links, find_links
 from woven_locus.core.routing.route import (
     BY_ROAD,
@@ -23,6 +24,7 @@ __all__ = [
     "Connections",
     "End",
     "Group",
+    "LaneWay",
     "Links",
     "Manner",
     "NoRoute",
@@ -30,6 +32,7 @@ __all__ = [
     "Route",
     "RouteQuery",
     "end_name",
+    "find_lane_way",
     "find_links",
     "find_route",
     "finish_route",

@@ -23,6 +23,8 @@ from woven_locus.core.names import key_problem, name_problem
 CLASS_BITS, SIGN_SHIFT = 31, 5
 MOST_CLASSES = 31
 MOST_LANES = 6
+# Half the width of a road of so many lanes, in shorter sides of a cell.
+HALF_WIDTHS = (0.24, 0.24, 0.31, 0.35, 0.38, 0.41, 0.44)
 
 
 class Sign(IntEnum):
