@@ -13,7 +13,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster, Scale, ink
 from woven_locus.core.render.palette import rgb
 from woven_locus.core.render.scale import STEPS
-from woven_locus.core.ways.roads import HALF_WIDTHS, Sign, road_byte
+from woven_locus.core.ways.roads import Sign, road_byte
 from woven_locus.document.starter import starter_terrain
 
 
@@ -97,15 +97,28 @@ def test_patterns_are_ink_and_paper_and_meet_at_the_seams(name: str) -> None:
     )
 
 
-def test_at_a_crossing_one_band_passes_over_the_other() -> None:
+@pytest.mark.parametrize("mask", [7, 11, 13, 14, 15])
+def test_where_roads_join_they_are_knotted(mask: int) -> None:
     cell = ink.Frame.of(64, 64)
-    _, over = ink.road(cell, 15, True)
-    _, under = ink.road(cell, 15, False)
-    edge = round((0.5 - HALF_WIDTHS[2]) * 64)
-    # The upper band's edge runs on through the middle; the lower band's is broken there.
-    assert over[32, edge - 1 : edge + 2].max() > 0.9
-    assert over[edge - 1 : edge + 2, 32].max() < 0.3
-    np.testing.assert_allclose(over, under.T, atol=1e-9)
+    body, line = ink.road(cell, mask)
+    assert line[26:38, 26:38].max() > 0.9  # the knot
+    # The corners that one can turn are rounded: there is more road than the two bands have.
+    straight = np.maximum(ink.road(cell, mask & 5)[0], ink.road(cell, mask & 10)[0])
+    more = (body > 0.5) & (straight < 0.5)
+    quarters = [more[32:, 32:], more[32:, :32], more[:32, :32], more[:32, 32:]]
+    turns = [mask & bits == bits for bits in (6, 12, 9, 3)]
+    assert [bool(quarter.any()) for quarter in quarters] == turns
+
+
+def test_lanes_are_marked_on_large_cells_only() -> None:
+    near, far = ink.Frame.of(64, 64), ink.Frame.of(24, 24)
+    # On a road of six lanes a column of the centre line has dashes, of two lanes too; from afar neither.
+    for lanes in (2, 6):
+        centre = ink.road(near, 10, lanes)[1][31:33].max(axis=0)
+        assert 0.3 < (centre > 0.5).mean() < 0.7
+        assert (ink.road(far, 10, lanes)[1][11:13].max(axis=0) > 0.5).mean() < 0.1
+    dividers = [ink.road(near, 10, lanes)[1].sum() for lanes in (2, 4, 6)]
+    assert dividers == sorted(dividers)
 
 
 def test_zoom_steps_are_whole_pixels_and_keep_the_shape_of_cells() -> None:
@@ -121,9 +134,9 @@ def test_zoom_steps_are_whole_pixels_and_keep_the_shape_of_cells() -> None:
 
 def test_roads_show_their_class_their_sign_and_the_bridge() -> None:
     cell = ink.Frame.of(48, 48)
-    widths = [ink.road(cell, 5, True, lanes)[0].sum() for lanes in (1, 2, 4, 6)]
+    widths = [ink.road(cell, 5, lanes)[0].sum() for lanes in (1, 2, 4, 6)]
     assert widths == sorted(widths)
-    plain, rails = (ink.road(cell, 5, True, 2, bridge)[1] for bridge in (False, True))
+    plain, rails = (ink.road(cell, 5, 2, bridge)[1] for bridge in (False, True))
     assert rails.sum() > plain.sum() * 1.2
     north = ink.road_sign(cell, 1)
     np.testing.assert_allclose(ink.road_sign(cell, 3), north[::-1], atol=1e-9)

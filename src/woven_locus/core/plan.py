@@ -278,7 +278,7 @@ class Plan:
         # Worked out anew when asked for: this plan's own may be in the middle of it.
         doors, cell = self.network.doors.copy(), self.network.cell
         twin.network = RoadNetwork(twin.road, self.road_table, doors, cell)
-        twin.lanes = LaneNetwork(twin.road, self.road_table, self.spec, self.keep)
+        twin.lanes = self.lanes.copied(twin.road)
         twin.obstacles = dict(self.obstacles)
         twin.register = self.register.copied()
         return twin

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject
 
 from woven_locus.document import Document
 from woven_locus.ui.answers.explained import ExplainedSearch
+from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.walk import Walk
@@ -23,6 +24,7 @@ class Desk(QObject):
         self.session = Session(document, self)
         self.routes = RouteKeeper(self.session)
         self.tools = ToolBox(self.session, self.routes)
+        self.lanes = LaneKeeper(self.session, self.routes)
         self.walk = Walk(self.session, self.routes)
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)

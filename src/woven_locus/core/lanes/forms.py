@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from copy import copy
+
 import numpy as np
 import numpy.typing as npt
 
@@ -37,6 +39,14 @@ class Forms:
         self.exit = np.full((PATTERNS, 4, MOST), -1, np.int64)
         self.straight = np.zeros((PATTERNS, 4), bool)
         self.branches = np.zeros(PATTERNS, bool)
+
+    def copied(self) -> Forms:
+        """A copy to which more can be added by itself."""
+        twin = copy(self)
+        twin._made = dict(self._made)
+        for name in ("base", "size", "each_way", "entry", "exit", "straight", "branches"):
+            setattr(twin, name, getattr(self, name).copy())
+        return twin
 
     def of(self, pattern: int) -> CellLanes:
         """The lanes of a pattern other than 0."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from typing import NamedTuple
 
 import numpy as np
@@ -97,6 +98,15 @@ class LaneGraph:
             self.slot = np.concatenate((self.slot, np.full(more, -1, np.int32)))
             self.form = np.concatenate((self.form, np.zeros(more, np.int32)))
             self.out = np.concatenate((self.out, np.zeros((more, OUT), np.int32)))
+
+    def copied(self, road: npt.NDArray[np.uint8]) -> LaneGraph:
+        """A copy that changes by itself, for a copy of the road layer."""
+        twin = copy(self)
+        twin._road, twin.forms = road, self.forms.copied()
+        for name in ("first", "pattern", "slot", "form", "out"):
+            setattr(twin, name, getattr(self, name).copy())
+        twin._free = dict(self._free)
+        return twin
 
     # --- reading ------------------------------------------------------------------------------------
 

@@ -102,6 +102,20 @@ class LaneNetwork:
         self.bring_up_to_date()
         return self._graph
 
+    def copied(self, road: npt.NDArray[np.uint8]) -> LaneNetwork:
+        """The same for a copy of the road layer, its graph too if there is one."""
+        twin = LaneNetwork(road, self._table, self._spec, self.keep)
+        if self._graph is not None:
+            twin._graph = self._graph.copied(road)
+            twin._dirty, twin._revision = list(self._dirty), self._revision
+        return twin
+
+    def adopt(self, other: LaneNetwork) -> None:
+        """Take over the graph that was made for a copy of the same roads; one's own stays."""
+        if self._graph is None and other._graph is not None:
+            self._graph = other.graph.copied(self._road)
+            self._revision = other._revision
+
     # --- laying out ---------------------------------------------------------------------------------
 
     def _lay(self, slots: Slots) -> None:

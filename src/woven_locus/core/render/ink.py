@@ -198,29 +198,101 @@ def _band(cell: Frame, mask: int, h: float) -> Floats:
     return out
 
 
-def road(
-    cell: Frame, mask: int, over: bool, lanes: int = 2, bridge: bool = False
-) -> tuple[Floats, Floats]:
-    """(body, ink) of a woven road band. At a crossing one band passes over the other; `over` says
-    whether it is the one that runs up and down.  bridge : with a railing on both sides."""
+# How far the corners of a junction are rounded.
+_FILLET = 0.09
+# Pixels of a cell's shorter side from which on lanes are marked.
+LANE_MARKS_FROM = 40
+# Unit steps along the arms of a road, as bits are ordered.
+_ARMS = ((0.0, -1.0), (1.0, 0.0), (0.0, 1.0), (-1.0, 0.0))
+
+
+def road(cell: Frame, mask: int, lanes: int = 2, bridge: bool = False) -> tuple[Floats, Floats]:
+    """(body, ink) of a woven road band. Where three or four arms meet they are knotted: the corners are rounded
+    and threads run from arm to arm, for one can turn there.  bridge : with a railing on both sides."""
     u, v, px, half = cell.u, cell.v, cell.px, HALF_WIDTHS[min(lanes, 6)]
-    if mask != 15:
-        distance = _band(cell, mask, half)
-        body = _fill(distance, px)
-        down, across = mask & 5, mask & 10
-        # At a joint each arm keeps its own threads.
-        sideways = np.abs(u) > np.abs(v) if down and across else np.full(u.shape, bool(across))
-        threads = np.where(sideways, _threads(u, v, px), _threads(v, u, px))
-        line = np.maximum(_near(distance + 0.6 * px, px, 1.4), threads * body)
-        if bridge:
-            line = np.maximum(line, _near(distance - max(0.08, 2 * px), px, 2.2))
-        return body, line
-    upper, upper_ink = _straight(cell, 5 if over else 10, half)
-    lower, lower_ink = _straight(cell, 10 if over else 5, half)
-    gap = _fill(upper - 0.07, px)
-    body = np.maximum(_fill(upper, px), _fill(lower, px))
-    body = body * (1 - gap) + _fill(upper, px)
-    return body, np.maximum(lower_ink * (1 - gap), upper_ink)
+    distance = _band(cell, mask, half)
+    knotted = mask.bit_count() > 2
+    if knotted:
+        for x, y in _corners(mask):
+            distance = np.minimum(distance, _fillet(u * x, v * y, half))
+    body = _fill(distance, px)
+    down, across = mask & 5, mask & 10
+    # At a joint each arm keeps its own threads.
+    sideways = np.abs(u) > np.abs(v) if down and across else np.full(u.shape, bool(across))
+    threads = np.where(sideways, _threads(u, v, px), _threads(v, u, px))
+    if knotted:
+        threads = np.maximum(
+            threads * (np.maximum(np.abs(u), np.abs(v)) > half), _knot(cell, mask, half)
+        )
+    line = np.maximum(_near(distance + 0.6 * px, px, 1.4), threads * body)
+    if px * LANE_MARKS_FROM <= 1:
+        line = np.maximum(line, _lane_marks(cell, mask, lanes, knotted))
+    if bridge:
+        line = np.maximum(line, _near(distance - max(0.08, 2 * px), px, 2.2))
+    return body, line
+
+
+def _corners(mask: int) -> list[tuple[float, float]]:
+    """Between which arms that lie side by side a road turns: the signs of (u, v) there."""
+    both = ((3, 1.0, -1.0), (6, 1.0, 1.0), (12, -1.0, 1.0), (9, -1.0, -1.0))
+    return [(x, y) for bits, x, y in both if mask & bits == bits]
+
+
+def _fillet(p: Floats, q: Floats, half: float) -> Floats:
+    """Signed distance to the rounding of the corner at (half, half), inf away from it."""
+    end = half + _FILLET
+    inside = (p >= half) & (q >= half) & (p <= end) & (q <= end)
+    return np.where(inside, _FILLET - np.hypot(p - end, q - end), np.inf)
+
+
+def _knot(cell: Frame, mask: int, half: float) -> Floats:
+    """Threads that run round the corners of a junction, from the middle of one arm to the middle of the next,
+    and straight on where there is no arm to turn to; small ones are one stitch."""
+    u, v, px = cell.u, cell.v, cell.px
+    if px > 0.07:
+        return _fill(np.hypot(u, v) - max(0.11, 1.1 * px), px)
+    out = np.zeros(u.shape)
+    for x, y in _corners(mask):
+        p, q = u * x, v * y
+        end = half + _FILLET
+        near = (p <= end) & (q <= end) & (p >= -0.05) & (q >= -0.05)
+        far = np.hypot(p - end, q - end)
+        out = np.maximum(out, _near(far - 0.72 * end, px, 1.2) * near)
+        out = np.maximum(out, _near(far - end, px, 1.6) * near)
+    middle = np.hypot(u, v)
+    return np.maximum(out * (middle > 0.075), _near(middle - 0.075, px, 1.6))
+
+
+def _lane_marks(cell: Frame, mask: int, lanes: int, knotted: bool) -> Floats:
+    """Dashes along the centre line, and dots between lanes of one direction."""
+    u, v, px, half = cell.u, cell.v, cell.px, HALF_WIDTHS[min(lanes, 6)]
+    out = np.zeros(u.shape)
+    bend = mask.bit_count() == 2 and mask not in (5, 10)
+    start = half + _FILLET if knotted else min(cell.a, cell.b) if bend else 0.0
+    count = max(1, lanes // 2)
+    for bit, (x, y) in enumerate(_ARMS):
+        if not mask >> bit & 1:
+            continue
+        along, across = u * x + v * y, u * y - v * x
+        out = np.maximum(out, _dashes(along, px) * _near(across, px, 1.6) * (along > start))
+        begin = half if bend or knotted else 0.0
+        for lane in range(1, count):
+            aside = _near(np.abs(across) - half * lane / count, px, 1.4)
+            dots = (((along * 8) % 1.0) < 0.4) & (along > begin)
+            out = np.maximum(out, aside * dots)
+    if bend:
+        r = min(cell.a, cell.b)
+        x, y = _corners(mask)[0]
+        p, q = r - u * x, r - v * y
+        along = np.arctan2(p, q) * r
+        inside = (p >= 0) & (q >= 0)
+        out = np.maximum(out, _dashes(along, px) * _near(np.hypot(p, q) - r, px, 1.6) * inside)
+    return out * 0.8
+
+
+def _dashes(along: Floats, px: float) -> npt.NDArray[np.bool_]:
+    """Where a dashed line that goes on from cell to cell is drawn: two dashes a cell."""
+    return np.asarray((along * 4 + 0.25) % 1.0 < 0.5)
 
 
 def barrier(cell: Frame, mask: int) -> tuple[Floats, Floats]:
@@ -252,14 +324,6 @@ def road_sign(cell: Frame, sign: int) -> Floats:
         _segment(along, across, 0.13, 0.0, -0.08, -0.17),
     )
     return _near(head, px, max(2.2, 0.09 / px))
-
-
-def _straight(cell: Frame, mask: int, half: float) -> tuple[Floats, Floats]:
-    """(distance, ink) of a band straight through a cell."""
-    distance = _band(cell, mask, half)
-    along, across = (cell.v, cell.u) if mask == 5 else (cell.u, cell.v)
-    threads = _threads(along, across, cell.px) * _fill(distance, cell.px)
-    return distance, np.maximum(_near(distance + 0.6 * cell.px, cell.px, 1.4), threads)
 
 
 def _threads(along: Floats, across: Floats, px: float) -> Floats:

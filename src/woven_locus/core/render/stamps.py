@@ -150,10 +150,9 @@ class Stamps:
             return np.broadcast_to(
                 mix(body_colour, rgb(self._palette.walnut), 0.25), (self.ph, self.pw, 3)
             )
-        over = bool((variant % ink.PERIOD + variant // ink.PERIOD) % 2)
         ground = self._terrain[(key >> TERRAIN) & 63]
         bridge = not code and ground.bridge and not ground.buildable
-        body, line = ink.road(self._cell, road - 1, over, item.lanes, bridge)
+        body, line = ink.road(self._cell, road - 1, item.lanes, bridge)
         walnut = rgb("#5C4636" if not self._palette.dark else "#2E241C")
         pixels = _over(_over(pixels, body_colour, body), walnut, line)
         if sign_of(way) and min(self.pw, self.ph) >= PATTERN_FROM:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 
+import numpy as np
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
@@ -71,6 +72,7 @@ class Reading(Page):
         self.column.addWidget(self._buttons)
         self.column.addStretch(1)
         session.pointer.moved.connect(self._pointer_moved)
+        desk.lanes.changed.connect(self._show_place)
         session.choices.changed.connect(lambda _which: self._show_pointer())
         session.hand.changed.connect(self._show_pointer)
         session.hand.judged.connect(self._show_verdict)
@@ -184,7 +186,24 @@ class Reading(Page):
         else:
             lines += ["terrain   none", "on it     nothing"]
             lines += ["height    none"] * (plan.heights is not None)
+        if self._session.choices.stage is Stage.TRAFFIC:
+            lines += self._lane(hover)
         return lines
+
+    def _lane(self, hover: Hover) -> list[str]:
+        """The lane node nearest to the pointer, its heading, and where it leads."""
+        lanes = self._desk.lanes
+        node = lanes.nearest(hover.cell, hover.point)
+        if node is None:
+            return ["lane      none", "leads to  nowhere"]
+        graph = self._session.plan.lanes.graph
+        at = np.array([node])
+        heading, lane = float(graph.headings(at)[0]), int(graph.lanes(at)[0]) + 1
+        ahead = ", ".join(str(lanes.number_of(to)) for to in graph.follows(node))
+        return [
+            f"lane      node {lanes.number_of(node)}, {heading:.0f}°, lane {lane}",
+            f"leads to  {ahead or 'nowhere'}",
+        ]
 
     def _advise(self) -> None:
         """What to do about a refusal."""

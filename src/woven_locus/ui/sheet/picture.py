@@ -67,6 +67,7 @@ class MapPicture(QWidget):
             session.choices.profiled,
             desk.walk.moved,
             desk.routes.changed,
+            desk.lanes.changed,
             desk.study.changed,
             desk.search.changed,
             desk.search.stepped,

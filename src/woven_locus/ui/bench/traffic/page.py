@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QRadioButton
 
-from woven_locus.core.routing import Route
+from woven_locus.core.edits.roads import keep_to
+from woven_locus.core.grid.snapping import number
+from woven_locus.core.lanes import KeepSide
+from woven_locus.core.routing import LaneWay, NoRoute, Route
 from woven_locus.ui.answers.walk import SPEEDS
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
@@ -18,6 +21,19 @@ class TrafficPage(Page):
         self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         walk = desk.walk
+        self.column.addWidget(heading("Side of the road"))
+        keep = QHBoxLayout()
+        self._sides = QButtonGroup(self)
+        self.sides: dict[KeepSide, QRadioButton] = {}
+        for side in KeepSide:
+            radio = QRadioButton(f"Keep {side.value}")
+            radio.clicked.connect(lambda _on, side=side: self._keep(side))
+            self._sides.addButton(radio)
+            keep.addWidget(radio)
+            self.sides[side] = radio
+        keep.addStretch(1)
+        self.column.addLayout(keep)
+        self.column.addWidget(rule())
         self.column.addWidget(heading("Route"))
         self.route = QComboBox()
         self.route.setAccessibleName("Route to walk")
@@ -65,10 +81,14 @@ class TrafficPage(Page):
         self.column.addWidget(self.clear)
         self.column.addStretch(1)
         desk.routes.changed.connect(self._show_routes)
+        desk.lanes.changed.connect(self._show_routes)
+        session.changed.connect(lambda _notice: self._show_side())
+        session.replaced.connect(self._show_side)
         session.replaced.connect(self._show_routes)
         walk.changed.connect(self._show_clock)
         walk.moved.connect(self._show_figures)
         theme.changed.connect(self._dress)
+        self._show_side()
         self._show_routes()
         self._show_clock()
         self._show_figures()
@@ -79,6 +99,13 @@ class TrafficPage(Page):
         dress(self.send, "agent", palette)
         dress(self.run, "pause" if self._desk.walk.running else "run", palette)
         dress(self.step, "step", palette)
+
+    def _keep(self, side: KeepSide) -> None:
+        self._session.attempt(keep_to, self._session.plan, side)
+        self._show_side()
+
+    def _show_side(self) -> None:
+        self.sides[self._session.plan.keep].setChecked(True)
 
     def _choose(self, at: int) -> None:
         pins = self._desk.routes.pins
@@ -100,10 +127,18 @@ class TrafficPage(Page):
             )
         elif whole:
             assert isinstance(keeper.current.answer, Route)
-            unit = self._session.plan.spec.unit
-            self.why.setText(f"{keeper.current.answer.length:g} {unit} long.")
+            self.why.setText(self._about(keeper.current.answer))
         else:
             self.why.setText("This route is broken.")
+
+    def _about(self, route: Route) -> str:
+        """How long the current route is, and by its lanes how long it takes."""
+        unit, way = self._session.plan.spec.unit, self._desk.lanes.way
+        if isinstance(way, LaneWay):
+            seconds = f"{way.seconds:.1f} s at the speed of the roads"
+            return f"By its lanes {number(round(way.length, 1))} {unit}, {seconds}."
+        text = f"{route.length:g} {unit} long."
+        return f"{text} No way by lanes: {way.why}." if isinstance(way, NoRoute) else text
 
     def _show_clock(self) -> None:
         walk = self._desk.walk

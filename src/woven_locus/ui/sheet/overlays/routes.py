@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPen, QPolygonF
 
-from woven_locus.core.routing import NoRoute, Route
+from woven_locus.core.routing import LaneWay, NoRoute, Route
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import marks
@@ -23,8 +24,14 @@ def draw(canvas: Canvas) -> None:
     for pin in keeper.pins:
         if pin is not keeper.current:
             _route(canvas, pin, strong=False)
-    if keeper.current is not None:
+    if keeper.current is not None and not _by_lane(canvas):
         _route(canvas, keeper.current, strong=True)
+
+
+def _by_lane(canvas: Canvas) -> bool:
+    """Whether the current route is drawn along its lanes, see `lanes`."""
+    traffic = canvas.session.choices.stage is Stage.TRAFFIC
+    return traffic and isinstance(canvas.desk.lanes.way, LaneWay)
 
 
 def _route(canvas: Canvas, pin: PinnedRoute, strong: bool) -> None:
@@ -35,13 +42,17 @@ def _route(canvas: Canvas, pin: PinnedRoute, strong: bool) -> None:
 
 
 def _thread(canvas: Canvas, route: Route, strong: bool) -> None:
-    painter, camera = canvas.painter, canvas.camera
     # Where it turns, and its ends: a line along thousands of cells is drawn as a few strokes.
     steps = np.diff(route.slots, axis=0)
     turns = np.flatnonzero((steps[1:] != steps[:-1]).any(axis=1)) + 1
     points = route.points[np.concatenate(([0], turns, [len(route.points) - 1]))]
+    thread(canvas, points, max(3.0, min(9.0, canvas.cell_px * 0.22)), strong)
+
+
+def thread(canvas: Canvas, points: npt.NDArray[np.float64], thick: float, strong: bool) -> None:
+    """A line through world points, (N, 2), from a round start to a square goal."""
+    painter, camera = canvas.painter, canvas.camera
     line = QPolygonF([QPointF(camera.x_of(x), camera.y_of(y)) for x, y in points.tolist()])
-    thick = max(3.0, min(9.0, canvas.cell_px * 0.22))
     cap, join = Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if strong:
