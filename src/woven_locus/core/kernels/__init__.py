@@ -13,6 +13,7 @@ from typing import Any
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import buckets as _buckets
 from woven_locus.core.kernels import cells as _cells
+from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
@@ -20,6 +21,7 @@ from woven_locus.core.kernels import lanes as _lanes
 from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
 from woven_locus.core.kernels import slopes as _slopes
+from woven_locus.core.kernels import tracks as _tracks
 
 _TWINS: dict[str, Callable[..., Any]] = {
     "search": _astar.search,
@@ -38,6 +40,10 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "explore": _exploring.explore,
     "lay": _laying.lay,
     "search_lanes": _lanes.search_lanes,
+    "chains": _tracks.chains,
+    "bends": _driving.bends,
+    "depart": _driving.depart,
+    "drive": _driving.drive,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -141,6 +147,26 @@ def spread(*args: Any) -> Any:
 def search_lanes(*args: Any) -> Any:
     """See `lanes.search_lanes`."""
     return _active["search_lanes"](*args)
+
+
+def bends(*args: Any) -> Any:
+    """See `driving.bends`."""
+    return _active["bends"](*args)
+
+
+def depart(*args: Any) -> Any:
+    """See `driving.depart`."""
+    return _active["depart"](*args)
+
+
+def drive(*args: Any) -> Any:
+    """See `driving.drive`."""
+    return _active["drive"](*args)
+
+
+def chains(*args: Any) -> Any:
+    """See `tracks.chains`."""
+    return _active["chains"](*args)
 
 
 def runs_to(*args: Any) -> Any:

@@ -13,6 +13,7 @@ from woven_locus.core.kernels import (
     astar,
     buckets,
     cells,
+    driving,
     exploring,
     groups,
     journeys,
@@ -21,7 +22,10 @@ from woven_locus.core.kernels import (
     laying,
     lowlinks,
     moves,
+    right_of_way,
     slopes,
+    tracks,
+    traffic_state,
 )
 from woven_locus.core.kernels import graph as arrays
 from woven_locus.core.kernels.graph import empty_arrays
@@ -76,6 +80,17 @@ add_load, low_links, explore, lay, search_lanes = (
     _travelled[name] for name in ("add_load", "low_links", "explore", "lay", "search_lanes")
 )
 
+chains = _through(tracks.leaves, tracks.following, tracks.chains)["chains"]
+
+_driven = _through(
+    *(right_of_way.next_line, right_of_way.may_go, right_of_way.give_leave, right_of_way.ask),
+    *(right_of_way.grant, right_of_way.forget),
+    *(driving.stopping, driving.slowing, driving.leader, driving.set_off, driving.choose_speeds),
+    *(driving.leave, driving.let_go, driving.take_away, driving.move),
+    *(driving.drive, driving.depart, driving.bends),
+)
+drive, depart, bends = (_driven[name] for name in ("drive", "depart", "bends"))
+
 
 def compile_all() -> None:
     """Compile, or load from the cache, for the types that the fronts pass."""
@@ -118,3 +133,24 @@ def compile_all() -> None:
     nodes, form = np.zeros((2, 3), np.int32), np.zeros(2, np.int32)
     places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), code, table)
     search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)
+    chains(four[:1], four[:0], four[:0], code[:0])
+    _compile_driving()
+
+
+def _compile_driving() -> None:
+    """For an empty road."""
+    whole, real, short = np.zeros(1, np.int64), np.zeros(1), np.zeros(1, np.int32)
+    flag, none = np.zeros(1, np.bool_), np.zeros(0, np.int32)
+    bends(np.zeros(2, np.int64), real, real + 1, 1.0)
+    net = traffic_state.Net(
+        *(real, short, short, flag, np.zeros(2, np.int64), real),
+        *(real, real, real, whole, whole, short),
+    )
+    road = traffic_state.Road(
+        short, short, real, real, short, whole, none, none, whole[:0], whole[:0]
+    )
+    cars = traffic_state.empty_cars(1)
+    kinds = traffic_state.Kinds(*(real + 1 for _ in traffic_state.Kinds._fields))
+    plans = traffic_state.Plans(whole, whole, real, real, short, real, real, whole)
+    drive(0, 0.1, 1, net, road, cars, kinds, whole, whole)
+    depart(0.0, net, road, cars, kinds, whole, plans, real, whole, whole, 0)

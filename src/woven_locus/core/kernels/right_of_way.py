@@ -1,0 +1,150 @@
+"""Who may drive into a place where paths meet, as plain Python that Numba can compile.
+
+A vehicle asks for leave when it comes near to its *line*, the beginning of its next movement. It gets it when nobody
+holds leave for a movement that conflicts with its own, and when there is room for it beyond, so that it never stops
+where it would be in the way of others.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from woven_locus.core.kernels.traffic_state import AT_LINE, EXIT_FULL, FREELY, IN_TURN
+
+
+def next_line(i, at, x, net, cars, ways):  # type: ignore[no-untyped-def]
+    """Set the next movement for which a vehicle needs leave, from place `at` of its way on, which begins at `x`."""
+    while at < cars.way_end[i]:
+        if net.area[ways[at]] >= 0:
+            cars.line[i] = at
+            cars.line_x[i] = x
+            return
+        x += net.length[ways[at]]
+        at += 1
+    cars.line[i] = -1
+    cars.line_x[i] = np.inf
+
+
+def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped-def]
+    """Whether a vehicle may have leave from its line on: (why not or FREELY, who is in the way, the place of its way
+    up to which it gets leave, where that begins along its way).
+
+    blocked : movements of the area that somebody who came before waits for.
+    """
+    at = cars.line[i]
+    x = cars.line_x[i]
+    need = kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+    first = True
+    room_at = -1
+    room = 0.0
+    inner = False
+    while at < cars.way_end[i]:
+        piece = ways[at]
+        area = net.area[piece]
+        if area >= 0:
+            bits = net.mask[net.mask_at[area] + net.movement[piece]]
+            if bits & road.bits[area]:
+                return AT_LINE, -1, at, x, -1
+            if first and blocked & (bits | (np.int64(1) << net.movement[piece])):
+                return IN_TURN, -1, at, x, -1
+            first = False
+        if net.inner[piece]:
+            inner = True
+            room_at = -1
+            room = 0.0
+        else:
+            if not inner and area >= 0:
+                # Across a border one may stop: there is no need to look further.
+                return FREELY, -1, at + 1, x + net.length[piece], -1
+            if room_at < 0:
+                room_at = at
+                room = -road.taken[piece]
+            j = road.last[piece]
+            if j >= 0:
+                v = cars.v[j]
+                rear = (
+                    cars.s[j]
+                    - kinds.length[cars.kind[j]]
+                    + v * v / (2 * kinds.hardest[cars.kind[j]])
+                )
+                if room + rear < need:
+                    return EXIT_FULL, j, at, x, -1
+                return FREELY, -1, at + 1, x + net.length[piece], room_at
+            room += net.length[piece]
+            if room >= need:
+                return FREELY, -1, at + 1, x + net.length[piece], room_at
+        x += net.length[piece]
+        at += 1
+    # Its goal lies before there is room to wait: it will leave the road there.
+    return FREELY, -1, at, x, room_at
+
+
+def give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
+    """Let a vehicle go up to a place of its way."""
+    for at in range(cars.line[i], until):
+        piece = ways[at]
+        area = net.area[piece]
+        if area >= 0:
+            road.held[net.mask_at[area] + net.movement[piece]] += 1
+            road.bits[area] |= np.int64(1) << net.movement[piece]
+    if room_at >= 0:
+        road.taken[ways[room_at]] += kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+    cars.room_at[i] = room_at
+    next_line(i, until, until_x, net, cars, ways)
+    cars.asked[i] = -1
+
+
+def ask(i, step, net, road, cars, ways):  # type: ignore[no-untyped-def]
+    """A vehicle has come to its line."""
+    area = net.area[ways[cars.line[i]]]
+    cars.asked[i] = step
+    cars.next[i] = -1
+    if road.first[area] < 0:
+        road.first[area] = i
+    else:
+        cars.next[road.final[area]] = i
+    road.final[area] = i
+
+
+def grant(step, area, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
+    """Give leave at an area, first come first served; who waits for a full exit does not hold up the others."""
+    before = -1
+    i = road.first[area]
+    blocked = np.int64(0)
+    while i >= 0:
+        after = cars.next[i]
+        why, who, until, until_x, room_at = may_go(i, net, road, cars, kinds, ways, blocked)
+        if why == FREELY:
+            road.passed[area] += 1
+            road.waited[area] += step - cars.asked[i]
+            give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways)
+            if before < 0:
+                road.first[area] = after
+            else:
+                cars.next[before] = after
+            if road.final[area] == i:
+                road.final[area] = before
+        else:
+            cars.why[i] = why
+            cars.for_[i] = who
+            if why != EXIT_FULL:
+                blocked |= np.int64(1) << net.movement[ways[cars.line[i]]]
+            before = i
+        i = after
+
+
+def forget(i, area, road, cars):  # type: ignore[no-untyped-def]
+    """A vehicle does not ask for leave any more."""
+    before = -1
+    j = road.first[area]
+    while j >= 0 and j != i:
+        before = j
+        j = cars.next[j]
+    if j < 0:
+        return
+    if before < 0:
+        road.first[area] = cars.next[i]
+    else:
+        cars.next[before] = cars.next[i]
+    if road.final[area] == i:
+        road.final[area] = before

@@ -1,0 +1,132 @@
+"""Vehicles, and the road that they drive on, as arrays for kernels.
+
+Vehicles are rows of arrays, `x` is how far the front has come along its own way. A vehicle is on the piece that holds
+its front; those on one piece are linked in the order in which they came.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
+
+# Why a vehicle does not go faster.
+FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, ARRIVING, SIGNAL = 0, 1, 2, 3, 4, 5, 6
+# The share of the least gap that is kept even while braking hard.
+KEPT = 0.5
+
+
+class Net(NamedTuple):
+    """What does not change while vehicles drive; see `traffic.tracks.Tracks`.
+
+    bit_at : by piece, where its movement stands in `mask` and in `Road.held`, -1 for a track.
+    enter : by piece, the speed with which it may be entered so that its bends can be taken.
+    source : by piece, the area whose movements lead into it, -1 for none.
+    allow : by place in `end`, the speed that is allowed at the end of that edge.
+    """
+
+    length: Floats
+    area: Shorts
+    movement: Shorts
+    inner: npt.NDArray[np.bool_]
+    begins: Ints
+    end: Floats
+    speed: Floats
+    allow: Floats
+    enter: Floats
+    mask: Ints
+    mask_at: Ints
+    source: Shorts
+
+
+class Kinds(NamedTuple):
+    """By kind of vehicle, float64: world units and seconds. hardest : braking that nobody exceeds."""
+
+    length: Floats
+    speed: Floats
+    accel: Floats
+    brake: Floats
+    headway: Floats
+    gap: Floats
+    hardest: Floats
+
+
+class Road(NamedTuple):
+    """By piece: last, the vehicle that came last, -1 for none; left, the one that left last, and left_x, how far
+    along its way the end of the piece lies; taken, room beyond a junction that is promised. By movement: held, how
+    many vehicles have leave to be there. By area: bits, of the movements that are held; first, final, the
+    vehicles that asked first and last; passed, how many had leave; waited, steps from asking to having it."""
+
+    last: Shorts
+    left: Shorts
+    left_x: Floats
+    taken: Floats
+    held: Shorts
+    bits: Ints
+    first: Shorts
+    final: Shorts
+    passed: Ints
+    waited: Ints
+
+
+class Cars(NamedTuple):
+    """By vehicle. way, way_end : its pieces in `ways`; at, the one that it is on; tail, the one that its rear is on,
+    tail_x, where along its way that one ends.  edge : place in `Net.end`.  line, line_x : the next movement for which it
+    has no leave, and where that begins; -1 and inf for none.  room_at : where a promise of room is called in, -1.
+    goal_x : where it stops for good.  asked : the step in which it asked for leave, -1.  next : who asked next.
+    why, for_ : what holds it back, and whom it waits for, -1 for nobody.
+    """
+
+    there: npt.NDArray[np.uint8]
+    kind: Shorts
+    piece: Shorts
+    s: Floats
+    x: Floats
+    v: Floats
+    new_v: Floats
+    edge: Shorts
+    ahead: Shorts
+    behind: Shorts
+    way: Ints
+    way_end: Ints
+    at: Ints
+    tail: Ints
+    tail_x: Floats
+    line: Ints
+    line_x: Floats
+    room_at: Ints
+    goal_x: Floats
+    asked: Ints
+    next: Shorts
+    why: npt.NDArray[np.uint8]
+    for_: Shorts
+
+
+class Plans(NamedTuple):
+    """By trip: way, way_end, its pieces; x, goal_x, where along them it begins and ends; due, when the next vehicle
+    wants to set off, seconds; every, seconds between two; left, how many are to come."""
+
+    way: Ints
+    way_end: Ints
+    x: Floats
+    goal_x: Floats
+    kind: Shorts
+    due: Floats
+    every: Floats
+    left: Ints
+
+
+def empty_cars(room: int) -> Cars:
+    """Room for so many vehicles, none of them there."""
+    of = {
+        "there": np.uint8,
+        "why": np.uint8,
+        **dict.fromkeys(("kind", "piece", "edge", "ahead", "behind", "next", "for_"), np.int32),
+        **dict.fromkeys(("s", "x", "v", "new_v", "tail_x", "line_x", "goal_x"), np.float64),
+    }
+    return Cars(*(np.zeros(room, of.get(name, np.int64)) for name in Cars._fields))

@@ -1,0 +1,144 @@
+"""The vehicles on the road: their rows, who they are, and how they stand."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.kernels.traffic_state import empty_cars
+from woven_locus.core.traffic.conflicts import overlapping, rectangles
+from woven_locus.core.traffic.streets import Streets
+from woven_locus.core.traffic.tracks import Tracks
+from woven_locus.core.traffic.vehicles import VehicleKind
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+class Fleet:
+    """Rows of vehicles, used again when one has left.
+
+    cars : as the kernels take them.  number : by row, 1 for the first that set off.  born : when it wanted to, seconds.
+    trip : place of its trip.  free, free_count : rows that are free.  pieces : the ways of all trips, one after the other.
+    """
+
+    def __init__(self, streets: Streets, kinds: Sequence[VehicleKind], pieces: Ints) -> None:
+        self._streets, self._kinds, self.pieces = streets, tuple(kinds), pieces
+        self.room = 0
+        self.cars = empty_cars(0)
+        self.born: Floats = np.zeros(0)
+        self.trip, self.number = np.zeros(0, np.int64), np.zeros(0, np.int64)
+        self.free, self.free_count = np.zeros(0, np.int64), 0
+        self.sent = 0
+
+    def grow(self, room: int) -> None:
+        """Room for so many at once."""
+        old, self.room = self.room, room
+        fresh = empty_cars(room)
+        for name in fresh._fields:
+            getattr(fresh, name)[:old] = getattr(self.cars, name)
+        self.cars = fresh
+        self.born = np.concatenate((self.born, np.zeros(room - old)))
+        self.trip = np.concatenate((self.trip, np.zeros(room - old, np.int64)))
+        self.number = np.concatenate((self.number, np.zeros(room - old, np.int64)))
+        # The lowest row is given out first.
+        more = np.arange(room - 1, old - 1, -1)
+        free = np.zeros(room, np.int64)
+        free[: len(more)] = more
+        free[len(more) : len(more) + self.free_count] = self.free[: self.free_count]
+        self.free, self.free_count = free, self.free_count + len(more)
+
+    def set_off(self, count: int) -> None:
+        """So many free rows are left; those that were taken get their numbers."""
+        taken = self.free[count : self.free_count][::-1]
+        self.number[taken] = self.sent + 1 + np.arange(len(taken))
+        self.sent += len(taken)
+        self.free_count = count
+
+    def give_back(self, rows: Ints) -> None:
+        """These have left the road."""
+        self.free[self.free_count : self.free_count + len(rows)] = rows[::-1]
+        self.free_count += len(rows)
+
+    def under_way(self) -> Ints:
+        """The rows of all vehicles on the road, by number."""
+        rows = np.flatnonzero(self.cars.there)
+        return rows[np.argsort(self.number[rows])]
+
+    def row_of(self, number: int) -> int | None:
+        """The row of a vehicle that is on the road."""
+        rows = np.flatnonzero((self.number == number) & (self.cars.there > 0))
+        return int(rows[0]) if len(rows) else None
+
+    # --- how they stand -----------------------------------------------------------------------------
+
+    def lengths(self, rows: Ints) -> Floats:
+        """(N,) of vehicles."""
+        return self._streets.kinds.length[self.cars.kind[rows]]
+
+    def poses(self, rows: Ints) -> tuple[Floats, Floats]:
+        """(N, 2) fronts and (N, 2) rears of vehicles, world points on their ways."""
+        x = self.cars.x[rows]
+        return self._along(rows, x), self._along(rows, x - self.lengths(rows))
+
+    def _along(self, rows: Ints, x: Floats) -> Floats:
+        """World points so far along the ways of vehicles, not before the beginning."""
+        cars, tracks, places = self.cars, self._streets.tracks, self._streets.places
+        at, begin = cars.at[rows].copy(), cars.x[rows] - cars.s[rows]
+        while True:
+            back = (x < begin - 1e-9) & (at > cars.way[rows])
+            if not back.any():
+                break
+            at[back] -= 1
+            begin[back] -= tracks.length[self.pieces[at[back]]]
+        piece = self.pieces[at]
+        s = x - begin
+        edge = _place_in(tracks, piece, s)
+        first = edge == tracks.begins[piece]
+        begins = np.where(first, 0.0, tracks.end[edge - 1])
+        number = tracks.edges[edge]
+        a, b = places[tracks.edge_start[number]], places[tracks.edge_to[number]]
+        share = (s - begins) / (tracks.end[edge] - begins)
+        found: Floats = a + (b - a) * share[:, None]
+        return found
+
+    def shapes(self, rows: Ints) -> Floats:
+        """(N, 4, 2) corners of vehicles as they stand on the road."""
+        front, rear = self.poses(rows)
+        kinds = self.cars.kind[rows]
+        out = np.empty((len(rows), 4, 2))
+        for at, kind in enumerate(self._kinds):
+            mine = kinds == at
+            out[mine] = rectangles(front[mine], rear[mine], kind.width, kind.length)
+        return out
+
+    def overlaps(self) -> list[tuple[int, int]]:
+        """The numbers of vehicles that stand in one another: there must be none."""
+        from scipy.spatial import cKDTree
+
+        rows = self.under_way()
+        if len(rows) < 2:
+            return []
+        shapes = self.shapes(rows)
+        reach = max(math.hypot(kind.length, kind.width) for kind in self._kinds)
+        pairs = cKDTree(shapes.mean(axis=1)).query_pairs(reach, output_type="ndarray")
+        if not len(pairs):
+            return []
+        bad = pairs[overlapping(shapes[pairs[:, 0]], shapes[pairs[:, 1]])]
+        return [(a, b) for a, b in self.number[rows[bad]].tolist()]
+
+
+def _place_in(tracks: Tracks, piece: Ints, s: Floats) -> Ints:
+    """The place in `Tracks.end` of the edge that holds each point of a piece."""
+    low, high = tracks.begins[piece].copy(), tracks.begins[piece + 1] - 1
+    while (low < high).any():
+        middle = (low + high) // 2
+        beyond = tracks.end[middle] < s
+        low, high = (
+            np.where(beyond & (low < high), middle + 1, low),
+            np.where(beyond | (low >= high), high, middle),
+        )
+    return low

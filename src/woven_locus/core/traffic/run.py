@@ -1,0 +1,171 @@
+"""The stepped simulation of vehicles: the same plan, trips and step give the same run, whoever runs it."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core import kernels
+from woven_locus.core.errors import Refused, Unknown
+from woven_locus.core.kernels.traffic_state import Plans
+from woven_locus.core.plan import Plan
+from woven_locus.core.traffic.fleet import Fleet
+from woven_locus.core.traffic.streets import Streets
+from woven_locus.core.traffic.vehicles import Trip, VehicleKind, plain_vehicle
+from woven_locus.core.traffic.ways import TripWay, WayFinder
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+# Simulated seconds of a step.
+STEP = 1 / 30
+# Rows of vehicles that there are at first.
+_ROWS = 256
+
+
+class Counts(NamedTuple):
+    """How many vehicles wanted to set off, did, arrived, are under way, wait for room to set off, or have no way."""
+
+    wanted: int
+    sent: int
+    arrived: int
+    under_way: int
+    held_back: int
+    no_way: int
+
+
+class TrafficRun:
+    """Vehicles on the roads of a plan, which must not change meanwhile.
+
+    kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
+    they drive on, and who is there.  step : seconds.  steps : done so far.  arrived : how many.
+    times, delays : (arrived,) seconds from when each wanted to set off until it came to its goal, and how much more
+    that is than on an empty road, in the order of arrival.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        trips: Sequence[Trip],
+        kinds: Sequence[VehicleKind] = (),
+        step: float = STEP,
+    ) -> None:
+        """kinds : a plain one without.  Raises Refused for a step that is too long or too short, and for vehicles that
+        the roads have no room for; Unknown for a trip of a kind or a structure that there is not."""
+        if not (math.isfinite(step) and 0.001 <= step <= 0.5):
+            raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
+        self.step, self.steps = step, 0
+        self.kinds = tuple(kinds) or (plain_vehicle(plan.spec),)
+        self.trips = tuple(trips)
+        self.streets = Streets(plan, self.kinds)
+        finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
+        of_trip = [self._kind_of(trip) for trip in self.trips]
+        self.ways: list[TripWay | str] = [
+            finder.find(trip.start, trip.goal, self.kinds[kind])
+            for trip, kind in zip(self.trips, of_trip, strict=True)
+        ]
+        self._no_way = np.array([isinstance(way, str) for way in self.ways], bool)
+        self._count = np.array([trip.count for trip in self.trips], np.int64)
+        self._depart = np.array([trip.depart for trip in self.trips], float)
+        self._every = np.array([trip.every for trip in self.trips], float)
+        self._plans, pieces = self._laid(of_trip)
+        self.fleet = Fleet(self.streets, self.kinds, pieces)
+        self.fleet.grow(_ROWS)
+        self.arrived = 0
+        self.times: list[float] = []
+        self.delays: list[float] = []
+        self._log = hashlib.blake2b(digest_size=16)
+
+    def _kind_of(self, trip: Trip) -> int:
+        keys = [kind.key for kind in self.kinds]
+        if trip.kind and trip.kind not in keys:
+            raise Unknown(f"no kind of vehicle {trip.kind!r}; there is {', '.join(keys)}")
+        return keys.index(trip.kind) if trip.kind else 0
+
+    def _laid(self, of_trip: list[int]) -> tuple[Plans, Ints]:
+        """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
+        none = TripWay(np.zeros(0, np.int64), 0.0, 0.0, 0.0)
+        ways = [none if isinstance(way, str) else way for way in self.ways]
+        ends = np.cumsum([len(way.pieces) for way in ways], dtype=np.int64)
+        starts = np.concatenate((np.zeros(1, np.int64), ends[:-1]))[: len(ends)]
+        plans = Plans(
+            starts,
+            ends,
+            np.array([way.x for way in ways], float),
+            np.array([way.goal_x for way in ways], float),
+            np.array(of_trip, np.int32),
+            self._depart.copy(),
+            self._every,
+            np.where(self._no_way, 0, self._count),
+        )
+        return plans, np.concatenate([none.pieces, *(way.pieces for way in ways)])
+
+    # --- running it ---------------------------------------------------------------------------------
+
+    @property
+    def seconds(self) -> float:
+        """Simulated time since the beginning."""
+        return self.steps * self.step
+
+    def advance(self, steps: int = 1) -> None:
+        """Do so many steps."""
+        for _ in range(steps):
+            self._advance()
+
+    def _advance(self) -> None:
+        fleet, streets = self.fleet, self.streets
+        if fleet.free_count < len(self.trips) and (self._plans.left > 0).any():
+            fleet.grow(2 * fleet.room + len(self.trips))
+        on = (streets.net, streets.road, fleet.cars, streets.kinds, fleet.pieces)
+        fleet.set_off(
+            kernels.depart(
+                self.seconds, *on, self._plans, fleet.born, fleet.trip, fleet.free, fleet.free_count
+            )
+        )
+        arrived = np.empty(fleet.room, np.int64)
+        count = kernels.drive(self.steps, self.step, fleet.room, *on, arrived)
+        self.steps += 1
+        self._take_in(arrived[:count])
+
+    def _take_in(self, rows: Ints) -> None:
+        """Those are at their goal."""
+        fleet = self.fleet
+        for row in rows.tolist():
+            way = self.ways[int(fleet.trip[row])]
+            assert isinstance(way, TripWay)
+            took = self.seconds - float(fleet.born[row])
+            self.times.append(took)
+            self.delays.append(took - way.seconds)
+            self._log.update(f"{fleet.number[row]} {took!r};".encode())
+        self.arrived += len(rows)
+        fleet.give_back(rows)
+
+    # --- looking at it ------------------------------------------------------------------------------
+
+    def counts(self) -> Counts:
+        """wanted = sent + held_back + no_way, and sent = arrived + under_way, always."""
+        # Of those who were due when the step began that was done last.
+        now = (self.steps - 1) * self.step
+        with np.errstate(divide="ignore", invalid="ignore"):
+            due = np.floor((now - self._depart) / self._every + 1e-9) + 1
+        due = np.where(self._every > 0, np.minimum(due, self._count), self._count)
+        due = np.where(self._depart <= now, due, 0).astype(np.int64)
+        no_way, wanted = int(due[self._no_way].sum()), int(due.sum())
+        sent = self.fleet.sent
+        return Counts(
+            wanted, sent, self.arrived, sent - self.arrived, wanted - sent - no_way, no_way
+        )
+
+    def digest(self) -> str:
+        """A hash of who arrived when, and of where everybody is and how fast."""
+        state, fleet = self._log.copy(), self.fleet
+        rows = fleet.under_way()
+        for array in (fleet.number, fleet.cars.x, fleet.cars.v, fleet.trip):
+            state.update(np.ascontiguousarray(array[rows]).tobytes())
+        state.update(str(self.steps).encode())
+        return state.hexdigest()

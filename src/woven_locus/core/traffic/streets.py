@@ -1,0 +1,105 @@
+"""All that vehicles drive on, made ready for a run: tracks, speeds, and an empty road."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from woven_locus.core import kernels
+from woven_locus.core.errors import Refused
+from woven_locus.core.kernels.traffic_state import KEPT, Kinds, Net, Road
+from woven_locus.core.lanes.shape import lanes_each_way
+from woven_locus.core.plan import Plan
+from woven_locus.core.traffic.conflicts import Body
+from woven_locus.core.traffic.tracks import MOST_MOVEMENTS, Tracks, make_tracks
+from woven_locus.core.traffic.vehicles import VehicleKind
+from woven_locus.core.ways.roads import HALF_WIDTHS, class_of
+
+# Nobody brakes harder than so many times what is comfortable.
+HARDEST = 2.0
+
+
+class Streets:
+    """tracks : what is driven on.  places : (N, 2) world points of its nodes.  net, kinds, road : as the kernels take
+    them, the road empty.
+
+    Raises Refused for vehicles that the roads have no room for.
+    """
+
+    def __init__(self, plan: Plan, kinds: Sequence[VehicleKind]) -> None:
+        check_room(plan, kinds)
+        self.graph = plan.lanes.graph
+        self.places = self.graph.places(self.graph.nodes())
+        body = Body(
+            max(kind.length for kind in kinds),
+            max(kind.width for kind in kinds),
+            KEPT * min(kind.gap for kind in kinds),
+        )
+        self.tracks = make_tracks(self.graph, body)
+        most = int(np.diff(self.tracks.mask_at).max(initial=0))
+        if most > MOST_MOVEMENTS:
+            raise Refused(
+                f"a junction has {most} movements; at most {MOST_MOVEMENTS} can be told apart"
+            )
+        self.net = _net(self.tracks, min(kind.braking for kind in kinds))
+        names = ("length", "speed", "acceleration", "braking", "headway", "gap")
+        columns = [np.array([getattr(kind, name) for kind in kinds], float) for name in names]
+        self.kinds = Kinds(*[*columns, HARDEST * columns[3]])
+        self.road = _empty_road(self.tracks)
+
+
+def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:
+    """Raises Refused for a vehicle that is too wide for a lane that lies somewhere, or longer than a cell."""
+    unit = min(plan.spec.cell_w, plan.spec.cell_h)
+    lies = np.flatnonzero(np.bincount(plan.road.ravel(), minlength=256))
+    for byte in lies.tolist():
+        if not np.isfinite(plan.road_table.costs[byte]):
+            continue
+        item = plan.road_table[class_of(byte)]
+        wide = HALF_WIDTHS[item.lanes] / lanes_each_way(item.lanes) * unit / 1.1
+        for kind in kinds:
+            if kind.width > wide:
+                raise Refused(
+                    f"{kind.name} is {kind.width:g} wide; a lane of {item.name} has room for {wide:.4g}: "
+                    "make it narrower, or the road broader"
+                )
+            if kind.length > unit:
+                raise Refused(
+                    f"{kind.name} is {kind.length:g} long; on cells of {unit:g} a vehicle may be as long "
+                    "as a cell at most"
+                )
+
+
+def _net(tracks: Tracks, brake: float) -> Net:
+    allow, enter = kernels.bends(tracks.begins, tracks.end, tracks.speed, brake)
+    return Net(
+        tracks.length,
+        tracks.area,
+        tracks.movement,
+        tracks.inner,
+        tracks.begins,
+        tracks.end,
+        tracks.speed,
+        allow,
+        enter,
+        tracks.mask,
+        tracks.mask_at,
+        tracks.source,
+    )
+
+
+def _empty_road(tracks: Tracks) -> Road:
+    pieces, areas, moves = len(tracks), len(tracks.slots), len(tracks.mask)
+    return Road(
+        np.full(pieces, -1, np.int32),
+        np.full(pieces, -1, np.int32),
+        np.zeros(pieces),
+        np.zeros(pieces),
+        np.zeros(moves, np.int32),
+        np.zeros(areas, np.int64),
+        np.full(areas, -1, np.int32),
+        np.full(areas, -1, np.int32),
+        np.zeros(areas, np.int64),
+        np.zeros(areas, np.int64),
+    )

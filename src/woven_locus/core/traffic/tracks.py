@@ -1,0 +1,220 @@
+"""The lane graph as vehicles drive on it: long pieces between the places at which they may be in each other's way.
+
+A *track* is a chain of edges on which vehicles only follow one another. An *area* is a place at which paths meet: a
+cell that branches, or the border between two cells across which lanes change, join or fan out. The pieces that
+lead through an area are its *movements*; two of them *conflict* if vehicles on them could touch.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core import kernels
+from woven_locus.core.kernels.tracks import BETWEEN, FREE, INNER
+from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.lanes.graph import LaneEdges
+from woven_locus.core.lanes.pattern import Patterns
+from woven_locus.core.traffic.conflicts import Body, conflicts
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+# Movements of an area at most: the bits of a mask.
+MOST_MOVEMENTS = 63
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Tracks:
+    """Pieces, numbered from 0; a piece is a track or a movement.
+
+    nodes : of the lane graph, by dense number.  edge_to : (E,) dense number of the node an edge leads to.
+    begins, edges : the edges of piece k are edges[begins[k]:begins[k + 1]].  piece_of : (E,) by edge.
+    length : (K,) world units.  area : (K,) int32, -1 for a track.  movement : (K,) int32 within its area.
+    inner : (K,) whether it lies in a cell that branches, where nobody may stop.
+    end : (E,) by place in `edges`, how far along its piece that edge ends.  speed : (E,) the most that road and bend
+    allow on it.  slots : (A,) flat slot of the cell of each area.  side : (A,) the side by which its vehicles come in, -1
+    for a cell that branches.  mask : by area and movement, the bits of the movements that it conflicts with, itself
+    left out; those of area a from mask_at[a] on.
+    """
+
+    nodes: Ints
+    edge_start: Ints
+    edge_to: Ints
+    begins: Ints
+    edges: Ints
+    piece_of: Ints
+    length: Floats
+    area: npt.NDArray[np.int32]
+    movement: npt.NDArray[np.int32]
+    inner: npt.NDArray[np.bool_]
+    end: Floats
+    speed: Floats
+    slots: Ints
+    side: Ints
+    mask: npt.NDArray[np.int64]
+    mask_at: Ints
+
+    def __len__(self) -> int:
+        return len(self.length)
+
+    def pieces_of(self, nodes: Ints) -> Ints:
+        """The pieces of a way, from its dense node numbers, in order; each once for every time that it is passed."""
+        pairs = zip(nodes[:-1].tolist(), nodes[1:].tolist(), strict=True)
+        edges = np.array([self.edge_between(a, b) for a, b in pairs], np.int64)
+        pieces = self.piece_of[edges]
+        # A piece is passed anew when its first edge comes again.
+        again = np.concatenate(([True], pieces[1:] != pieces[:-1]))
+        again |= edges == self.edges[self.begins[pieces]]
+        return pieces[again]
+
+    def edge_between(self, start: int, end: int) -> int:
+        """The edge from one dense node to another. Raises ValueError where there is none."""
+        low, high = np.searchsorted(self.edge_start, [start, start + 1]).tolist()
+        for edge in range(low, high):
+            if self.edge_to[edge] == end:
+                return edge
+        raise ValueError(f"no edge leads from {start} to {end}")
+
+    def end_along(self, piece: int, edge: int) -> float:
+        """How far along its piece an edge ends."""
+        begin = int(self.begins[piece])
+        at = np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0]
+        return float(self.end[begin + int(at)])
+
+    def along(self, piece: int, edge: int) -> float:
+        """How far along its piece an edge begins."""
+        begin = int(self.begins[piece])
+        at = int(np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0])
+        return float(self.end[begin + at - 1]) if at else 0.0
+
+    @property
+    def source(self) -> npt.NDArray[np.int32]:
+        """(K,) the area whose movements lead into each track, -1 for none and for movements."""
+        found = np.full(len(self), -1, np.int32)
+        into = np.full(len(self.nodes), -1, np.int32)
+        moves = np.flatnonzero(self.area >= 0)
+        into[self.edge_to[self.edges[self.begins[moves + 1] - 1]]] = self.area[moves]
+        tracks = np.flatnonzero(self.area < 0)
+        found[tracks] = into[self.edge_start[self.edges[self.begins[tracks]]]]
+        return found
+
+
+def make_tracks(graph: LaneGraph, body: Body) -> Tracks:
+    """The tracks and areas of a lane graph. body : the largest vehicle that is to drive on them. O(edges)."""
+    nodes, edges = graph.nodes(), graph.edges()
+    start = np.repeat(np.arange(len(nodes)), np.diff(edges.first))
+    kind = _kinds(graph, nodes, edges, start, body)
+    begins, order = kernels.chains(edges.first, edges.to, start, kind)
+    count = len(begins) - 1
+    piece_of = np.empty(len(order), np.int64)
+    piece_of[order] = np.repeat(np.arange(count), np.diff(begins))
+    length = np.add.reduceat(edges.length[order], begins[:-1]) if count else np.zeros(0)
+    end = np.cumsum(edges.length[order])
+    end -= np.repeat(end[begins[:-1]] - edges.length[order][begins[:-1]], np.diff(begins))
+    head = order[begins[:-1]]
+    inner = kind[head] == INNER
+    area, slots, side = _areas(graph, nodes, start[head], edges.to[head], kind[head])
+    movement, mask, mask_at = _movements(
+        graph, nodes, edges, begins, order, area, len(slots), side, start, body
+    )
+    # The slower of both ends, so that a bend is slow as a whole.
+    slow = graph.slowness(nodes)
+    speed = 1.0 / np.maximum(slow[start], slow[edges.to])[order]
+    return Tracks(
+        nodes, start, edges.to, begins, order, piece_of, length, area, movement, inner, end, speed,
+        slots, side, mask, mask_at,
+    )  # fmt: skip
+
+
+def _kinds(
+    graph: LaneGraph, nodes: Ints, edges: LaneEdges, start: Ints, body: Body
+) -> npt.NDArray[np.uint8]:
+    """FREE, INNER or BETWEEN for each edge. A cell in which one turns is INNER too where it is tight."""
+    out = np.diff(edges.first)
+    into = np.bincount(edges.to, minlength=len(nodes))
+    slot = graph.slot[nodes]
+    same = slot[start] == slot[edges.to]
+    pattern = graph.pattern[slot[start]]
+    inner = same & (graph.forms.branches | _tight(graph, pattern, body))[pattern]
+    choice = ~same & ((out[start] > 1) | (into[edges.to] > 1))
+    return np.where(inner, INNER, np.where(choice, BETWEEN, FREE)).astype(np.uint8)
+
+
+def _tight(graph: LaneGraph, patterns: Patterns, body: Body) -> npt.NDArray[np.bool_]:
+    """(PATTERNS,) the patterns among some in which one turns without a choice, and vehicles could touch."""
+    forms = graph.forms
+    found = np.zeros(len(forms.branches), bool)
+    for pattern in np.flatnonzero(np.bincount(patterns, minlength=len(found))).tolist():
+        if pattern == 0 or forms.branches[pattern]:
+            continue
+        lanes = forms.of(pattern)
+        ends, begins = set(lanes.edges[:, 1].tolist()), set(lanes.edges[:, 0].tolist())
+        nexts = dict(lanes.edges.tolist())
+        paths = []
+        for node in sorted(begins - ends):
+            line = [node]
+            while line[-1] in nexts:
+                line.append(nexts[line[-1]])
+            at = forms.base[pattern] + np.array(line)
+            paths.append(np.stack([forms.x[at], forms.y[at]], axis=1))
+        found[pattern] = bool(conflicts(paths, body, whole=False).any())
+    return found
+
+
+def _areas(
+    graph: LaneGraph, nodes: Ints, start: Ints, to: Ints, kind: npt.NDArray[np.uint8]
+) -> tuple[npt.NDArray[np.int32], Ints, Ints]:
+    """The area of each piece from its first edge, -1 for tracks; and the slot and the side of each area."""
+    slot = graph.slot[nodes].astype(np.int64)
+    into, gone = slot[to], slot[start]
+    step = into - gone
+    # Where rows are one cell wide a step across the border is no step along the row.
+    cols = graph.spec.cols
+    side = np.select([step == cols, step == -cols, step == 1], [0, 2, 3], 1)
+    key = np.where(kind == INNER, gone * 5, into * 5 + 1 + side)
+    key[kind == FREE] = -1
+    found, number = np.unique(key, return_inverse=True)
+    shift = 1 if len(found) and found[0] < 0 else 0
+    keys = found[shift:]
+    return (number - shift).astype(np.int32), keys // 5, keys % 5 - 1
+
+
+def _movements(
+    graph: LaneGraph,
+    nodes: Ints,
+    edges: LaneEdges,
+    begins: Ints,
+    order: Ints,
+    area: npt.NDArray[np.int32],
+    areas: int,
+    side: Ints,
+    start: Ints,
+    body: Body,
+) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int64], Ints]:
+    """Number the movements of each area, and say which conflict."""
+    movement = np.full(len(area), -1, np.int32)
+    pieces = np.flatnonzero(area >= 0)
+    pieces = pieces[np.argsort(area[pieces], kind="stable")]
+    counts = np.bincount(area[pieces], minlength=areas)
+    mask_at = np.concatenate(([0], np.cumsum(counts)))
+    movement[pieces] = np.arange(len(pieces)) - np.repeat(mask_at[:-1], counts)
+    mask = np.zeros(len(pieces), np.int64)
+    places = graph.places(nodes)
+    known: dict[object, npt.NDArray[np.int64]] = {}
+    for at in range(areas):
+        mine = pieces[mask_at[at] : mask_at[at + 1]]
+        lines = []
+        for piece in mine.tolist():
+            some = order[begins[piece] : begins[piece + 1]]
+            lines.append(np.concatenate((start[some[:1]], edges.to[some])))
+        # Areas of the same look have the same conflicts: a pattern is worked out once.
+        origin = places[lines[0][0]]
+        shapes = [np.round(places[line] - origin, 6) for line in lines]
+        key = (bool(side[at] < 0), *(shape.tobytes() for shape in shapes))
+        if key not in known:
+            known[key] = conflicts(shapes, body, whole=bool(side[at] >= 0))
+        mask[mask_at[at] : mask_at[at + 1]] = known[key]
+    return movement, mask, mask_at

@@ -1,0 +1,110 @@
+"""Where trips enter and leave the road, and the pieces of their ways."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing.lane_ways import nodes_of, search
+from woven_locus.core.routing.route import End, ends_of
+from woven_locus.core.traffic.tracks import Tracks
+from woven_locus.core.traffic.vehicles import VehicleKind
+
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class TripWay:
+    """pieces : of `Tracks`, in order.  x, goal_x : where along them a vehicle's front is when it sets off, and where it
+    stops for good, world units.  seconds : that an empty road would take."""
+
+    pieces: Ints
+    x: float
+    goal_x: float
+    seconds: float
+
+
+class WayFinder:
+    """Finds ways for trips over one lane graph; the same question is searched once."""
+
+    def __init__(self, plan: Plan, graph: LaneGraph, tracks: Tracks) -> None:
+        self._plan, self._graph, self._tracks = plan, graph, tracks
+        self._dense = np.zeros(graph.room, np.int64)
+        self._dense[tracks.nodes] = np.arange(len(tracks.nodes))
+        count = len(tracks.nodes)
+        inner_edge = np.zeros(len(tracks.edges), bool)
+        inner_edge[tracks.edges] = np.repeat(tracks.inner, np.diff(tracks.begins))
+        # Where one may set off: an edge leaves that is no turn. Where one may stop: one comes that is none.
+        self._sets_off, self._stops = np.zeros(count, bool), np.zeros(count, bool)
+        self._sets_off[tracks.edge_start[~inner_edge]] = True
+        self._stops[tracks.edge_to[~inner_edge]] = True
+        self._ends: dict[tuple[End, bool], tuple[Ints, str]] = {}
+        self._found: dict[tuple[End, End], Ints | str] = {}
+
+    def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
+        """The way of a trip, or why it has none. Raises Unknown for a number that is not in the register."""
+        nodes = self._found.get((start, goal))
+        if nodes is None:
+            nodes = self._found[start, goal] = self._search(start, goal)
+        return nodes if isinstance(nodes, str) else self._laid(nodes, kind)
+
+    def _search(self, start: End, goal: End) -> Ints | str:
+        if start == goal:
+            return "it begins where it ends"
+        starts, why = self._nodes(start, True)
+        goals, why_not = self._nodes(goal, False)
+        if why or why_not:
+            return why or why_not
+        nodes, _ = search(self._graph, self._plan, starts, goals)
+        if not len(nodes):
+            return "no lane leads there"
+        if len(nodes) == 1:
+            return "it begins where it ends"
+        return self._dense[nodes]
+
+    def _nodes(self, end: End, sets_off: bool) -> tuple[Ints, str]:
+        """Where an end may be left, or come to; beyond the cell where one only turns in it."""
+        if (end, sets_off) not in self._ends:
+            self._ends[end, sets_off] = self._look_up(end, sets_off)
+        return self._ends[end, sets_off]
+
+    def _look_up(self, end: End, sets_off: bool) -> tuple[Ints, str]:
+        slots, why = ends_of(self._plan, end, True, self._plan.road_table.costs)
+        if why:
+            return np.zeros(0, np.int64), why
+        nodes = nodes_of(self._graph, slots)
+        good = self._sets_off if sets_off else self._stops
+        nodes = nodes[good[self._dense[nodes]]]
+        if not len(nodes):
+            return nodes, "one can only turn at its end of the way, not set off or stop"
+        return nodes, ""
+
+    def _laid(self, nodes: Ints, kind: VehicleKind) -> TripWay | str:
+        tracks = self._tracks
+        pieces = tracks.pieces_of(nodes)
+        first = tracks.edge_between(int(nodes[0]), int(nodes[1]))
+        last = tracks.edge_between(int(nodes[-2]), int(nodes[-1]))
+        begin = tracks.along(int(pieces[0]), first)
+        before = float(tracks.length[pieces[:-1]].sum())
+        # A piece of a ring may be come to again.
+        goal = before + tracks.end_along(int(pieces[-1]), last)
+        x = max(begin, kind.length)
+        if x > tracks.length[pieces[0]]:
+            return f"the lane on which it would set off is shorter than {kind.name}"
+        return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, goal, kind))
+
+    def _seconds(self, pieces: Ints, x: float, goal: float, kind: VehicleKind) -> float:
+        """At the speed of road, bend and kind, without speeding up and slowing down."""
+        tracks = self._tracks
+        total, done = 0.0, 0.0
+        for piece in pieces.tolist():
+            some = slice(tracks.begins[piece], tracks.begins[piece + 1])
+            ends = done + np.concatenate(([0.0], tracks.end[some]))
+            way = np.diff(np.clip(ends, x, goal))
+            total += float((way / np.minimum(tracks.speed[some], kind.speed)).sum())
+            done += float(tracks.length[piece])
+        return total
