@@ -92,6 +92,10 @@ def set_off(i, x, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
     if ahead >= 0 and cars.s[ahead] - kinds.length[cars.kind[ahead]] < x + kinds.gap[cars.kind[i]]:
         return False
     if behind >= 0:
+        after = cars.at[behind] + 1
+        more = after < cars.way_end[behind] and net.area[ways[after]] >= 0
+        if more and cars.line[behind] != after:
+            return False  # it has leave to go on, which it could not use with somebody before it
         k = cars.kind[behind]
         free = x - length - cars.s[behind] - kinds.gap[k]
         if free <= 0.0 or stopping(free, kinds.brake[k], 0.1) < cars.v[behind]:
@@ -101,6 +105,9 @@ def set_off(i, x, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
         rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
         if rear < 0.0 and net.length[piece] + rear < x + kinds.gap[cars.kind[i]]:
             return False
+    if behind >= 0 and cars.asked[behind] >= 0:
+        forget(behind, net.area[ways[cars.line[behind]]], road, cars)
+        cars.asked[behind] = -1
     cars.there[i] = 1
     cars.piece[i] = piece
     cars.s[i] = cars.x[i] = x
@@ -166,7 +173,9 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
                 why = BEHIND
                 who = j
         if to_line < look:
-            if cars.asked[i] < 0 and cars.ahead[i] < 0:
+            # Who has somebody between it and its line does not ask: it could not use its leave.
+            first = j < 0 or gap + kinds.length[cars.kind[j]] >= to_line
+            if cars.asked[i] < 0 and first:
                 ask(i, step, net, road, cars, ways)
             stop = min(stopping(to_line, brake, dt), max(0.0, to_line) / dt)
             if stop < most:

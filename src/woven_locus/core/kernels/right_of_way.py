@@ -87,6 +87,9 @@ def give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways):  # typ
         if area >= 0:
             road.held[net.mask_at[area] + net.movement[piece]] += 1
             road.bits[area] |= np.int64(1) << net.movement[piece]
+    if cars.room_at[i] >= 0:
+        # It has leave to go on from there: it will not need that room.
+        road.taken[ways[cars.room_at[i]]] -= kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
     if room_at >= 0:
         road.taken[ways[room_at]] += kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
     cars.room_at[i] = room_at

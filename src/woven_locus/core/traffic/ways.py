@@ -92,7 +92,8 @@ class WayFinder:
         before = float(tracks.length[pieces[:-1]].sum())
         # A piece of a ring may be come to again.
         goal = before + tracks.end_along(int(pieces[-1]), last)
-        x = max(begin, kind.length)
+        # Whoever stands before that piece has its front where it begins.
+        x = max(begin, kind.length + kind.gap)
         if x > tracks.length[pieces[0]]:
             return f"the lane on which it would set off is shorter than {kind.name}"
         return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, goal, kind))
