@@ -31,6 +31,7 @@ from woven_locus.core.register import (
     alike,
     structure_id,
 )
+from woven_locus.core.vehicles import NO_TRAFFIC, TrafficPlan
 from woven_locus.core.ways.doors import approaches_alike
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN, RoadTable
@@ -52,6 +53,7 @@ class Plan:
     window : the part that may be built on, or None for all of it.
     funds : the money, or None where it is not kept.  account : what follows from it.
     actor : where the player's actor stands, or None.  keep : the side of the road on which traffic goes.
+    traffic : the kinds of vehicle, and the trips that they make.
     network, lanes : the junction graph and the lane graph of the roads.
     """
 
@@ -77,6 +79,7 @@ class Plan:
         funds: Funds | None = None,
         actor: Point | None = None,
         keep: KeepSide = KeepSide.RIGHT,
+        traffic: TrafficPlan = NO_TRAFFIC,
         **layers: npt.NDArray[Any] | None,
     ) -> None:
         """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
@@ -95,6 +98,7 @@ class Plan:
         self.terrain_table, self.road_table = terrain_table, road_table
         self.kinds = kinds if kinds is not None else Catalogue()
         self.window, self.funds, self.actor, self.keep = window, funds, actor, keep
+        self.traffic = traffic
         self._take_layers(layers)
         self.occupant = np.zeros(spec.shape, np.int32)
         self.obstacles: dict[int, Obstacle] = {}

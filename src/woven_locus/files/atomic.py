@@ -11,8 +11,9 @@ import secrets
 import stat
 import sys
 import zlib
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from functools import partial
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
@@ -100,7 +101,15 @@ def unpacked(data: bytes, most: int) -> bytes:
 
 
 def write_bytes(path: Path, data: bytes, expected: str | None = None) -> None:
-    """Write so that the file holds either the old or the new content, never a part.
+    """Write so that the file holds either the old or the new content, never a part; see `streamed`."""
+    with streamed(path, expected) as put:
+        put(data)
+
+
+@contextmanager
+def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[bytes], None]]:
+    """Write piece by piece, by what is given; the file holds the old content until all is there, and for good where the
+    block is left by an exception.
 
     The new content goes to a file beside it, is flushed to disk, and takes the name over.
     expected : the digest of what is to be replaced; FileChanged is raised when the file holds something
@@ -108,17 +117,17 @@ def write_bytes(path: Path, data: bytes, expected: str | None = None) -> None:
     """
     if str(path) in STANDARD_INPUT:
         raise FileProblem(path, "", "cannot be written to; give another file (--out FILE)")
-    path = Path(os.path.realpath(path))  # write through a link rather than replace it
     temporary: Path | None = None
     handle: int | None = None
     try:
+        path = Path(os.path.realpath(path))  # write through a link rather than replace it
         mode = _mode_of(path)
         _sweep(path)
         temporary = path.with_name(f".{path.name[:200]}.{secrets.token_hex(6)}{_PART}")
         handle = os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY | os.O_CLOEXEC, 0o600)
         # Held while it is written, so that others can tell it from what a killed process left behind.
         fcntl.flock(handle, fcntl.LOCK_EX)
-        _write_all(handle, data)
+        yield partial(_write_all, handle)
         os.fsync(handle)
         os.fchmod(handle, mode)
         if expected is not None:

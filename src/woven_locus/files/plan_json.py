@@ -24,7 +24,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, RoadTable
-from woven_locus.files import height_rows, layer_rows
+from woven_locus.files import height_rows, layer_rows, traffic_rows
 from woven_locus.files.atomic import digest, give_back, read_bytes, write_bytes
 from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
@@ -39,13 +39,14 @@ from woven_locus.files.plan_rows import (
 )
 from woven_locus.files.row_values import Strict, World, num
 from woven_locus.files.strict_json import BROKEN, decoded, problem
+from woven_locus.files.traffic_rows import TripRow, VehicleRow
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
 VERSION = 5
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
 # turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges;
-# version 4 no side of the road.
+# version 4 no side of the road, vehicles or trips.
 READS = (1, 2, 3, 4, 5)
 SUFFIX = ".plan.json"
 
@@ -73,6 +74,8 @@ class _Document(Strict, kw_only=True):
     road_classes: list[RoadRow] | None = None
     # From version 5 on.
     keep: Literal["right", "left"] = "right"
+    vehicles: tuple[VehicleRow, ...] = ()
+    trips: tuple[TripRow, ...] = ()
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -200,6 +203,7 @@ def _build(doc: _Document) -> Plan:
         funds=None if doc.funds is None else doc.funds.made(doc.gone),
         actor=None if doc.actor is None else Point(*doc.actor),
         keep=KeepSide(doc.keep),
+        traffic=traffic_rows.made(doc.vehicles, doc.trips),
         **layers,
     )
 
@@ -225,6 +229,8 @@ def dump(plan: Plan) -> bytes:
         ("obstacles", _lines(ObstacleRow.of(o) for o in plan.obstacles.values())),
         ("structures", _lines(StructureRow.of(s) for s in plan.register)),
         ("gone", _listed(["  " + _flat(list(row)) for row in gone])),
+        ("vehicles", _lines(VehicleRow.of(kind) for kind in plan.traffic.vehicles)),
+        ("trips", _lines(TripRow.of(trip) for trip in plan.traffic.trips)),
         ("next_number", [_flat(plan.register.next_number)]),
     ]
     parts += [(key, ["null"] if rows is None else _quoted(rows)) for key, rows in packing().items()]

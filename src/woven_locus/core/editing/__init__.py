@@ -10,6 +10,7 @@ from woven_locus.core.editing.changes import (
     RoadTableChange,
     StructuresChange,
     TableChange,
+    TrafficChange,
     WindowChange,
 )
 from woven_locus.core.editing.edit import Edit, Notice
@@ -36,5 +37,6 @@ __all__ = [
     "RoadTableChange",
     "StructuresChange",
     "TableChange",
+    "TrafficChange",
     "WindowChange",
 ]

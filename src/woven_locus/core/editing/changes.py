@@ -16,6 +16,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
+from woven_locus.core.vehicles import TrafficPlan
 from woven_locus.core.ways.roads import RoadTable
 
 
@@ -308,4 +309,22 @@ class KeepSideChange(Change):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.keep = self.before if undo else self.after
         plan.lanes.reset(plan.road_table, plan.keep)
+        return ()
+
+
+@dataclass(frozen=True, slots=True)
+class TrafficChange(Change):
+    """The kinds of vehicle and the trips. Nothing on the map changes."""
+
+    before: TrafficPlan
+    after: TrafficPlan
+
+    layer = "traffic"
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.traffic = self.before if undo else self.after
         return ()

@@ -168,6 +168,7 @@ class Regrid:
             funds=self._funds(plan, structures),
             actor=plan.actor,
             keep=plan.keep,
+            traffic=plan.traffic,
             **layers,
         )
         # Worked out here, where it may be another thread's time.

@@ -20,6 +20,7 @@ from woven_locus.core.kernels import junctions as _junctions
 from woven_locus.core.kernels import lanes as _lanes
 from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
+from woven_locus.core.kernels import setting_off as _setting_off
 from woven_locus.core.kernels import slopes as _slopes
 from woven_locus.core.kernels import tracks as _tracks
 
@@ -42,7 +43,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "search_lanes": _lanes.search_lanes,
     "chains": _tracks.chains,
     "bends": _driving.bends,
-    "depart": _driving.depart,
+    "depart": _setting_off.depart,
     "drive": _driving.drive,
 }
 _active = dict(_TWINS)
@@ -155,7 +156,7 @@ def bends(*args: Any) -> Any:
 
 
 def depart(*args: Any) -> Any:
-    """See `driving.depart`."""
+    """See `setting_off.depart`."""
     return _active["depart"](*args)
 
 

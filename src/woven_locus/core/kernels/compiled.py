@@ -23,6 +23,7 @@ from woven_locus.core.kernels import (
     lowlinks,
     moves,
     right_of_way,
+    setting_off,
     slopes,
     tracks,
     traffic_state,
@@ -85,9 +86,10 @@ chains = _through(tracks.leaves, tracks.following, tracks.chains)["chains"]
 _driven = _through(
     *(right_of_way.next_line, right_of_way.may_go, right_of_way.give_leave, right_of_way.ask),
     *(right_of_way.grant, right_of_way.forget),
-    *(driving.stopping, driving.slowing, driving.leader, driving.set_off, driving.choose_speeds),
-    *(driving.leave, driving.let_go, driving.take_away, driving.move),
-    *(driving.drive, driving.depart, driving.bends),
+    *(driving.stopping, driving.slowing, driving.leader, driving.choose_speeds),
+    *(driving.leave, driving.let_go, driving.take_away, driving.move, driving.drive),
+    *(setting_off.neighbours_at, setting_off.is_free, setting_off.set_off, setting_off.depart),
+    driving.bends,
 )
 drive, depart, bends = (_driven[name] for name in ("drive", "depart", "bends"))
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.right_of_way import ask, forget, grant, next_line
+from woven_locus.core.kernels.right_of_way import ask, forget, grant
 from woven_locus.core.kernels.traffic_state import (
     ARRIVING,
     AT_LINE,
@@ -67,76 +67,6 @@ def leader(i, limit, net, road, cars, kinds, ways):  # type: ignore[no-untyped-d
     return -1, np.inf
 
 
-def set_off(i, x, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
-    """Put a vehicle with its front `x` along its way, standing, if there is room and nobody would have to brake too
-    hard: whether it is there now. Its way begins on a track, or across a border, and its rear is on that piece."""
-    piece = ways[cars.way[i]]
-    length = kinds.length[cars.kind[i]]
-    area = net.area[piece]
-    if area >= 0:
-        own = np.int64(1) << net.movement[piece]
-        if road.bits[area] & (net.mask[net.mask_at[area] + net.movement[piece]] | own):
-            return False
-    else:
-        if road.taken[piece] > 0.0:
-            return False
-        top = net.speed[net.begins[piece]]
-        near = x - length < top * top / (2 * kinds.brake[cars.kind[i]])
-        if near and net.source[piece] >= 0 and road.bits[net.source[piece]]:
-            return False
-    behind = -1
-    ahead = road.last[piece]
-    while ahead >= 0 and cars.s[ahead] < x:
-        behind = ahead
-        ahead = cars.ahead[ahead]
-    if ahead >= 0 and cars.s[ahead] - kinds.length[cars.kind[ahead]] < x + kinds.gap[cars.kind[i]]:
-        return False
-    if behind >= 0:
-        after = cars.at[behind] + 1
-        more = after < cars.way_end[behind] and net.area[ways[after]] >= 0
-        if more and cars.line[behind] != after:
-            return False  # it has leave to go on, which it could not use with somebody before it
-        k = cars.kind[behind]
-        free = x - length - cars.s[behind] - kinds.gap[k]
-        if free <= 0.0 or stopping(free, kinds.brake[k], 0.1) < cars.v[behind]:
-            return False
-    j = road.left[piece]
-    if ahead < 0 and j >= 0:
-        rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
-        if rear < 0.0 and net.length[piece] + rear < x + kinds.gap[cars.kind[i]]:
-            return False
-    if behind >= 0 and cars.asked[behind] >= 0:
-        forget(behind, net.area[ways[cars.line[behind]]], road, cars)
-        cars.asked[behind] = -1
-    cars.there[i] = 1
-    cars.piece[i] = piece
-    cars.s[i] = cars.x[i] = x
-    cars.v[i] = 0.0
-    cars.at[i] = cars.tail[i] = cars.way[i]
-    cars.tail_x[i] = net.length[piece]
-    cars.ahead[i] = ahead
-    cars.behind[i] = behind
-    if ahead >= 0:
-        cars.behind[ahead] = i
-    if behind >= 0:
-        cars.ahead[behind] = i
-    else:
-        road.last[piece] = i
-    edge = net.begins[piece]
-    while net.end[edge] < x:
-        edge += 1
-    cars.edge[i] = edge
-    if area >= 0:
-        road.held[net.mask_at[area] + net.movement[piece]] += 1
-        road.bits[area] |= np.int64(1) << net.movement[piece]
-    cars.room_at[i] = -1
-    cars.asked[i] = -1
-    cars.why[i] = FREELY
-    cars.for_[i] = -1
-    next_line(i, cars.way[i] + 1, net.length[piece], net, cars, ways)
-    return True
-
-
 def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
     """The speed of every vehicle for the next step, from where all are now; who comes near to its line asks."""
     for i in range(used):
@@ -156,7 +86,8 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
         who = -1
         to_line = cars.line_x[i] - cars.x[i]
         look = v * v / (2 * brake) + v * kinds.headway[k] + 2 * kinds.gap[k] + kinds.length[k]
-        j, gap = leader(i, min(look * 2.0, to_line), net, road, cars, kinds, ways)
+        # Somebody just beyond the line counts too.
+        j, gap = leader(i, min(look * 2.0, to_line + kinds.gap[k]), net, road, cars, kinds, ways)
         accel = kinds.accel[k]
         part = v / top
         gain = accel * (1.0 - part * part * part * part)
@@ -198,6 +129,7 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
         cars.new_v[i] = min(max(new, v - kinds.hardest[k] * dt, 0.0), kinds.speed[k])
         cars.why[i] = why
         cars.for_[i] = who
+        cars.gap[i] = gap
 
 
 def move(dt, used, net, road, cars, kinds, ways, arrived):  # type: ignore[no-untyped-def]
@@ -292,26 +224,6 @@ def drive(step, dt, used, net, road, cars, kinds, ways, arrived):  # type: ignor
             grant(step, area, net, road, cars, kinds, ways)
     choose_speeds(step, dt, used, net, road, cars, kinds, ways)
     return move(dt, used, net, road, cars, kinds, ways, arrived)
-
-
-def depart(now, net, road, cars, kinds, ways, plans, born, trip, free, count):  # type: ignore[no-untyped-def]
-    """Let those set off that are due and find room. born, trip : by vehicle, filled.  free : numbers of vehicles that are
-    free, the first `count`; returns how many are left. Of each trip one a step at most."""
-    for t in range(len(plans.due)):
-        if plans.left[t] <= 0 or plans.due[t] > now or count == 0:
-            continue
-        i = free[count - 1]
-        cars.kind[i] = plans.kind[t]
-        cars.way[i] = plans.way[t]
-        cars.way_end[i] = plans.way_end[t]
-        cars.goal_x[i] = plans.goal_x[t]
-        if set_off(i, plans.x[t], net, road, cars, kinds, ways):
-            count -= 1
-            born[i] = plans.due[t]
-            trip[i] = t
-            plans.left[t] -= 1
-            plans.due[t] += plans.every[t]
-    return count
 
 
 def bends(begins, end, speed, brake):  # type: ignore[no-untyped-def]

@@ -73,6 +73,8 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
             room += net.length[piece]
             if room >= need:
                 return FREELY, -1, at + 1, x + net.length[piece], room_at
+            if road.taken[piece] > 1e-9:
+                return EXIT_FULL, -1, at, x, -1  # somebody will stand there
         x += net.length[piece]
         at += 1
     # Its goal lies before there is room to wait: it will leave the road there.

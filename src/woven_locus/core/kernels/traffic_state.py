@@ -79,7 +79,8 @@ class Cars(NamedTuple):
     tail_x, where along its way that one ends.  edge : place in `Net.end`.  line, line_x : the next movement for which it
     has no leave, and where that begins; -1 and inf for none.  room_at : where a promise of room is called in, -1.
     goal_x : where it stops for good.  asked : the step in which it asked for leave, -1.  next : who asked next.
-    why, for_ : what holds it back, and whom it waits for, -1 for nobody.
+    why, for_ : what holds it back, and whom it waits for, -1 for nobody.  gap : to the vehicle ahead, as far as one
+    looks, else inf.
     """
 
     there: npt.NDArray[np.uint8]
@@ -105,6 +106,7 @@ class Cars(NamedTuple):
     next: Shorts
     why: npt.NDArray[np.uint8]
     for_: Shorts
+    gap: Floats
 
 
 class Plans(NamedTuple):
@@ -127,6 +129,6 @@ def empty_cars(room: int) -> Cars:
         "there": np.uint8,
         "why": np.uint8,
         **dict.fromkeys(("kind", "piece", "edge", "ahead", "behind", "next", "for_"), np.int32),
-        **dict.fromkeys(("s", "x", "v", "new_v", "tail_x", "line_x", "goal_x"), np.float64),
+        **dict.fromkeys(("s", "x", "v", "new_v", "tail_x", "line_x", "goal_x", "gap"), np.float64),
     }
     return Cars(*(np.zeros(room, of.get(name, np.int64)) for name in Cars._fields))

@@ -12,7 +12,7 @@ from woven_locus.core.kernels.traffic_state import empty_cars
 from woven_locus.core.traffic.conflicts import overlapping, rectangles
 from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.traffic.tracks import Tracks
-from woven_locus.core.traffic.vehicles import VehicleKind
+from woven_locus.core.vehicles import VehicleKind
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]

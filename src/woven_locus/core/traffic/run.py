@@ -16,8 +16,8 @@ from woven_locus.core.kernels.traffic_state import Plans
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.core.traffic.streets import Streets
-from woven_locus.core.traffic.vehicles import Trip, VehicleKind, plain_vehicle
 from woven_locus.core.traffic.ways import TripWay, WayFinder
+from woven_locus.core.vehicles import Trip, VehicleKind, plain_vehicle
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -56,7 +56,7 @@ class TrafficRun:
         step: float = STEP,
     ) -> None:
         """kinds : a plain one without.  Raises Refused for a step that is too long or too short, and for vehicles that
-        the roads have no room for; Unknown for a trip of a kind or a structure that there is not."""
+        the roads have no room for; Unknown for a trip of a kind that there is not."""
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
             raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
         self.step, self.steps = step, 0

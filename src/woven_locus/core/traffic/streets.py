@@ -13,7 +13,7 @@ from woven_locus.core.lanes.shape import lanes_each_way
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.conflicts import Body
 from woven_locus.core.traffic.tracks import MOST_MOVEMENTS, Tracks, make_tracks
-from woven_locus.core.traffic.vehicles import VehicleKind
+from woven_locus.core.vehicles import VehicleKind
 from woven_locus.core.ways.roads import HALF_WIDTHS, class_of
 
 # Nobody brakes harder than so many times what is comfortable.

@@ -7,12 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.plan import Plan
+from woven_locus.core.register import structure_id
 from woven_locus.core.routing.lane_ways import nodes_of, search
 from woven_locus.core.routing.route import End, ends_of
 from woven_locus.core.traffic.tracks import Tracks
-from woven_locus.core.traffic.vehicles import VehicleKind
+from woven_locus.core.vehicles import VehicleKind
 
 Ints = npt.NDArray[np.int64]
 
@@ -46,13 +48,16 @@ class WayFinder:
         self._found: dict[tuple[End, End], Ints | str] = {}
 
     def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
-        """The way of a trip, or why it has none. Raises Unknown for a number that is not in the register."""
+        """The way of a trip, or why it has none."""
         nodes = self._found.get((start, goal))
         if nodes is None:
             nodes = self._found[start, goal] = self._search(start, goal)
         return nodes if isinstance(nodes, str) else self._laid(nodes, kind)
 
     def _search(self, start: End, goal: End) -> Ints | str:
+        for end in (start, goal):
+            if not isinstance(end, Cell) and end not in self._plan.register:
+                return f"{structure_id(end)} is not there"
         if start == goal:
             return "it begins where it ends"
         starts, why = self._nodes(start, True)

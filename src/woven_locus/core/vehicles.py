@@ -38,25 +38,6 @@ class VehicleKind:
     gap: float
 
 
-def checked_vehicles(kinds: Sequence[VehicleKind]) -> tuple[VehicleKind, ...]:
-    """The kinds. Raises BadPlan for a key twice or a value that makes no sense."""
-    seen: set[str] = set()
-    for at, kind in enumerate(kinds):
-        where = f"vehicles[{at}]"
-        if not kind.name.strip():
-            raise BadPlan(where, "a kind of vehicle needs a name")
-        if problem := name_problem(kind.name) or key_problem(kind.key):
-            raise BadPlan(where, problem)
-        if kind.key in seen:
-            raise BadPlan(where, f"key {kind.key!r} is used twice")
-        seen.add(kind.key)
-        for what in ("length", "width", "speed", "acceleration", "braking", "headway", "gap"):
-            value = getattr(kind, what)
-            if not (math.isfinite(value) and value > 0):
-                raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
-    return tuple(kinds)
-
-
 def plain_vehicle(spec: GridSpec) -> VehicleKind:
     """What drives in a plan that says nothing of vehicles, to the measure of its cells."""
     unit = min(spec.cell_w, spec.cell_h)
@@ -90,9 +71,37 @@ class Trip:
     count: int = 1
 
 
-def checked_trips(trips: Sequence[Trip], kinds: Sequence[VehicleKind]) -> tuple[Trip, ...]:
-    """The trips. Raises BadPlan for numbers that make no sense, a kind that there is not, or far too many
-    vehicles. Ends are looked at when they set off: a structure may go."""
+@dataclass(frozen=True, slots=True)
+class TrafficPlan:
+    """What a plan says of its traffic. Raises BadPlan for a key twice, a value that makes no sense, a trip of a kind that
+    there is not, or far too many vehicles. Ends are looked at when somebody sets off: a structure may go."""
+
+    vehicles: tuple[VehicleKind, ...] = ()
+    trips: tuple[Trip, ...] = ()
+
+    def __post_init__(self) -> None:
+        _check_kinds(self.vehicles)
+        _check_trips(self.trips, self.vehicles)
+
+
+def _check_kinds(kinds: Sequence[VehicleKind]) -> None:
+    seen: set[str] = set()
+    for at, kind in enumerate(kinds):
+        where = f"vehicles[{at}]"
+        if not kind.name.strip():
+            raise BadPlan(where, "a kind of vehicle needs a name")
+        if problem := name_problem(kind.name) or key_problem(kind.key):
+            raise BadPlan(where, problem)
+        if kind.key in seen:
+            raise BadPlan(where, f"key {kind.key!r} is used twice")
+        seen.add(kind.key)
+        for what in ("length", "width", "speed", "acceleration", "braking", "headway", "gap"):
+            value = getattr(kind, what)
+            if not (math.isfinite(value) and value > 0):
+                raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+
+
+def _check_trips(trips: Sequence[Trip], kinds: Sequence[VehicleKind]) -> None:
     keys = {kind.key for kind in kinds}
     total = 0
     for at, trip in enumerate(trips):
@@ -110,4 +119,7 @@ def checked_trips(trips: Sequence[Trip], kinds: Sequence[VehicleKind]) -> tuple[
         if trip.kind and trip.kind not in keys:
             known = ", ".join(sorted(keys)) or "none"
             raise BadPlan(where, f"no kind of vehicle {trip.kind!r}; the plan has {known}")
-    return tuple(trips)
+
+
+# A plan that says nothing of traffic.
+NO_TRAFFIC = TrafficPlan()

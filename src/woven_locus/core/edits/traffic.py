@@ -1,0 +1,57 @@
+"""Edits of the kinds of vehicle and of the trips. Each returns an `Edit` (perhaps empty); none touches the plan."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from woven_locus.core.editing import Edit, TrafficChange
+from woven_locus.core.errors import Refused
+from woven_locus.core.plan import Plan
+from woven_locus.core.vehicles import TrafficPlan, Trip, VehicleKind
+
+
+def _edit(plan: Plan, label: str, after: TrafficPlan) -> Edit:
+    if after == plan.traffic:
+        return Edit("", ())
+    return Edit(label, (TrafficChange(plan.traffic, after),))
+
+
+def set_trips(plan: Plan, trips: Sequence[Trip], label: str = "Changed the trips") -> Edit:
+    """These trips in place of those that there are. Raises BadPlan."""
+    return _edit(plan, label, replace(plan.traffic, trips=tuple(trips)))
+
+
+def add_vehicle(plan: Plan, kind: VehicleKind) -> Edit:
+    """One more kind of vehicle, last in the list. Raises BadPlan."""
+    vehicles = (*plan.traffic.vehicles, kind)
+    return _edit(plan, f"Added {kind.name}", replace(plan.traffic, vehicles=vehicles))
+
+
+def change_vehicle(plan: Plan, key: str, kind: VehicleKind) -> Edit:
+    """Another look or other numbers for a kind of vehicle; trips follow a new key. Raises BadPlan, Refused."""
+    _known(plan, key)
+    vehicles = tuple(kind if old.key == key else old for old in plan.traffic.vehicles)
+    trips = tuple(
+        replace(trip, kind=kind.key) if trip.kind == key else trip for trip in plan.traffic.trips
+    )
+    return _edit(plan, f"Changed {kind.name}", TrafficPlan(vehicles, trips))
+
+
+def remove_vehicle(plan: Plan, key: str) -> Edit:
+    """Take away a kind of vehicle that no trip is made with. Raises Refused, saying how many are."""
+    kind = _known(plan, key)
+    used = sum(trip.kind == key for trip in plan.traffic.trips)
+    if used:
+        raise Refused(
+            f"{kind.name} cannot be removed: {used:,} trip{'s are' if used > 1 else ' is'} made with it"
+        )
+    vehicles = tuple(old for old in plan.traffic.vehicles if old.key != key)
+    return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, vehicles=vehicles))
+
+
+def _known(plan: Plan, key: str) -> VehicleKind:
+    for kind in plan.traffic.vehicles:
+        if kind.key == key:
+            return kind
+    raise Refused(f"there is no kind of vehicle {key!r}")

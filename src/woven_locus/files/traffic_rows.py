@@ -1,0 +1,159 @@
+"""What a plan says of its traffic, as rows of the document and of the journal, and trips as CSV."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from woven_locus.core.errors import BadPlan, FileProblem, WovenError
+from woven_locus.core.geometry import Cell
+from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.core.plan import Plan
+from woven_locus.core.register import structure_id
+from woven_locus.core.vehicles import TrafficPlan, Trip, TripEnd, VehicleKind
+from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.row_values import Strict, dye, num
+from woven_locus.files.tables import LARGEST, read_table, table
+
+COLUMNS = ("start", "end", "depart", "kind", "every", "count")
+
+
+class VehicleRow(Strict):
+    """A kind of vehicle. From version 5 on."""
+
+    key: str
+    name: str
+    dye: str
+    length: float
+    width: float
+    speed: float
+    acceleration: float
+    braking: float
+    headway: float
+    gap: float
+
+    @classmethod
+    def of(cls, kind: VehicleKind) -> VehicleRow:
+        """The row of a value."""
+        numbers: Any = (num(getattr(kind, name)) for name in cls.__struct_fields__[3:])
+        return cls(kind.key, kind.name, kind.dye, *numbers)
+
+    def made(self, where: str) -> VehicleKind:
+        """The value of the row. Raises BadPlan or another WovenError."""
+        numbers: Any = (getattr(self, name) for name in self.__struct_fields__[3:])
+        return VehicleKind(self.key, self.name, dye(self.dye, where), *numbers)
+
+
+class TripRow(Strict):
+    """A trip. From version 5 on."""
+
+    start: str
+    end: str
+    depart: float
+    kind: str
+    every: float
+    count: int
+
+    @classmethod
+    def of(cls, trip: Trip) -> TripRow:
+        """The row of a value."""
+        ends = end_text(trip.start), end_text(trip.goal)
+        return cls(*ends, num(trip.depart), trip.kind, num(trip.every), trip.count)
+
+    def made(self, where: str) -> Trip:
+        """The value of the row. Raises BadPlan."""
+        try:
+            ends = parse_trip_end(self.start), parse_trip_end(self.end)
+        except ValueError as err:
+            raise BadPlan(where, str(err)) from None
+        return Trip(*ends, float(self.depart), self.kind, float(self.every), self.count)
+
+
+def made(vehicles: Sequence[VehicleRow], trips: Sequence[TripRow]) -> TrafficPlan:
+    """The value of rows. Raises BadPlan or another WovenError."""
+    return TrafficPlan(
+        tuple(row.made(f"vehicles[{at}]") for at, row in enumerate(vehicles)),
+        tuple(row.made(f"trips[{at}]") for at, row in enumerate(trips)),
+    )
+
+
+def end_text(end: TripEnd) -> str:
+    """An end of a trip as it is written: ``S12``, or a cell as ``14:-9``."""
+    return f"{end.col}:{end.row}" if isinstance(end, Cell) else structure_id(end)
+
+
+def parse_trip_end(text: str) -> TripEnd:
+    """The inverse of `end_text`. Raises ValueError, saying what was expected."""
+    text = text.strip()
+    try:
+        if text[:1] in ("S", "s"):
+            number = parse_whole(text[1:])
+            if number > 0:
+                return number
+        else:
+            col, row = map(parse_whole, text.split(":"))
+            return Cell(col, row)
+    except ValueError:
+        pass
+    raise ValueError(f"{text!r} is neither a structure like S12 nor a cell like 14:9")
+
+
+def trips_csv(plan: Plan) -> str:
+    """The trips of a plan, a line each."""
+    rows = (TripRow.of(trip) for trip in plan.traffic.trips)
+    return table(
+        COLUMNS, ([row.start, row.end, row.depart, row.kind, row.every, row.count] for row in rows)
+    )
+
+
+def save(plan: Plan, path: Path) -> None:
+    """Raises FileProblem."""
+    write_bytes(path, trips_csv(plan).encode())
+
+
+def load(path: Path, plan: Plan) -> tuple[Trip, ...]:
+    """Trips for a plan. Raises FileProblem for a file that is no such table, and for a line that makes no sense there: a
+    structure or a kind of vehicle that it does not have, a cell outside, a number that is none."""
+    return parse(read_bytes(path, LARGEST), path, plan)
+
+
+def parse(data: bytes, path: object, plan: Plan) -> tuple[Trip, ...]:
+    """See `load`."""
+    trips = []
+    for line, values in read_table(data, path, COLUMNS, ("start", "end", "depart")):
+        try:
+            trip = _trip(values)
+            for end in (trip.start, trip.goal):
+                _check_end(plan, end)
+            TrafficPlan(plan.traffic.vehicles, (trip,))
+        except BadPlan as err:
+            raise FileProblem(path, f"line {line}", err.what) from None
+        except (ValueError, WovenError) as err:
+            raise FileProblem(path, f"line {line}", str(err)) from None
+        trips.append(trip)
+    try:
+        return TrafficPlan(plan.traffic.vehicles, tuple(trips)).trips
+    except BadPlan as err:
+        raise FileProblem(path, "", err.what) from None
+
+
+def _trip(values: dict[str, str]) -> Trip:
+    try:
+        every = parse_number(values.get("every") or "0")
+        count = parse_whole(values.get("count") or "1")
+        depart = parse_number(values["depart"])
+    except ValueError:
+        raise ValueError("depart, every and count must be numbers, count a whole one") from None
+    start, goal = parse_trip_end(values["start"]), parse_trip_end(values["end"])
+    return Trip(start, goal, depart, values.get("kind", ""), every, count)
+
+
+def _check_end(plan: Plan, end: TripEnd) -> None:
+    if isinstance(end, Cell):
+        if not plan.spec.contains(end):
+            raise ValueError(
+                f"cell {end_text(end)} is outside the grid ({plan.spec.describe_range()})"
+            )
+    else:
+        _ = plan.register[end]
