@@ -1,4 +1,4 @@
-"""Row 7: frames of the whole window while panning, zooming, hovering, painting and walking, beside the blit.
+"""Row 7: frames of the whole window while panning, zooming, hovering and painting while vehicles drive, beside the blit.
 
 Run as a program of its own (offscreen, software raster); prints JSON.
 """
@@ -16,7 +16,7 @@ import numpy as np
 def measure(
     side: int, structures: int, agents: int, frames: int, where: bool = False
 ) -> dict[str, float]:
-    """Milliseconds. A frame is a real move of the mouse, what it edits, the agents' step, and every panel
+    """Milliseconds. A frame is a real move of the mouse, what it edits, the vehicles' step, and every panel
     of the window painted that has something new to show."""
     from benchmarks.towns import town
     from benchmarks.windows import blit, open_window, rest
@@ -30,7 +30,7 @@ def measure(
 
     session, sheet = window.session, window.sheet
     bare = blit(app)
-    _walk(window, side, agents)
+    _drive(window, side, agents)
     if where:
         session.set_stage(Stage.BUILD)
         session.choices.set_build(where=WhereShown.TURN)
@@ -77,7 +77,7 @@ def measure(
         elif down and (where or frame % 60 == 50):
             send(let_go, at, left, none)
             down = False
-        window.desk.walk.step()
+        window.desk.traffic.step()
         app.processEvents()
         whole.append(time.perf_counter() - start)
     session.document.history.mark_saved()
@@ -92,17 +92,24 @@ def measure(
     }
 
 
-def _walk(window: Any, side: int, agents: int) -> None:
-    """Everybody starts somewhere along a street, so that the whole map is in motion."""
+def _drive(window: Any, side: int, agents: int) -> None:
+    """Everybody drives along a street from somewhere, so that the whole map is in motion."""
+    from woven_locus.core.geometry import Cell
+    from woven_locus.core.traffic import TrafficRun
+    from woven_locus.core.traffic.report import Watch
+    from woven_locus.core.vehicles import Trip
+
     rng = np.random.default_rng(11)
-    streets = [
-        np.array([(x, (8.5 + 16 * row) * 24) for x in range(12, side * 24, 24)])
-        for row in range(side // 16)
+    rows = 8 + 16 * rng.integers(side // 16, size=agents)
+    cols = rng.integers(side - 60, size=agents)
+    trips = [
+        Trip(Cell(col, row), Cell(col + 50, row))
+        for col, row in zip(cols.tolist(), rows.tolist(), strict=True)
     ]
-    routes = [streets[k] for k in rng.integers(0, len(streets), agents)]
-    window.desk.walk.simulation.walkers.send_all(
-        [route[int(rng.integers(len(route) - 1)) :] for route in routes]
-    )
+    traffic = window.desk.traffic
+    traffic.run = TrafficRun(window.session.plan, trips)
+    traffic.watch = Watch(traffic.run)
+    traffic.run.advance(30)
 
 
 if __name__ == "__main__":

@@ -271,18 +271,35 @@ def ways_load(studio: Studio, dark: bool = False) -> QWidget:
     return window
 
 
-def traffic(studio: Studio) -> QWidget:
+def traffic(studio: Studio, dark: bool = False, near: bool = False) -> QWidget:
+    """Market day: near a junction with a vehicle that waits, or the whole town."""
+    window = studio.window(dark)
+    session = window.session
+    session.set_stage(Stage.TRAFFIC)
+    keeper = window.desk.traffic
+    keeper.step()
+    assert keeper.run is not None
+    keeper.run.advance(round(190 / keeper.run.step))
+    window.desk.routes.ask(1, 10)
+    if near:
+        zoom_to(window, Cell(18, 22), 44)
+        keeper.choose(session.plan.spec.centre(Cell(16, 19)), 500)
+        point(window, Cell(18, 19))
+    else:
+        point(window, Cell(36, 27))
+    keeper.moved.emit()
+    window.messages.hide()
+    return window
+
+
+def lanes(studio: Studio) -> QWidget:
     window = studio.window()
     session = window.session
     session.set_stage(Stage.TRAFFIC)
-    pins = [window.desk.routes.ask(a, b) for a, b in ((10, 2), (8, 1), (1, 10))]
-    for pin in (*pins, pins[-1]):
-        window.desk.walk.send(pin)
-        window.desk.walk.set_running(False)
-        window.desk.walk.advance(4.2)
-    window.desk.walk.advance(2.0)
+    window.desk.routes.ask(1, 10)
+    zoom_to(window, Cell(36, 27), 90)
     window.messages.hide()
-    point(window, Cell(28, 27))
+    point(window, Cell(36, 27))
     return window
 
 
@@ -313,6 +330,8 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "ways-explained": ways_explained,
     "ways-load-dark": lambda studio: ways_load(studio, dark=True),
     "traffic": traffic,
+    "traffic-near-dark": lambda studio: traffic(studio, dark=True, near=True),
+    "lanes": lanes,
     "keys": keys,
 }
 

@@ -280,7 +280,7 @@ def one_life(make_window: Callable[..., Driver], name: str, seed: int, folder: P
     for sheet in user.window.findChildren(QDialog):
         sheet.close()
     user.back()
-    user.desk.walk.set_running(False)
+    user.desk.traffic.set_running(False)
     user.window.tray.funds.clock.set_running(False)
     user.idle()
     for _ in range(4):

@@ -4,7 +4,6 @@ import csv
 from collections.abc import Callable
 from dataclasses import replace
 
-import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -201,11 +200,16 @@ def test_the_window_follows_the_actor_or_an_agent(vale: Driver) -> None:
     vale.push(vale.window.bench.survey.sections["Window"].title)
     vale.tick(panel.on)
     vale.push(panel.to_agent)
-    assert "no actor and no agent" in vale.said
-    vale.desk.walk.simulation.walkers.send(np.array([[492.0, 300.0], [500.0, 300.0]]))
+    assert "no actor and no vehicle" in vale.said
+    vale.desk.traffic.step()
+    # The pointer is nowhere: the vehicle nearest to the origin is meant.
+    at = vale.desk.traffic.run.fleet.nearest_place(Point(0.0, 0.0))
     vale.key("Shift+W")
     assert vale.plan.window is not None
-    assert vale.plan.window.low == (5, 1)
+    middle = vale.plan.spec.locate(*at)
+    low = vale.plan.window.low
+    assert low.col == middle.col - 16
+    assert abs(low.row - (middle.row - 12)) <= 1
     vale.session.set_actor(Actor(Point(1000, 700)))
     vale.key("Shift+W")
     assert vale.plan.window.low == (42 - 16, 29 - 12)

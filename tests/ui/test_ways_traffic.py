@@ -1,8 +1,7 @@
-"""Ways and Traffic in the real window: draw, join, route, break, mend, walk."""
+"""Ways in the real window: draw, join, route, break, mend."""
 
 from collections.abc import Callable
 
-import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
@@ -147,60 +146,3 @@ def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Drive
     user.push(user.window.tray.routes.drop)
     assert user.desk.routes.pins == []
     assert user.window.tray.routes.empty.isVisible()
-
-
-def walking(make_window: Callable[..., Driver]) -> Driver:
-    user = ways(make_window, LANES.replace("===.==", "======"))
-    user.push(user.window.bench.ways.tools[WayTool.ROUTE])
-    user.click((1, 0))
-    user.click((9, 0))
-    user.key("F6")
-    user.push(user.window.bench.traffic.send)
-    return user
-
-
-def test_an_agent_walks_the_route_and_arrives(make_window: Callable[..., Driver]) -> None:
-    user = walking(make_window)
-    walk, page = user.desk.walk, user.window.bench.traffic
-    assert walk.running
-    assert page.run.text() == "Pause"
-    user.qtbot.waitUntil(lambda: walk.simulation.walkers.position[0, 0] > 36 + 1)
-    user.push(page.run)
-    assert not walk.running
-    stood = walk.simulation.walkers.position.copy()
-    user.push(page.step)
-    moved = np.hypot(*(walk.simulation.walkers.position - stood)[0])
-    assert 0 < moved < 24 / 4
-    user.push(page.speeds[8])
-    assert walk.speed == 8
-    user.push(page.run)
-    user.qtbot.waitUntil(lambda: bool(walk.simulation.walkers.arrived.all()), timeout=5000)
-    user.qtbot.waitUntil(lambda: not walk.running)
-    assert walk.simulation.walkers.position.tolist() == [[9.5 * 24, 1.5 * 24]]
-    assert "arrived         1" in page.figures.text()
-    assert user.said == "Every agent has arrived"
-
-
-def test_an_agent_is_drawn_where_it_is(make_window: Callable[..., Driver]) -> None:
-    user = walking(make_window)
-    walk = user.desk.walk
-    walk.set_running(False)
-    walk.advance(1.5)
-    x = user.sheet.camera.x_of(float(walk.simulation.walkers.position[0, 0]))
-    cell = user.sheet.camera.cell_at(
-        x, user.sheet.camera.middle_of(user.plan.register[1].cell.moved(0, 1))[1]
-    )
-    offset = round(x - user.sheet.camera.middle_of(cell)[0])
-    red, green, blue = user.colour_at((cell.col, cell.row), offset)
-    assert (red, green, blue) == (0xA5, 0x38, 0x3F)
-
-
-def test_an_agent_whose_road_goes_leaves_the_map(make_window: Callable[..., Driver]) -> None:
-    user = walking(make_window)
-    user.key("F5")
-    user.push(user.window.bench.ways.tools[WayTool.ERASE])
-    user.click((6, 1))
-    assert len(user.desk.walk.simulation.walkers) == 0
-    user.key("F6")
-    assert not user.window.bench.traffic.send.isEnabled()
-    assert user.window.bench.traffic.why.text() == "This route is broken."

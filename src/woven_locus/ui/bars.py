@@ -222,7 +222,7 @@ class StatusLine(QStatusBar):
         if self._session.choices.stage is Stage.SURVEY and idle:
             hint = "Point at the sheet: the Reading shows where the rule snaps to, and why"
         elif self._session.choices.stage is Stage.TRAFFIC and self._session.hand.kind is None:
-            hint = "Choose a route, send an agent, pause or speed up the clock"
+            hint = "Add trips, let them run; click a vehicle to see where it goes and why it stands"
         self.hint.setText(hint)
         self.hint.setToolTip(tip(hint))
 

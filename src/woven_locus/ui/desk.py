@@ -9,7 +9,7 @@ from woven_locus.ui.answers.explained import ExplainedSearch
 from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.routes import RouteKeeper
-from woven_locus.ui.answers.walk import Walk
+from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.answers.where import WhereKeeper
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.building import Building
@@ -23,9 +23,9 @@ class Desk(QObject):
         super().__init__(parent)
         self.session = Session(document, self)
         self.routes = RouteKeeper(self.session)
-        self.tools = ToolBox(self.session, self.routes)
+        self.traffic = TrafficKeeper(self.session)
+        self.tools = ToolBox(self.session, self.routes, self.traffic)
         self.lanes = LaneKeeper(self.session, self.routes)
-        self.walk = Walk(self.session, self.routes)
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)
         self.search = ExplainedSearch(self.session)

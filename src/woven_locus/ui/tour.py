@@ -55,7 +55,7 @@ STEPS = (
     ),
     Step(
         "Does it move?",
-        "Send an agent along the route, pause it, speed it up. Then save the plan with Ctrl+S: it is "
+        "Add the route as a trip and let it run; click a vehicle to ask why it stands. Then save the plan with Ctrl+S: it is "
         "a JSON file that your game can read. F1 shows every key.",
         Stage.TRAFFIC,
     ),

@@ -182,7 +182,7 @@ class Window(QMainWindow):
 
     def _end(self) -> None:
         kept.keep("window", self.saveGeometry())
-        self.desk.walk.set_running(False)
+        self.desk.traffic.set_running(False)
         self.tray.funds.clock.set_running(False)
         self.engine.stop()
         self.recovery.end()

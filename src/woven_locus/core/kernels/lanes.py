@@ -22,9 +22,10 @@ def search_lanes(out, slot, form, x, y, bend, road, slow, cols, cell_w, cell_h, 
     Returns (nodes, explored): int64 from start to goal, empty without a way; and nodes taken up.
     """
     room = len(slot)
-    g = np.full(room, np.inf)
-    came = np.zeros(room, np.int32)
-    state = np.zeros(room, np.uint8)  # 1 closed, 2 a goal
+    # What is never looked at is never written to, so that a short way over a large graph costs little.
+    g = np.empty(room, np.float64)
+    came = np.empty(room, np.int32)
+    state = np.zeros(room, np.uint8)  # 1 closed, 2 a goal, 4 seen
     west, north, east, south = np.inf, np.inf, -np.inf, -np.inf
     for goal in goals:
         state[goal] = 2
@@ -37,9 +38,11 @@ def search_lanes(out, slot, form, x, y, bend, road, slow, cols, cell_w, cell_h, 
     items = np.empty(len(keys), np.int64)
     waiting = 0
     for start in starts:
-        if g[start] == 0.0:
+        if state[start] & 4:
             continue
+        state[start] |= 4
         g[start] = 0.0
+        came[start] = 0
         row = slot[start] // cols
         px = (slot[start] - row * cols) * cell_w + x[form[start]]
         py = row * cell_h + y[form[start]]
@@ -73,8 +76,9 @@ def search_lanes(out, slot, form, x, y, bend, road, slow, cols, cell_w, cell_h, 
             pace2 = max(slow[road[slot[to]]], bend[form[to]])
             length = np.sqrt((qx - px) * (qx - px) + (qy - py) * (qy - py))
             there = g[node] + length * (pace + pace2) * 0.5
-            if there >= g[to]:
+            if state[to] & 4 and there >= g[to]:
                 continue
+            state[to] |= 4
             g[to] = there
             came[to] = node
             off_x = max(west - qx, qx - east, 0.0)

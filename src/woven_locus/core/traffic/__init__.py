@@ -1,6 +1,5 @@
-"""Agents that walk routes."""
+"""Vehicles on the roads: tracks and conflicts from the lane graph, and the stepped simulation."""
 
-from woven_locus.core.traffic.simulation import STEP, Simulation
-from woven_locus.core.traffic.walkers import Gait, Walkers
+from woven_locus.core.traffic.run import STEP, Counts, TrafficRun
 
-__all__ = ["STEP", "Gait", "Simulation", "Walkers"]
+__all__ = ["STEP", "Counts", "TrafficRun"]

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.geometry import Point
 from woven_locus.core.kernels.traffic_state import empty_cars
 from woven_locus.core.traffic.conflicts import overlapping, rectangles
 from woven_locus.core.traffic.streets import Streets
@@ -72,6 +73,23 @@ class Fleet:
         """The row of a vehicle that is on the road."""
         rows = np.flatnonzero((self.number == number) & (self.cars.there > 0))
         return int(rows[0]) if len(rows) else None
+
+    def nearest(self, to: Point, reach: float) -> int:
+        """The number of the vehicle whose middle is nearest to a world point, 0 for none within `reach`."""
+        rows = self.under_way()
+        if not len(rows):
+            return 0
+        front, rear = self.poses(rows)
+        away = np.hypot(*((front + rear) / 2 - np.array(to)).T)
+        best = int(np.argmin(away))
+        return int(self.number[rows[best]]) if away[best] <= reach else 0
+
+    def nearest_place(self, to: Point) -> Point:
+        """Where the vehicle is that is nearest to a world point; there must be one."""
+        front, rear = self.poses(self.under_way())
+        middle = (front + rear) / 2
+        x, y = middle[int(np.argmin(np.hypot(*(middle - np.array(to)).T)))].tolist()
+        return Point(x, y)
 
     # --- how they stand -----------------------------------------------------------------------------
 

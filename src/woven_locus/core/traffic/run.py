@@ -63,17 +63,9 @@ class TrafficRun:
         self.kinds = tuple(kinds) or (plain_vehicle(plan.spec),)
         self.trips = tuple(trips)
         self.streets = Streets(plan, self.kinds)
-        finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
-        of_trip = [self._kind_of(trip) for trip in self.trips]
-        self.ways: list[TripWay | str] = [
-            finder.find(trip.start, trip.goal, self.kinds[kind])
-            for trip, kind in zip(self.trips, of_trip, strict=True)
-        ]
-        self._no_way = np.array([isinstance(way, str) for way in self.ways], bool)
-        self._count = np.array([trip.count for trip in self.trips], np.int64)
-        self._depart = np.array([trip.depart for trip in self.trips], float)
-        self._every = np.array([trip.every for trip in self.trips], float)
-        self._plans, pieces = self._laid(of_trip)
+        self.ways: list[TripWay | str] = []
+        self._find_ways(plan, self.trips)
+        self._plans, pieces = self._laid()
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
         self.arrived = 0
@@ -87,7 +79,26 @@ class TrafficRun:
             raise Unknown(f"no kind of vehicle {trip.kind!r}; there is {', '.join(keys)}")
         return keys.index(trip.kind) if trip.kind else 0
 
-    def _laid(self, of_trip: list[int]) -> tuple[Plans, Ints]:
+    def _find_ways(self, plan: Plan, trips: Sequence[Trip]) -> None:
+        finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
+        for trip in trips:
+            kind = self.kinds[self._kind_of(trip)]
+            self.ways.append(finder.find(trip.start, trip.goal, kind))
+        self._no_way = np.array([isinstance(way, str) for way in self.ways], bool)
+        self._count = np.array([trip.count for trip in self.trips], np.int64)
+        self._depart = np.array([trip.depart for trip in self.trips], float)
+        self._every = np.array([trip.every for trip in self.trips], float)
+
+    def add(self, plan: Plan, trips: Sequence[Trip]) -> None:
+        """More trips, while those that there are go on. plan : that of the run. Raises Unknown as the making does."""
+        before = self._plans
+        self.trips = (*self.trips, *trips)
+        self._find_ways(plan, trips)
+        self._plans, self.fleet.pieces = self._laid()
+        self._plans.due[: len(before.due)] = before.due
+        self._plans.left[: len(before.left)] = before.left
+
+    def _laid(self) -> tuple[Plans, Ints]:
         """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
         none = TripWay(np.zeros(0, np.int64), 0.0, 0.0, 0.0)
         ways = [none if isinstance(way, str) else way for way in self.ways]
@@ -98,7 +109,7 @@ class TrafficRun:
             ends,
             np.array([way.x for way in ways], float),
             np.array([way.goal_x for way in ways], float),
-            np.array(of_trip, np.int32),
+            np.array([self._kind_of(trip) for trip in self.trips], np.int32),
             self._depart.copy(),
             self._every,
             np.where(self._no_way, 0, self._count),
@@ -144,6 +155,11 @@ class TrafficRun:
             self._log.update(f"{fleet.number[row]} {took!r};".encode())
         self.arrived += len(rows)
         fleet.give_back(rows)
+
+    @property
+    def over(self) -> bool:
+        """Whether nobody is on the road, and nobody is to come."""
+        return self.fleet.sent == self.arrived and not (self._plans.left > 0).any()
 
     # --- looking at it ------------------------------------------------------------------------------
 

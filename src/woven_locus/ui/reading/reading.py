@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Sequence
 
-import numpy as np
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
@@ -17,11 +17,13 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
+from woven_locus.core.register import Structure
 from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
 from woven_locus.ui.reading.lens import Lens
+from woven_locus.ui.reading.vehicle import lane_lines, vehicle_lines
 from woven_locus.ui.reading.verdict import VerdictView
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.stages import Stage, WayTool
@@ -38,6 +40,10 @@ class Reading(Page):
         self.column.addWidget(self.lens)
         self.where = FigureLines()
         self.column.addWidget(self.where)
+        self.vehicle = figures()
+        self.vehicle.setWordWrap(True)
+        self.vehicle.hide()
+        self.column.addWidget(self.vehicle)
         self.column.addWidget(rule())
         self.working_title = heading("Working")
         self.column.addWidget(self.working_title)
@@ -72,6 +78,8 @@ class Reading(Page):
         self.column.addWidget(self._buttons)
         self.column.addStretch(1)
         session.pointer.moved.connect(self._pointer_moved)
+        desk.traffic.moved.connect(self._show_vehicle)
+        session.choices.stage_changed.connect(self._show_vehicle)
         desk.lanes.changed.connect(self._show_place)
         session.choices.changed.connect(lambda _which: self._show_pointer())
         session.hand.changed.connect(self._show_pointer)
@@ -87,6 +95,17 @@ class Reading(Page):
     def _lift(self) -> None:
         self._session.lift(self._session.selection.front)
         self._session.taken_up.emit()
+
+    def _show_vehicle(self) -> None:
+        """The vehicle that was clicked, beside whatever is selected."""
+        traffic = self._desk.traffic
+        shown = self._session.choices.stage is Stage.TRAFFIC and traffic.run is not None
+        text = ""
+        if shown and traffic.chosen and traffic.run is not None:
+            text = "\n".join(vehicle_lines(self._session.plan, traffic.run, traffic.chosen))
+        if text != self.vehicle.text():
+            self.vehicle.setText(text)
+            self.vehicle.setVisible(bool(text))
 
     def _dress(self) -> None:
         for button, icon in (
@@ -187,23 +206,8 @@ class Reading(Page):
             lines += ["terrain   none", "on it     nothing"]
             lines += ["height    none"] * (plan.heights is not None)
         if self._session.choices.stage is Stage.TRAFFIC:
-            lines += self._lane(hover)
+            lines += lane_lines(self._desk.lanes, plan, hover)
         return lines
-
-    def _lane(self, hover: Hover) -> list[str]:
-        """The lane node nearest to the pointer, its heading, and where it leads."""
-        lanes = self._desk.lanes
-        node = lanes.nearest(hover.cell, hover.point)
-        if node is None:
-            return ["lane      none", "leads to  nowhere"]
-        graph = self._session.plan.lanes.graph
-        at = np.array([node])
-        heading, lane = float(graph.headings(at)[0]), int(graph.lanes(at)[0]) + 1
-        ahead = ", ".join(str(lanes.number_of(to)) for to in graph.follows(node))
-        return [
-            f"lane      node {lanes.number_of(node)}, {heading:.0f}°, lane {lane}",
-            f"leads to  {ahead or 'nowhere'}",
-        ]
 
     def _advise(self) -> None:
         """What to do about a refusal."""
@@ -245,18 +249,6 @@ class Reading(Page):
         title = f"Build on {cell_text(hover.cell)}: {'yes' if verdict else 'no'}"
         return title, verdict, None, None
 
-    def _show_many(self) -> None:
-        """Several structures: how many of each kind, and what they cost."""
-        plan = self._session.plan
-        rows = [plan.register[number] for number in self._session.selection.numbers]
-        counts = Counter(plan.kinds[row.kind].name for row in rows)
-        lines = [f"{len(rows):,} structures"]
-        lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
-        if len(counts) > 5:
-            lines.append(f"       and {len(counts) - 5} kinds more")
-        lines.append(f"paid {sum(row.price for row in rows):,} {plan.money}")
-        self.selection.setText("\n".join(lines))
-
     def _show_selection(self) -> None:
         session = self._session
         self._buttons.setVisible(bool(session.selection.front))
@@ -267,7 +259,8 @@ class Reading(Page):
         for button in (self.move_button, self.turn_button):
             button.setEnabled(len(session.selection.numbers) == 1)
         if len(session.selection.numbers) > 1:
-            self._show_many()
+            rows = [plan.register[number] for number in session.selection.numbers]
+            self.selection.setText("\n".join(many_lines(plan, rows)))
             return
         row = plan.register[session.selection.front]
         footprint = plan.footprint_of(row)
@@ -284,6 +277,17 @@ class Reading(Page):
                 ]
             )
         )
+
+
+def many_lines(plan: Plan, rows: Sequence[Structure]) -> list[str]:
+    """Several structures: how many of each kind, and what they cost."""
+    counts = Counter(plan.kinds[row.kind].name for row in rows)
+    lines = [f"{len(rows):,} structures"]
+    lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
+    if len(counts) > 5:
+        lines.append(f"       and {len(counts) - 5} kinds more")
+    lines.append(f"paid {sum(row.price for row in rows):,} {plan.money}")
+    return lines
 
 
 def _holds_a_size(settings: SnapSettings) -> bool:

@@ -10,7 +10,6 @@ from PyQt6.QtGui import QPainter
 from woven_locus.ui.parts.drawing import apart
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import (
-    agents,
     ghost,
     grid,
     ground,
@@ -20,6 +19,7 @@ from woven_locus.ui.sheet.overlays import (
     structures,
     survey,
     tints,
+    vehicles,
     ways,
 )
 from woven_locus.ui.sheet.overlays.base import Canvas
@@ -51,7 +51,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
         ("The routes", routes.draw),
         ("The marks of Ways", ways.draw),
         ("The lanes", lanes.draw),
-        ("The agents", agents.draw),
+        ("The vehicles", vehicles.draw),
         ("The stage's marks", _stage),
         ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
         ("The plumb lines", plumb.draw),

@@ -65,7 +65,7 @@ class MapPicture(QWidget):
             session.pointer.moved,
             session.selection.changed,
             session.choices.profiled,
-            desk.walk.moved,
+            desk.traffic.moved,
             desk.routes.changed,
             desk.lanes.changed,
             desk.study.changed,

@@ -6,12 +6,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.strokes.ways import LineStroke
 from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
 from woven_locus.ui.tools.base import Tool
 from woven_locus.ui.tools.build import BlockTool, PlaceTool, SelectTool
 from woven_locus.ui.tools.ground import ground_tools
 from woven_locus.ui.tools.survey import ActorTool
+from woven_locus.ui.tools.traffic import VehicleTool
 from woven_locus.ui.tools.ways import (
     BarrierTool,
     EraseTool,
@@ -27,9 +29,9 @@ class ToolBox(QObject):
 
     stroked = pyqtSignal()  # what the tool in use shows is another
 
-    def __init__(self, session: Session, routes: RouteKeeper) -> None:
+    def __init__(self, session: Session, routes: RouteKeeper, traffic: TrafficKeeper) -> None:
         super().__init__(session)
-        self._session, self._routes = session, routes
+        self._session, self._routes, self._keeper = session, routes, traffic
         self._make()
         session.replaced.connect(self._make)
         session.ending.connect(lambda: self.current.cancel())
@@ -42,6 +44,7 @@ class ToolBox(QObject):
         self._block = BlockTool(session, told)
         self._ground = ground_tools(session, told)
         self._actor = ActorTool(session, told)
+        self._traffic = VehicleTool(session, told, self._keeper)
         self._ways: dict[WayTool, Tool] = {
             WayTool.SELECT: self._select,
             WayTool.ROAD: RoadTool(session, told),
@@ -65,7 +68,7 @@ class ToolBox(QObject):
             return self._actor
         if choices.stage is Stage.WAYS:
             return self._ways[choices.ways.tool]
-        return self._select
+        return self._traffic if choices.stage is Stage.TRAFFIC else self._select
 
     def _chosen(self, which: str) -> None:
         """A line in hand runs the new way at once."""

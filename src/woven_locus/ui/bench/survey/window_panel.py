@@ -73,19 +73,19 @@ class WindowPanel(QWidget):
     def centre_on_agent(self) -> None:
         """Move it onto the actor of Survey, or else the agent nearest to the pointer."""
         session = self._session
-        actor, walkers = session.choices.survey.actor, self._desk.walk.simulation.walkers
+        actor, run = session.choices.survey.actor, self._desk.traffic.run
         if actor is not None:
             self._centre(actor.at)
-        elif len(walkers):
+        elif run is not None and len(run.fleet.under_way()):
             near = (
                 session.pointer.hover.point
                 if session.pointer.hover is not None
                 else Point(0.0, 0.0)
             )
-            self._centre(walkers.nearest(near))
+            self._centre(run.fleet.nearest_place(near))
         else:
             session.say(
-                "There is no actor and no agent: place an actor (A), or send an agent", "no"
+                "There is no actor and no vehicle: place an actor (A), or let traffic run", "no"
             )
 
     def _centre(self, point: Point) -> None:

@@ -1,42 +1,83 @@
-"""Traffic: agents on their way along a route."""
+"""Traffic: the side of the road, the trips, and the clock of the run."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QPushButton, QRadioButton
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QFormLayout,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QRadioButton,
+)
 
 from woven_locus.core.edits.roads import keep_to
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.routing import LaneWay, NoRoute, Route
-from woven_locus.ui.answers.walk import SPEEDS
+from woven_locus.ui.answers.traffic import SPEEDS
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
-from woven_locus.ui.parts.widgets import Page, figures, heading, muted, rule
+from woven_locus.ui.parts.widgets import (
+    Page,
+    figures,
+    heading,
+    muted,
+    rule,
+    side_by_side,
+    whole_box,
+    world_box,
+)
 from woven_locus.ui.theme import Theme
+
+# The most that a box takes; a plan may have more.
+_MOST_VEHICLES, _MOST_SECONDS = 100_000, 86_400.0
 
 
 class TrafficPage(Page):
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("bench")
-        self._desk, session = desk, desk.session
-        self._session, self._theme = session, theme
-        walk = desk.walk
+        self._desk, self._session, self._theme = desk, desk.session, theme
+        self._make_side()
+        self.column.addWidget(rule())
+        self._make_trips()
+        self.column.addWidget(rule())
+        self._make_clock()
+        self.column.addStretch(1)
+        session = desk.session
+        for signal in (desk.routes.changed, desk.lanes.changed, session.replaced):
+            signal.connect(self._show_routes)
+        session.changed.connect(lambda _notice: self._edited())
+        session.replaced.connect(self._edited)
+        desk.traffic.changed.connect(self._show_clock)
+        desk.traffic.moved.connect(self._show_figures)
+        theme.changed.connect(self._dress)
+        self._edited()
+        self._show_routes()
+        self._show_clock()
+        self._dress()
+
+    # --- its parts ----------------------------------------------------------------------------------
+
+    def _make_side(self) -> None:
         self.column.addWidget(heading("Side of the road"))
-        keep = QHBoxLayout()
-        self._sides = QButtonGroup(self)
+        row = QHBoxLayout()
+        group = QButtonGroup(self)
         self.sides: dict[KeepSide, QRadioButton] = {}
         for side in KeepSide:
-            radio = QRadioButton(f"Keep {side.value}")
-            radio.clicked.connect(lambda _on, side=side: self._keep(side))
-            self._sides.addButton(radio)
-            keep.addWidget(radio)
-            self.sides[side] = radio
-        keep.addStretch(1)
-        self.column.addLayout(keep)
-        self.column.addWidget(rule())
-        self.column.addWidget(heading("Route"))
+            button = QRadioButton(f"Keep {side.value}")
+            button.clicked.connect(lambda _on, side=side: self._keep(side))
+            group.addButton(button)
+            row.addWidget(button)
+            self.sides[side] = button
+        row.addStretch(1)
+        self.column.addLayout(row)
+
+    def _make_trips(self) -> None:
+        self.column.addWidget(heading("Trips"))
         self.route = QComboBox()
-        self.route.setAccessibleName("Route to walk")
+        self.route.setAccessibleName("Route of the trip")
         self.route.setMinimumContentsLength(12)
         self.route.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -45,72 +86,84 @@ class TrafficPage(Page):
         self.column.addWidget(self.route)
         self.why = muted()
         self.column.addWidget(self.why)
-        self.send = QPushButton("Send an agent")
-        self.send.clicked.connect(lambda: walk.send(desk.routes.current))
-        self.column.addWidget(self.send)
-        self.column.addWidget(rule())
+        self.count = whole_box(1, 1, _MOST_VEHICLES, "Vehicles of the trip")
+        self.every = world_box(5, 0, _MOST_SECONDS, "Seconds between two vehicles")
+        self.every.setSuffix(" s")
+        form = QFormLayout()
+        form.addRow("Vehicles", self.count)
+        form.addRow("One every", self.every)
+        self.column.addLayout(form)
+        self.add = QPushButton("Add as a trip")
+        self.add.setToolTip("Vehicles drive from the start of the route to its goal")
+        self.add.clicked.connect(
+            lambda: self._desk.traffic.add_trip(
+                self._desk.routes.current, self.every.value(), self.count.value()
+            )
+        )
+        self.column.addWidget(self.add)
+        self.trips = muted()
+        self.column.addWidget(self.trips)
+        self.none = QPushButton("Take all trips away")
+        self.none.clicked.connect(self._desk.traffic.take_trips_away)
+        self.column.addWidget(self.none)
+
+    def _make_clock(self) -> None:
+        traffic = self._desk.traffic
         self.column.addWidget(heading("Clock"))
-        row = QHBoxLayout()
         self.run = QPushButton("Run")
         self.run.setCheckable(True)
-        self.run.clicked.connect(walk.set_running)
+        self.run.clicked.connect(traffic.set_running)
         self.step = QPushButton("Step")
-        self.step.setToolTip("Let one sixtieth of a second pass")
-        self.step.clicked.connect(walk.step)
-        row.addWidget(self.run)
-        row.addWidget(self.step)
-        self.column.addLayout(row)
-        speeds = QHBoxLayout()
-        speeds.setSpacing(4)
-        group = QButtonGroup(self)
+        self.step.setToolTip("Let one thirtieth of a second pass")
+        self.step.clicked.connect(traffic.step)
+        self.column.addWidget(side_by_side(self.run, self.step))
+        grid, group = QGridLayout(), QButtonGroup(self)
+        grid.setSpacing(4)
         self.speeds: dict[int, QPushButton] = {}
-        for speed in SPEEDS:
+        for at, speed in enumerate(SPEEDS):
             button = QPushButton(f"×{speed}")
             button.setCheckable(True)
             button.setAccessibleName(f"Speed times {speed}")
             button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
-            button.clicked.connect(lambda _on, speed=speed: walk.set_speed(speed))
+            button.clicked.connect(lambda _on, speed=speed: traffic.set_speed(speed))
             group.addButton(button)
-            speeds.addWidget(button)
+            grid.addWidget(button, at // 3, at % 3)
             self.speeds[speed] = button
-        self.column.addLayout(speeds)
+        self.column.addLayout(grid)
         self.figures = figures()
         self.column.addWidget(self.figures)
-        self.clear = QPushButton("Take all agents away")
-        self.clear.clicked.connect(walk.clear)
+        self.clear = QPushButton("Begin again")
+        self.clear.setToolTip("Take all vehicles off the road; the next run begins at 0")
+        self.clear.clicked.connect(traffic.clear)
         self.column.addWidget(self.clear)
-        self.column.addStretch(1)
-        desk.routes.changed.connect(self._show_routes)
-        desk.lanes.changed.connect(self._show_routes)
-        session.changed.connect(lambda _notice: self._show_side())
-        session.replaced.connect(self._show_side)
-        session.replaced.connect(self._show_routes)
-        walk.changed.connect(self._show_clock)
-        walk.moved.connect(self._show_figures)
-        theme.changed.connect(self._dress)
-        self._show_side()
-        self._show_routes()
-        self._show_clock()
-        self._show_figures()
-        self._dress()
 
     def _dress(self) -> None:
         palette = self._theme.palette
-        dress(self.send, "agent", palette)
-        dress(self.run, "pause" if self._desk.walk.running else "run", palette)
+        dress(self.add, "agent", palette)
+        dress(self.run, "pause" if self._desk.traffic.running else "run", palette)
         dress(self.step, "step", palette)
+
+    # --- what is done -------------------------------------------------------------------------------
 
     def _keep(self, side: KeepSide) -> None:
         self._session.attempt(keep_to, self._session.plan, side)
-        self._show_side()
-
-    def _show_side(self) -> None:
-        self.sides[self._session.plan.keep].setChecked(True)
+        self._edited()
 
     def _choose(self, at: int) -> None:
         pins = self._desk.routes.pins
         if 0 <= at < len(pins):
             self._desk.routes.choose(pins[at])
+
+    # --- what is shown ------------------------------------------------------------------------------
+
+    def _edited(self) -> None:
+        plan = self._session.plan
+        self.sides[plan.keep].setChecked(True)
+        trips = plan.traffic.trips
+        vehicles = sum(trip.count for trip in trips)
+        words = f"{len(trips):,} trip{'s' * (len(trips) != 1)}, {vehicles:,} vehicle{'s' * (vehicles != 1)}."
+        self.trips.setText(words if trips else "No trips yet.")
+        self.none.setEnabled(bool(trips))
 
     def _show_routes(self) -> None:
         keeper = self._desk.routes
@@ -119,17 +172,15 @@ class TrafficPage(Page):
             self.route.addItem(pin.title)
         if keeper.current in keeper.pins:
             self.route.setCurrentIndex(keeper.pins.index(keeper.current))
-        whole = keeper.current is not None and isinstance(keeper.current.answer, Route)
-        self.send.setEnabled(whole)
+        answer = keeper.current.answer if keeper.current is not None else None
+        self.add.setEnabled(isinstance(answer, Route))
         if keeper.current is None:
-            self.why.setText(
-                "No route yet: in Ways, take the tool “Route” and click two structures."
-            )
-        elif whole:
-            assert isinstance(keeper.current.answer, Route)
-            self.why.setText(self._about(keeper.current.answer))
+            text = "No route yet: in Ways, take the tool “Route” and click two structures."
+        elif isinstance(answer, Route):
+            text = self._about(answer)
         else:
-            self.why.setText("This route is broken.")
+            text = "This route is broken."
+        self.why.setText(text)
 
     def _about(self, route: Route) -> str:
         """How long the current route is, and by its lanes how long it takes."""
@@ -141,19 +192,31 @@ class TrafficPage(Page):
         return f"{text} No way by lanes: {way.why}." if isinstance(way, NoRoute) else text
 
     def _show_clock(self) -> None:
-        walk = self._desk.walk
-        self.run.setChecked(walk.running)
-        self.run.setText("Pause" if walk.running else "Run")
-        dress(self.run, "pause" if walk.running else "run", self._theme.palette)
-        self.run.setEnabled(bool(len(walk.simulation)))
-        self.step.setEnabled(bool(len(walk.simulation)))
-        self.clear.setEnabled(bool(len(walk.simulation)))
-        self.speeds[walk.speed].setChecked(True)
+        traffic = self._desk.traffic
+        self.run.setChecked(traffic.running)
+        self.run.setText("Pause" if traffic.running else "Run")
+        self.run.setEnabled(not traffic.working)
+        self.step.setEnabled(not traffic.working and not traffic.running)
+        self.clear.setEnabled(traffic.run is not None)
+        self.speeds[traffic.speed].setChecked(True)
+        self._dress()
         self._show_figures()
 
     def _show_figures(self) -> None:
-        walk = self._desk.walk
-        arrived = walk.simulation.arrived
-        self.figures.setText(
-            f"time     {walk.simulation.seconds:8.2f} s\nagents   {len(walk.simulation):8d}\narrived  {arrived:8d}"
-        )
+        run = self._desk.traffic.run
+        if run is None:
+            self.figures.setText("not begun")
+            return
+        counts = run.counts()
+        delay = sum(run.delays) / len(run.delays) if run.delays else 0.0
+        lines = [
+            f"time       {run.seconds:10.2f} s",
+            f"under way  {counts.under_way:10,}",
+            f"arrived    {counts.arrived:10,}",
+            f"held back  {counts.held_back:10,}",
+            f"no way     {counts.no_way:10,}",
+            f"mean delay {delay:10.1f} s",
+        ]
+        if self._desk.traffic.behind:
+            lines.append("slower than asked for")
+        self.figures.setText("\n".join(lines))

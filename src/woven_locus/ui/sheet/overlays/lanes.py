@@ -19,7 +19,7 @@ from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
 # Pixels of a cell from which on its points can be told apart.
-_FROM = 18
+_FROM = 40
 
 
 def draw(canvas: Canvas) -> None:
@@ -57,7 +57,7 @@ def _cell(canvas: Canvas, graph: LaneGraph, chosen: int) -> None:
     for a, b in zip(_places(canvas, graph, starts), _places(canvas, graph, ends), strict=True):
         canvas.painter.setPen(pen)
         canvas.painter.drawLine(QLineF(a, b))
-    size = max(3.0, min(6.5, canvas.cell_px * 0.07))
+    size = max(2.0, min(6.5, canvas.cell_px * 0.034))
     way = canvas.camera.row_way
     headings = graph.headings(nodes).tolist()
     for node, at, heading in zip(

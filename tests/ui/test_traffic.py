@@ -1,0 +1,263 @@
+"""Traffic in the real window: trips made, run, stopped; a vehicle asked why it stands; the road erased under it."""
+
+from collections.abc import Callable
+
+import pytest
+
+from tests.helpers.builders import draw, put
+from tests.ui.conftest import Driver
+from woven_locus.core.edits.roads import erase_road
+from woven_locus.core.edits.traffic import set_trips
+from woven_locus.core.geometry import Cell
+from woven_locus.core.traffic import Counts, TrafficRun
+from woven_locus.core.vehicles import Trip
+from woven_locus.ui.jobs import asking
+from woven_locus.ui.session.stages import Stage, WayTool
+from woven_locus.ui.sheet.overlays import vehicles
+
+TOWN = """
+    ............
+    .==========.
+    ......=.....
+    ......=.....
+    ......=.....
+    ............
+"""
+
+
+@pytest.fixture
+def user(make_window: Callable[..., Driver]) -> Driver:
+    plan = draw(TOWN, cell=(24, 24))
+    put(plan, "hut", 1, 0)
+    put(plan, "hut", 10, 0)
+    put(plan, "hut", 5, 4)
+    found = make_window(plan)
+    found.desk.routes.ask(1, 2)
+    found.key("F6")
+    assert found.session.choices.stage is Stage.TRAFFIC
+    return found
+
+
+def run_of(user: Driver) -> TrafficRun:
+    run = user.desk.traffic.run
+    assert run is not None
+    return run
+
+
+def add_trip(user: Driver, count: int = 3, every: float = 4) -> None:
+    page = user.window.bench.traffic
+    user.type(page.count, str(count))
+    user.type(page.every, str(every))
+    user.push(page.add)
+
+
+def test_a_route_becomes_a_trip_and_its_vehicles_arrive(user: Driver) -> None:
+    page, traffic = user.window.bench.traffic, user.desk.traffic
+    add_trip(user)
+    assert user.plan.traffic.trips == (Trip(1, 2, 0.0, "", 4.0, 3),)
+    assert page.trips.text() == "1 trip, 3 vehicles."
+    assert user.session.document.history.entries[-1].startswith("Added the trip S1 Hut")
+    user.push(page.run)
+    assert traffic.running
+    assert page.run.text() == "Pause"
+    user.qtbot.waitUntil(lambda: run_of(user).steps > 3)
+    user.push(page.run)
+    assert not traffic.running
+    steps = run_of(user).steps
+    user.push(page.step)
+    assert run_of(user).steps == steps + 1
+    user.push(page.speeds[32])
+    assert traffic.speed == 32
+    user.push(page.run)
+    user.qtbot.waitUntil(lambda: not traffic.running, timeout=20_000)
+    assert run_of(user).counts() == Counts(3, 3, 3, 0, 0, 0)
+    assert user.said == "Every vehicle has arrived: 3"
+    assert "arrived             3" in page.figures.text()
+    user.push(page.clear)
+    assert traffic.run is None
+    assert page.figures.text() == "not begun"
+
+
+def test_without_trips_nothing_runs_and_it_is_said(user: Driver) -> None:
+    page = user.window.bench.traffic
+    user.push(page.run)
+    assert user.desk.traffic.run is None
+    assert not page.run.isChecked()
+    assert "no trips yet" in user.said
+    assert page.trips.text() == "No trips yet."
+
+
+def test_the_window_runs_as_the_core_does(user: Driver) -> None:
+    add_trip(user, 4, 2)
+    traffic = user.desk.traffic
+    traffic.step()
+    traffic.set_speed(8)
+    while run_of(user).steps < 400:
+        traffic.advance(0.05)
+    alone = TrafficRun(user.plan, user.plan.traffic.trips)
+    alone.advance(run_of(user).steps)
+    assert run_of(user).digest() == alone.digest()
+
+
+def test_a_click_takes_a_vehicle_and_the_reading_tells_of_it(user: Driver) -> None:
+    add_trip(user, 1)
+    traffic = user.desk.traffic
+    traffic.step()
+    run_of(user).advance(150)
+    traffic.moved.emit()
+    at = run_of(user).fleet.nearest_place(user.plan.spec.centre(Cell(0, 0)))
+    cell = user.plan.spec.locate(*at)
+    assert cell is not None
+    user.click((cell.col, cell.row))
+    assert traffic.chosen == 1
+    text = user.window.reading.vehicle.text()
+    assert user.window.reading.vehicle.isVisible()
+    assert "V1 Vehicle" in text
+    assert "to        S2 Hut" in text
+    assert "drives freely" in text
+    user.click((0, 5))
+    assert traffic.chosen == 0
+    assert not user.window.reading.vehicle.isVisible()
+
+
+def test_a_vehicle_says_for_whom_it_waits(user: Driver) -> None:
+    trips = (Trip(1, 2, 0.0, "", 5.0, 30), Trip(3, 1, 0.0, "", 5.0, 30))
+    user.session.attempt(set_trips, user.plan, trips)
+    traffic = user.desk.traffic
+    traffic.step()
+    run, seen = run_of(user), set()
+    for _ in range(1500):
+        run.advance()
+        rows = run.fleet.under_way()
+        for number in run.fleet.number[rows].tolist():
+            traffic.chosen = number
+            traffic.moved.emit()
+            line = user.window.reading.vehicle.text().splitlines()[1]
+            if line.startswith("waits at 6, 1 for V"):
+                seen.add(line.split(", which ")[1].split(",")[0])
+        if seen:
+            break
+    assert seen <= {
+        "has leave for a way that crosses",
+        "came before",
+        "stands where there must be room beyond",
+    }
+    assert seen
+
+
+def test_vehicles_are_drawn_where_they_are(user: Driver) -> None:
+    add_trip(user, 1)
+    traffic = user.desk.traffic
+    traffic.step()
+    run_of(user).advance(100)
+    traffic.moved.emit()
+    camera = user.sheet.camera
+    at = run_of(user).fleet.nearest_place(user.plan.spec.centre(Cell(0, 0)))
+    cell = user.plan.spec.locate(*at)
+    assert cell is not None
+    middle = camera.middle_of(cell)
+    dx, dy = round(camera.x_of(at.x) - middle[0]), round(camera.y_of(at.y) - middle[1])
+    assert user.colour_at((cell.col, cell.row), dx, dy) == (0xA5, 0x38, 0x3F)
+
+
+def test_the_road_erased_under_traffic_takes_it_off_and_says_so(user: Driver) -> None:
+    add_trip(user)
+    user.push(user.window.bench.traffic.run)
+    user.qtbot.waitUntil(lambda: run_of(user).fleet.sent > 0)
+    user.key("F5")
+    user.push(user.window.bench.ways.tools[WayTool.ERASE])
+    user.click((8, 1))
+    traffic = user.desk.traffic
+    assert traffic.run is None
+    assert not traffic.running
+    assert "taken off the road, 1 vehicle: the roads under it changed" in user.said
+    user.key("F6")
+    user.push(user.window.bench.traffic.step)
+    assert "1 trip has no way" in user.said
+    assert run_of(user).counts().no_way == 1
+
+
+def test_a_trip_added_while_others_run_joins_them(user: Driver) -> None:
+    add_trip(user, 2)
+    traffic = user.desk.traffic
+    traffic.step()
+    run = run_of(user)
+    run.advance(90)
+    digest = run.digest()
+    add_trip(user, 1)
+    assert traffic.run is run
+    assert run.digest() == digest
+    assert user.plan.traffic.trips[1].depart == pytest.approx(3.0)
+    run.advance(2000)
+    assert run.counts().arrived == 3
+    user.key("Ctrl+Z")  # a trip fewer is another run
+    assert traffic.run is None
+
+
+def test_a_structure_that_goes_takes_its_trips_away_from_the_run(user: Driver) -> None:
+    add_trip(user)
+    user.desk.traffic.step()
+    user.session.select(2)
+    user.desk.building.demolish()
+    assert user.desk.traffic.run is None
+    user.desk.traffic.step()
+    assert run_of(user).ways == ["S2 is not there"]
+
+
+def test_an_edit_elsewhere_leaves_traffic_alone(user: Driver) -> None:
+    add_trip(user)
+    traffic = user.desk.traffic
+    traffic.step()
+    run = run_of(user)
+    put(user.plan, "hut", 0, 5)
+    assert traffic.run is run
+    user.session.select(3)
+    user.desk.building.demolish()
+    assert traffic.run is run
+
+
+def test_another_plan_forgets_the_run(user: Driver, make_window: Callable[..., Driver]) -> None:
+    add_trip(user)
+    user.push(user.window.bench.traffic.run)
+    user.session.replaced.emit()
+    assert user.desk.traffic.run is None
+    assert not user.desk.traffic.running
+
+
+def test_on_a_large_plan_a_worker_makes_it_ready(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    add_trip(user)
+    monkeypatch.setattr(asking, "AT_ONCE", 1)
+    traffic = user.desk.traffic
+    traffic.set_running(True)
+    assert traffic.working
+    assert not user.window.bench.traffic.run.isEnabled()
+    user.qtbot.waitUntil(lambda: traffic.running)
+    assert run_of(user).counts().wanted >= 0
+    traffic.clear()
+    traffic.begin(go=True)
+    # What is made ready is of roads that are gone by then: it is dropped.
+    user.session.document.history.do(erase_road(user.plan, [Cell(5, 1)]))
+    user.qtbot.waitUntil(lambda: not traffic.working)
+    assert traffic.run is None
+    assert not traffic.running
+
+
+def test_very_many_vehicles_are_dots(user: Driver, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(vehicles, "MOST_SHAPED", 0)
+    add_trip(user, 5)
+    traffic = user.desk.traffic
+    traffic.step()
+    run_of(user).advance(400)
+    traffic.moved.emit()
+    camera, fleet = user.sheet.camera, run_of(user).fleet
+    front, rear = fleet.poses(fleet.under_way())
+    places = (front + rear) / 2
+    assert len(places) > 2
+    for x, y in places.tolist():
+        cell = user.plan.spec.locate(x, y)
+        assert cell is not None
+        middle = camera.middle_of(cell)
+        dx, dy = round(camera.x_of(x) - middle[0]), round(camera.y_of(y) - middle[1])
+        assert user.colour_at((cell.col, cell.row), dx, dy) == (0xA5, 0x38, 0x3F)
