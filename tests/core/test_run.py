@@ -119,7 +119,7 @@ def ring(count: int, kind: VehicleKind) -> tuple[TrafficRun, float]:
     trips = [Trip(cell, cells[(cells.index(cell) + 3) % len(cells)]) for cell in some]
     run = TrafficRun(plan, trips, [kind], step=0.05)
     piece = int(
-        run.streets.tracks.piece_of[run.streets.tracks.edge_between(*_dense(run, graph, node))]
+        run.streets.tracks.piece_of[run.streets.tracks.edges_between(*_dense(run, graph, node))[0]]
     )
     length = float(run.streets.tracks.length[piece])
     run.fleet.pieces = np.full(400, piece, np.int64)
@@ -128,9 +128,9 @@ def ring(count: int, kind: VehicleKind) -> tuple[TrafficRun, float]:
     return run, length
 
 
-def _dense(run: TrafficRun, graph: LaneGraph, node: int) -> tuple[int, int]:
+def _dense(run: TrafficRun, graph: LaneGraph, node: int) -> tuple[np.ndarray, np.ndarray]:
     numbers = run.streets.tracks.nodes.tolist()
-    return numbers.index(node), numbers.index(graph.follows(node)[0])
+    return np.array([numbers.index(node)]), np.array([numbers.index(graph.follows(node)[0])])
 
 
 @pytest.mark.parametrize("wanted", [20, 35, 50])

@@ -56,39 +56,38 @@ class Tracks:
     side: Ints
     mask: npt.NDArray[np.int64]
     mask_at: Ints
+    keys: Ints
+    by_key: Ints
 
     def __len__(self) -> int:
         return len(self.length)
 
-    def pieces_of(self, nodes: Ints) -> Ints:
-        """The pieces of a way, from its dense node numbers, in order; each once for every time that it is passed."""
-        pairs = zip(nodes[:-1].tolist(), nodes[1:].tolist(), strict=True)
-        edges = np.array([self.edge_between(a, b) for a, b in pairs], np.int64)
+    def edges_between(self, starts: Ints, ends: Ints) -> Ints:
+        """(N,) the edges from some dense nodes to others. Raises ValueError where one leads nowhere."""
+        wanted = starts * len(self.nodes) + ends
+        at = np.minimum(np.searchsorted(self.keys, wanted), len(self.keys) - 1)
+        if not np.array_equal(self.keys[at], wanted):
+            raise ValueError("no edge leads from one node of the way to the next")
+        return self.by_key[at]
+
+    def pieces_of(self, edges: Ints) -> Ints:
+        """The pieces of a way, from its edges, in order; each once for every time that it is passed."""
         pieces = self.piece_of[edges]
         # A piece is passed anew when its first edge comes again.
         again = np.concatenate(([True], pieces[1:] != pieces[:-1]))
         again |= edges == self.edges[self.begins[pieces]]
         return pieces[again]
 
-    def edge_between(self, start: int, end: int) -> int:
-        """The edge from one dense node to another. Raises ValueError where there is none."""
-        low, high = np.searchsorted(self.edge_start, [start, start + 1]).tolist()
-        for edge in range(low, high):
-            if self.edge_to[edge] == end:
-                return edge
-        raise ValueError(f"no edge leads from {start} to {end}")
-
-    def end_along(self, piece: int, edge: int) -> float:
-        """How far along its piece an edge ends."""
+    def place_of(self, edge: int) -> int:
+        """The place of an edge in `edges`."""
+        piece = int(self.piece_of[edge])
         begin = int(self.begins[piece])
-        at = np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0]
-        return float(self.end[begin + int(at)])
+        return begin + int(np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0])
 
-    def along(self, piece: int, edge: int) -> float:
-        """How far along its piece an edge begins."""
-        begin = int(self.begins[piece])
-        at = int(np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0])
-        return float(self.end[begin + at - 1]) if at else 0.0
+    def began(self, place: int) -> float:
+        """How far along its piece the edge at a place begins."""
+        first = place == self.begins[self.piece_of[self.edges[place]]]
+        return 0.0 if first else float(self.end[place - 1])
 
     @property
     def source(self) -> npt.NDArray[np.int32]:
@@ -123,9 +122,11 @@ def make_tracks(graph: LaneGraph, body: Body) -> Tracks:
     # The slower of both ends, so that a bend is slow as a whole.
     slow = graph.slowness(nodes)
     speed = 1.0 / np.maximum(slow[start], slow[edges.to])[order]
+    keys = start * len(nodes) + edges.to
+    by_key = np.argsort(keys)
     return Tracks(
         nodes, start, edges.to, begins, order, piece_of, length, area, movement, inner, end, speed,
-        slots, side, mask, mask_at,
+        slots, side, mask, mask_at, keys[by_key], by_key,
     )  # fmt: skip
 
 

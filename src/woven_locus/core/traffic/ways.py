@@ -16,6 +16,7 @@ from woven_locus.core.routing.route import End, ends_of
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.vehicles import VehicleKind
 
+Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
@@ -45,6 +46,7 @@ class WayFinder:
         self._sets_off[tracks.edge_start[~inner_edge]] = True
         self._stops[tracks.edge_to[~inner_edge]] = True
         self._ends: dict[tuple[End, bool], tuple[Ints, str]] = {}
+        self._clocks: dict[str, tuple[Floats, Floats]] = {}
         self._found: dict[tuple[End, End], Ints | str] = {}
 
     def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
@@ -90,27 +92,40 @@ class WayFinder:
 
     def _laid(self, nodes: Ints, kind: VehicleKind) -> TripWay | str:
         tracks = self._tracks
-        pieces = tracks.pieces_of(nodes)
-        first = tracks.edge_between(int(nodes[0]), int(nodes[1]))
-        last = tracks.edge_between(int(nodes[-2]), int(nodes[-1]))
-        begin = tracks.along(int(pieces[0]), first)
-        before = float(tracks.length[pieces[:-1]].sum())
+        edges = tracks.edges_between(nodes[:-1], nodes[1:])
+        pieces = tracks.pieces_of(edges)
+        first, last = tracks.place_of(int(edges[0])), tracks.place_of(int(edges[-1]))
         # A piece of a ring may be come to again.
-        goal = before + tracks.end_along(int(pieces[-1]), last)
+        goal = float(tracks.length[pieces[:-1]].sum()) + float(tracks.end[last])
         # Whoever stands before that piece has its front where it begins.
-        x = max(begin, kind.length + kind.gap)
+        x = max(tracks.began(first), kind.length + kind.gap)
         if x > tracks.length[pieces[0]]:
             return f"the lane on which it would set off is shorter than {kind.name}"
-        return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, goal, kind))
+        return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, last, kind))
 
-    def _seconds(self, pieces: Ints, x: float, goal: float, kind: VehicleKind) -> float:
-        """At the speed of road, bend and kind, without speeding up and slowing down."""
+    def _seconds(self, pieces: Ints, x: float, last: int, kind: VehicleKind) -> float:
+        """From `x` on to the end of the edge at a place, at the speed of road, bend and kind, without speeding up and
+        slowing down."""
         tracks = self._tracks
-        total, done = 0.0, 0.0
-        for piece in pieces.tolist():
-            some = slice(tracks.begins[piece], tracks.begins[piece + 1])
-            ends = done + np.concatenate(([0.0], tracks.end[some]))
-            way = np.diff(np.clip(ends, x, goal))
-            total += float((way / np.minimum(tracks.speed[some], kind.speed)).sum())
-            done += float(tracks.length[piece])
-        return total
+        if kind.key not in self._clocks:
+            self._clocks[kind.key] = self._clock(kind)
+        took, whole = self._clocks[kind.key]
+        piece = int(pieces[0])
+        begin, end = int(tracks.begins[piece]), int(tracks.begins[piece + 1])
+        at = min(end - 1, begin + int(np.searchsorted(tracks.end[begin:end], x)))
+        before = float(took[at - 1]) if at > begin else 0.0
+        share = (x - tracks.began(at)) / (float(tracks.end[at]) - tracks.began(at))
+        spent = before + (float(took[at]) - before) * share
+        return max(0.0, float(whole[pieces[:-1]].sum()) + float(took[last]) - spent)
+
+    def _clock(self, kind: VehicleKind) -> tuple[Floats, Floats]:
+        """Seconds from the beginning of its piece to the end of each place, and of each piece."""
+        tracks = self._tracks
+        way = np.diff(tracks.end, prepend=0.0)
+        heads = tracks.begins[:-1]
+        way[heads] = tracks.end[heads]
+        total = np.cumsum(way / np.minimum(tracks.speed, kind.speed))
+        before = np.concatenate(([0.0], total))[heads]
+        return total - np.repeat(before, np.diff(tracks.begins)), total[
+            tracks.begins[1:] - 1
+        ] - before
