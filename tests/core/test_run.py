@@ -15,6 +15,7 @@ from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.plan import Plan
+from woven_locus.core.traffic import report
 from woven_locus.core.traffic.run import Counts, TrafficRun
 from woven_locus.core.traffic.streets import HARDEST
 from woven_locus.core.vehicles import Trip, VehicleKind
@@ -246,3 +247,57 @@ def test_what_cannot_be_driven_is_refused_in_words() -> None:
         TrafficRun(plan, [Trip(Cell(-2, 5), Cell(1, 5), kind="ox")], [CART])
     gone = TrafficRun(plan, [Trip(7, Cell(1, 5))], [CART])
     assert gone.ways == ["S7 is not there"]
+
+
+def test_a_ring_of_vehicles_that_wait_for_one_another_is_found(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    plan = drawn("##########")
+    run = TrafficRun(plan, [Trip(Cell(at, 5), Cell(7, 5)) for at in (-1, 1, 3, 5)], [CART])
+    run.advance()
+    rows = {int(run.fleet.number[row]): int(row) for row in run.fleet.under_way()}
+    waits = np.full(run.fleet.room, -1, np.int64)
+    for who, other in ((1, 2), (2, 3), (3, 1), (4, 3)):
+        waits[rows[who]] = rows[other]
+    monkeypatch.setattr(report, "waits_for", lambda _run: waits)
+    run.fleet.cars.v[:] = 0.0
+    # The fourth waits for one of the ring, and is none of it.
+    assert report.stuck(run) == [[1, 2, 3]]
+    run.fleet.cars.v[rows[2]] = 1.0
+    assert report.stuck(run) == []
+
+
+def test_who_waits_for_whom_at_a_crossing() -> None:
+    plan = drawn(*CROSSING)
+    trips = [Trip(Cell(-2, 9), Cell(6, 9)), Trip(Cell(2, 13), Cell(2, 5))]
+    run = TrafficRun(plan, trips, [CART])
+    seen = set()
+    while run.arrived < 1:
+        run.advance()
+        waits = report.waits_for(run)
+        for row in run.fleet.under_way().tolist():
+            if waits[row] >= 0:
+                seen.add((int(run.fleet.number[row]), int(run.fleet.number[waits[row]])))
+    assert len(seen) == 1
+    assert seen <= {(1, 2), (2, 1)}
+
+
+def test_leave_and_room_add_up_at_every_step() -> None:
+    rng = np.random.default_rng(23)
+    plan = town(rng, 10, True, True)
+    run = TrafficRun(plan, trips_in(plan, rng, 25), [CART, WAIN], step=0.1)
+    fleet, tracks, road = run.fleet, run.streets.tracks, run.streets.road
+    need = run.streets.kinds.length + run.streets.kinds.gap
+    for _ in range(400):
+        run.advance()
+        held, taken = np.zeros_like(road.held), np.zeros_like(road.taken)
+        for row in fleet.under_way().tolist():
+            cars = fleet.cars
+            until = cars.line[row] if cars.line[row] >= 0 else cars.way_end[row]
+            for piece in fleet.pieces[cars.tail[row] : until].tolist():
+                if tracks.area[piece] >= 0:
+                    held[tracks.mask_at[tracks.area[piece]] + tracks.movement[piece]] += 1
+            if cars.room_at[row] >= 0:
+                taken[fleet.pieces[cars.room_at[row]]] += need[cars.kind[row]]
+        np.testing.assert_array_equal(held, road.held)
+        np.testing.assert_allclose(taken, road.taken, atol=1e-9)

@@ -84,7 +84,13 @@ add_load, low_links, explore, lay, search_lanes = (
 chains = _through(tracks.leaves, tracks.following, tracks.chains)["chains"]
 
 _driven = _through(
-    *(right_of_way.next_line, right_of_way.may_go, right_of_way.give_leave, right_of_way.ask),
+    *(
+        right_of_way.next_line,
+        right_of_way.rear_on,
+        right_of_way.may_go,
+        right_of_way.give_leave,
+        right_of_way.ask,
+    ),
     *(right_of_way.grant, right_of_way.forget),
     *(driving.stopping, driving.slowing, driving.leader, driving.choose_speeds),
     *(driving.leave, driving.let_go, driving.take_away, driving.move, driving.drive),

@@ -25,6 +25,20 @@ def next_line(i, at, x, net, cars, ways):  # type: ignore[no-untyped-def]
     cars.line_x[i] = np.inf
 
 
+def rear_on(piece, i, net, road, cars, kinds):  # type: ignore[no-untyped-def]
+    """The last vehicle on a piece, or one other than `i` that left it with its rear still there; and how far along the
+    piece its rear is. -1 for nobody."""
+    j = road.last[piece]
+    if j >= 0:
+        return j, cars.s[j] - kinds.length[cars.kind[j]]
+    j = road.left[piece]
+    if j >= 0 and j != i:
+        rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
+        if rear < 0.0:
+            return j, net.length[piece] + rear
+    return -1, 0.0
+
+
 def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped-def]
     """Whether a vehicle may have leave from its line on: (why not or FREELY, who is in the way, the place of its way
     up to which it gets leave, where that begins along its way).
@@ -59,14 +73,10 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
             if room_at < 0:
                 room_at = at
                 room = -road.taken[piece]
-            j = road.last[piece]
+            j, rear = rear_on(piece, i, net, road, cars, kinds)
             if j >= 0:
-                v = cars.v[j]
-                rear = (
-                    cars.s[j]
-                    - kinds.length[cars.kind[j]]
-                    + v * v / (2 * kinds.hardest[cars.kind[j]])
-                )
+                # It comes to a stand there at the earliest.
+                rear += cars.v[j] * cars.v[j] / (2 * kinds.hardest[cars.kind[j]])
                 if room + rear < need:
                     return EXIT_FULL, j, at, x, -1
                 return FREELY, -1, at + 1, x + net.length[piece], room_at

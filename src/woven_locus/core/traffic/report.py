@@ -14,6 +14,8 @@ from woven_locus.core.kernels.traffic_state import BEHIND
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.run import TrafficRun
 
+Ints = npt.NDArray[np.int64]
+
 # Below this share of its kind's speed a vehicle counts as standing.
 STANDS = 0.02
 # How often the road is looked at while a run is watched, simulated seconds.
@@ -103,35 +105,57 @@ def stuck(run: TrafficRun) -> list[list[int]]:
     return rings
 
 
-def waits_for(run: TrafficRun) -> npt.NDArray[np.int64]:
+def waits_for(run: TrafficRun) -> Ints:
     """By row of the fleet: the row of the vehicle that each waits for, -1 for nobody. Who waits for leave waits for one
-    that has it for a movement in conflict with its own, or asked before."""
-    fleet, tracks = run.fleet, run.streets.tracks
-    cars = fleet.cars
+    that has it for a movement in conflict with its own, or for one that asked before."""
+    fleet, cars = run.fleet, run.fleet.cars
     found = np.full(fleet.room, -1, np.int64)
     rows = fleet.under_way()
     named = rows[cars.for_[rows] >= 0]
     found[named] = cars.for_[named]
-    holders: dict[int, list[int]] = {}
+    asks = rows[(cars.asked[rows] >= 0) & (cars.why[rows] != BEHIND) & (found[rows] < 0)]
+    holders = _holders(run, rows) if len(asks) else {}
+    for row in asks.tolist():
+        found[row] = _in_the_way(run, row, holders)
+    return found
+
+
+def _holders(run: TrafficRun, rows: Ints) -> dict[int, list[tuple[int, int]]]:
+    """By area: (movement, row) of those that have leave there."""
+    fleet, tracks = run.fleet, run.streets.tracks
+    cars = fleet.cars
+    found: dict[int, list[tuple[int, int]]] = {}
     for row in rows.tolist():
         until = int(cars.line[row]) if cars.line[row] >= 0 else int(cars.way_end[row])
         for piece in fleet.pieces[int(cars.tail[row]) : until].tolist():
-            if tracks.area[piece] >= 0:
-                holders.setdefault(piece, []).append(row)
-    pieces_at: dict[int, list[int]] = {}
-    for piece in holders:
-        pieces_at.setdefault(int(tracks.area[piece]), []).append(piece)
-    for row in rows[(cars.asked[rows] >= 0) & (cars.why[rows] != BEHIND)].tolist():
-        if found[row] >= 0:
-            continue
-        piece = int(fleet.pieces[cars.line[row]])
-        area = int(tracks.area[piece])
-        mask = int(tracks.mask[tracks.mask_at[area] + tracks.movement[piece]])
-        for other in pieces_at.get(area, ()):
-            if mask >> int(tracks.movement[other]) & 1:
-                found[row] = next((who for who in holders[other] if who != row), -1)
-                break
+            if (area := int(tracks.area[piece])) >= 0:
+                found.setdefault(area, []).append((int(tracks.movement[piece]), row))
     return found
+
+
+def _in_the_way(run: TrafficRun, row: int, holders: dict[int, list[tuple[int, int]]]) -> int:
+    """The row of who has leave, or asked before, for what conflicts with a vehicle's next movement; -1 for nobody."""
+    fleet, tracks, road = run.fleet, run.streets.tracks, run.streets.road
+    cars = fleet.cars
+    at = int(cars.line[row])
+    # Leave is given for a movement and those that follow it without room to wait between them.
+    while at < cars.way_end[row] and (area := int(tracks.area[fleet.pieces[at]])) >= 0:
+        piece = int(fleet.pieces[at])
+        mask = int(tracks.mask[tracks.mask_at[area] + tracks.movement[piece]])
+        for movement, other in holders.get(area, ()):
+            if other != row and mask >> movement & 1:
+                return other
+        at += 1
+    piece = int(fleet.pieces[cars.line[row]])
+    area = int(tracks.area[piece])
+    mask = int(tracks.mask[tracks.mask_at[area] + tracks.movement[piece]])
+    mask |= 1 << int(tracks.movement[piece])
+    other = int(road.first[area])
+    while other >= 0 and other != row:
+        if mask >> int(tracks.movement[fleet.pieces[cars.line[other]]]) & 1:
+            return other
+        other = int(cars.next[other])
+    return -1
 
 
 def figures(run: TrafficRun, watch: Watch, plan: Plan) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 
+import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
 
 from woven_locus.core.clock import Clock
@@ -12,7 +13,7 @@ from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Point
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import STEP, TrafficRun
-from woven_locus.core.traffic.report import Watch
+from woven_locus.core.traffic.report import Watch, stuck
 from woven_locus.core.vehicles import Trip
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.one_job import OneJob
@@ -25,6 +26,8 @@ SPEEDS = (1, 2, 4, 8, 16, 32)
 _LATEST = 0.1
 # Seconds of a frame that steps may take; what is owed beyond is forgotten, and time runs slower.
 _BUDGET = 0.010
+# Steps between two looks for vehicles that wait for one another.
+_LOOK_EVERY = 60
 # What a run is made of besides the trips: when it changes, the run is over.
 _GROUND = frozenset({"road", "keep", "grid"})
 
@@ -32,7 +35,7 @@ _GROUND = frozenset({"road", "keep", "grid"})
 class TrafficKeeper(OneJob):
     """run : the simulation, None before one was begun.  watch : what was worst in it.  chosen : number of the vehicle
     that is looked at, 0 for none.  speed : simulated seconds in one that passes.  behind : whether steps take longer
-    than the time they stand for."""
+    than the time they stand for.  rings : of vehicles that wait for one another and so will never move."""
 
     moved = pyqtSignal()  # positions are new
 
@@ -53,6 +56,8 @@ class TrafficKeeper(OneJob):
         self.clock = Clock(STEP, self.speed)
         self.chosen = 0
         self.behind = False
+        self.rings: list[list[int]] = []
+        self._looked = 0
 
     # --- beginning and ending -----------------------------------------------------------------------
 
@@ -189,10 +194,30 @@ class TrafficKeeper(OneJob):
         run = self.run
         assert run is not None
         counts = run.counts()
+        if run.steps - self._looked >= _LOOK_EVERY:
+            self._looked = run.steps
+            self._look_for_rings()
         if self.running and run.over:
             self.set_running(False)
             self._session.say(f"Every vehicle has arrived: {counts.arrived:,}")
         self.moved.emit()
+
+    def _look_for_rings(self) -> None:
+        assert self.run is not None
+        known, self.rings = len(self.rings), stuck(self.run)
+        if len(self.rings) > known:
+            ring = self.rings[-1]
+            names = ", ".join(f"V{number}" for number in ring[:6]) + (" …" if len(ring) > 6 else "")
+            self._session.say(f"Gridlock: {len(ring)} vehicles wait for one another: {names}", "no")
+            row = self.run.fleet.row_of(ring[0])
+            if row is not None:
+                at = self._place_of(row)
+                self._session.reveal.emit(self._session.plan.spec.locate_virtual(*at))
+
+    def _place_of(self, row: int) -> Point:
+        assert self.run is not None
+        x, y = self.run.fleet.poses(np.array([row]))[0][0].tolist()
+        return Point(x, y)
 
     # --- trips and vehicles ---------------------------------------------------------------------------
 

@@ -217,6 +217,8 @@ class TrafficPage(Page):
             f"no way     {counts.no_way:10,}",
             f"mean delay {delay:10.1f} s",
         ]
+        if self._desk.traffic.rings:
+            lines.append(f"gridlock   {sum(map(len, self._desk.traffic.rings)):10,}")
         if self._desk.traffic.behind:
             lines.append("slower than asked for")
         self.figures.setText("\n".join(lines))
