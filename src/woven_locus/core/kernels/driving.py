@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.right_of_way import ask, forget, grant, rear_on
+from woven_locus.core.kernels.right_of_way import ask, forget, grant
 from woven_locus.core.kernels.traffic_state import (
     ARRIVING,
     AT_LINE,
@@ -52,11 +52,17 @@ def leader(i, limit, net, road, cars, kinds, ways):  # type: ignore[no-untyped-d
         if rear < 0.0:
             return j, far + rear
     at = cars.at[i] + 1
+    # As `rear_on`, written out: a call here would hand over all arrays once for every piece that is looked at.
     while at < cars.way_end[i] and far < limit:
         piece = ways[at]
-        j, rear = rear_on(piece, i, net, road, cars, kinds)
+        j = road.last[piece]
         if j >= 0:
-            return j, far + rear
+            return j, far + cars.s[j] - kinds.length[cars.kind[j]]
+        j = road.left[piece]
+        if j >= 0 and j != i:
+            rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
+            if rear < 0.0:
+                return j, far + net.length[piece] + rear
         far += net.length[piece]
         at += 1
     return -1, np.inf
