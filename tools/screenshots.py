@@ -297,7 +297,7 @@ def lanes(studio: Studio) -> QWidget:
     session = window.session
     session.set_stage(Stage.TRAFFIC)
     window.desk.routes.ask(1, 10)
-    zoom_to(window, Cell(36, 27), 90)
+    zoom_to(window, Cell(36, 27), 180)
     window.messages.hide()
     point(window, Cell(36, 27))
     return window
@@ -316,10 +316,8 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey-dark": lambda studio: survey(studio, dark=True),
     "grid": grid,
     "ground": ground,
-    "ground-dark": lambda studio: ground(studio, dark=True),
     "terrain-import": terrain_import,
     "build-refused": build_refused,
-    "build-refused-dark": lambda studio: build_refused(studio, dark=True),
     "build-placed": build_placed,
     "build-where": build_where,
     "kind-sheet": kind_sheet,

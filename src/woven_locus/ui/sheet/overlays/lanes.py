@@ -64,7 +64,9 @@ def _cell(canvas: Canvas, graph: LaneGraph, chosen: int) -> None:
         nodes.tolist(), _places(canvas, graph, nodes), headings, strict=True
     ):
         strong = node == chosen
-        canvas.painter.setPen(QPen(colour("#FBF7EF"), 1.2))
+        # Small ones would be all rim.
+        rim = QPen(colour("#FBF7EF"), 1.2) if size > 4 else QPen(Qt.PenStyle.NoPen)
+        canvas.painter.setPen(rim)
         canvas.painter.setBrush(colour("#A5383F" if strong else "#2F4B7C"))
         _arrow(canvas, at, math.radians(heading) * way, size * (1.5 if strong else 1.0))
     canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
