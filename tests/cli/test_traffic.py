@@ -196,3 +196,15 @@ def test_a_cell_is_no_end_where_one_can_only_turn(run, plan: Path, tmp_path: Pat
     # The road ends there: one drives up to where one would turn about.
     assert got.value["arrived"] == 1
     assert loaded.road[loaded.spec.slot(last)]
+
+
+def test_trips_are_brought_in_and_taken_out(run, plan: Path, trips: Path, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    got = run("import", plan, trips, "--as", "trips-csv")
+    assert (got.code, got.value["trips"], got.value["vehicles"]) == (0, 2, 6)
+    out = tmp_path / "out.csv"
+    assert run("export", plan, "--as", "trips-csv", "--out", out).code == 0
+    assert out.read_text() == TRIPS.replace("1.5,,,", "1.5,,0,1")
+    trips.write_text("start,end,depart\nS1,S99,0\n")
+    before = plan.read_bytes()
+    assert run("import", plan, trips, "--as", "trips-csv").code == 2
+    assert plan.read_bytes() == before

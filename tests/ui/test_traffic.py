@@ -1,6 +1,7 @@
 """Traffic in the real window: trips made, run, stopped; a vehicle asked why it stands; the road erased under it."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
 
@@ -261,3 +262,34 @@ def test_very_many_vehicles_are_dots(user: Driver, monkeypatch: pytest.MonkeyPat
         middle = camera.middle_of(cell)
         dx, dy = round(camera.x_of(x) - middle[0]), round(camera.y_of(y) - middle[1])
         assert user.colour_at((cell.col, cell.row), dx, dy) == (0xA5, 0x38, 0x3F)
+
+
+def test_trips_come_in_from_a_table_and_go_out(user: Driver, tmp_path: Path) -> None:
+    exchange, actions = user.window.exchange, user.window.actions_.by_name
+    source, out = tmp_path / "trips.csv", tmp_path / "out.csv"
+    source.write_text("start,end,depart,every,count\nS1,S2,0,5,4\n6:4,S1,2.5,,\n")
+    exchange.choose_in = lambda _title, _kinds: str(source)
+    actions["traffic.trips_in"].trigger()
+    user.idle()
+    trips = (Trip(1, 2, 0.0, "", 5.0, 4), Trip(Cell(6, 4), 1, 2.5))
+    assert user.plan.traffic.trips == trips
+    assert user.said == "2 trips of 5 vehicles from trips.csv"
+    exchange.choose_out = lambda _title, _start: str(out)
+    actions["file.out_trips_csv"].trigger()
+    user.idle()
+    assert out.read_text() == ("start,end,depart,kind,every,count\nS1,S2,0,,5,4\n6:4,S1,2.5,,0,1\n")
+    source.write_text("start,end,depart\nS1,S77,0\n")
+    actions["traffic.trips_in"].trigger()
+    user.idle()
+    assert "line 2: no structure S77" in user.said
+    assert user.plan.traffic.trips == trips
+
+
+def test_the_keys_run_and_step(user: Driver) -> None:
+    add_trip(user)
+    user.key("Ctrl+E")
+    assert run_of(user).steps == 1
+    user.key("Ctrl+R")
+    assert user.desk.traffic.running
+    user.key("Ctrl+R")
+    assert not user.desk.traffic.running

@@ -57,3 +57,17 @@ def register(plan: Path, file: Path, partly: bool, out: Path | None) -> int:
         document.history.do(edit)
         document.save(out)
     return answer(value, ok=not refused)
+
+
+def trips(plan: Path, file: Path, out: Path | None) -> int:
+    """Trips out of a table, in place of those that the plan has."""
+    from woven_locus.core.edits.traffic import set_trips
+    from woven_locus.document import Document
+    from woven_locus.files import traffic_rows
+
+    document = Document.open(plan)
+    brought = traffic_rows.load(file, document.plan)
+    document.history.do(set_trips(document.plan, brought, f"Trips from {file.name}"))
+    document.save(out)
+    vehicles = sum(trip.count for trip in brought)
+    return answer({"plan": str(out or plan), "trips": len(brought), "vehicles": vehicles})

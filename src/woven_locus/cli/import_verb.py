@@ -68,6 +68,8 @@ def command(
         return import_tables.kinds(plan, file, over, demolish, out)
     if form == formats.REGISTER_CSV:
         return import_tables.register(plan, file, partly, out)
+    if form == formats.TRIPS_CSV:
+        return import_tables.trips(plan, file, out)
     document = Document.open(plan)
     target = document.plan
     value: dict[str, object] = {"plan": str(out or plan), "file": str(file), "as": form}

@@ -31,6 +31,7 @@ from woven_locus.files import (
     lane_rows,
     pictures,
     register_csv,
+    traffic_rows,
     way_tables,
 )
 from woven_locus.files.atomic import read_bytes, write_bytes
@@ -40,6 +41,7 @@ HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
 KINDS_JSON, KINDS_CSV, REGISTER_CSV = "kinds-json", "kinds-csv", "register-csv"
 ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv"
 ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
+TRIPS_CSV = "trips-csv"
 LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lines"
 
 
@@ -212,6 +214,7 @@ FORMATS: dict[str, Format] = {
             "lanes",
             _write_text(lane_rows.lanes_lines),
         ),
+        Format(TRIPS_CSV, "Trips as CSV", ".csv", "trips", _write_text(traffic_rows.trips_csv)),
         Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
         Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),
         Format(
@@ -220,7 +223,7 @@ FORMATS: dict[str, Format] = {
     )
 }
 # What `import` reads; a grey picture says itself how many bits it has.
-IMPORTS = ("terrain-png", "heights-asc", "heights-png", "kinds", REGISTER_CSV)
+IMPORTS = ("terrain-png", "heights-asc", "heights-png", "kinds", REGISTER_CSV, TRIPS_CSV)
 
 
 Source = Heights | pictures.Grey

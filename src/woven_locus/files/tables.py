@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Iterator, Sequence
 
 from woven_locus.core.errors import FileProblem
@@ -19,13 +20,15 @@ from woven_locus.core.numbers import parse_number
 LARGEST = 64 << 20
 _FORMULAS = ("=", "+", "-", "@", "\t", "\r", "\n")
 _GUARD = "'"
+# A cell as trips name it, whose column may be negative.
+_CELL = re.compile(r"-?[0-9]+:-?[0-9]+")
 
 
 def guarded(text: str) -> str:
     """A text as it is written to a table."""
     if text.startswith(_GUARD):
         return _GUARD + text
-    if not text.startswith(_FORMULAS):
+    if not text.startswith(_FORMULAS) or _CELL.fullmatch(text):
         return text
     try:
         parse_number(text)

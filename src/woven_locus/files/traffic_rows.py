@@ -12,7 +12,7 @@ from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.vehicles import TrafficPlan, Trip, TripEnd, VehicleKind
-from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.atomic import read_bytes
 from woven_locus.files.row_values import Strict, dye, num
 from woven_locus.files.tables import LARGEST, read_table, table
 
@@ -105,11 +105,6 @@ def trips_csv(plan: Plan) -> str:
     return table(
         COLUMNS, ([row.start, row.end, row.depart, row.kind, row.every, row.count] for row in rows)
     )
-
-
-def save(plan: Plan, path: Path) -> None:
-    """Raises FileProblem."""
-    write_bytes(path, trips_csv(plan).encode())
 
 
 def load(path: Path, plan: Plan) -> tuple[Trip, ...]:

@@ -28,10 +28,13 @@ _COLUMNS = (
     ("Edit",),
     ("View", "Build"),
     ("Survey", "Ground"),
-    ("Ways",),
+    (
+        "Ways",
+        "Traffic",
+    ),
 )
 # Those that are made without a key stand on a page of their own.
-_OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways"))
+_OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways", "Traffic"))
 
 
 class KeySheet(QDialog):

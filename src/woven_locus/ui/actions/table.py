@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.stage_actions import BUILD, EXCHANGE, GROUND, MANY, SURVEY
+from woven_locus.ui.actions.traffic_actions import TRAFFIC
 from woven_locus.ui.actions.way_actions import WAYS
 from woven_locus.ui.session.stages import Stage
 
@@ -143,6 +144,7 @@ ACTIONS: tuple[Action, ...] = (
     *GROUND,
     *BUILD,
     *WAYS,
+    *TRAFFIC,
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )

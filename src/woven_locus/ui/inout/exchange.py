@@ -10,11 +10,13 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import many
+from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.errors import WovenError
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
+from woven_locus.core.vehicles import Trip
 from woven_locus.document.saving import settled_snapshot
-from woven_locus.files import catalogue, formats, pictures, register_csv
+from woven_locus.files import catalogue, formats, pictures, register_csv, traffic_rows
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import Control
@@ -114,6 +116,28 @@ class Exchange:
             RegisterInSheet(session, *found, path.name, self._window).open()
 
         session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
+
+    def trips_in(self) -> None:
+        """Ask for a table of trips, which take the place of those that there are."""
+        chosen = self.choose_in("Trips to bring in", _TABLES)
+        if not chosen:
+            return
+        path, session = Path(chosen), self._session
+
+        def done(trips: tuple[Trip, ...]) -> None:
+            label = f"Trips from {path.name}"
+            if session.attempt(set_trips, session.plan, trips, label):
+                vehicles = sum(trip.count for trip in trips)
+                session.say(f"{len(trips):,} trips of {vehicles:,} vehicles from {path.name}")
+
+        session.asking.ask(
+            f"Reading {path.name}",
+            lambda plan, _control: traffic_rows.load(path, plan),
+            done,
+            at_once=False,
+            of=Plan.snapshot,
+            refused=self._failed,
+        )
 
     def take_out(self, name: str) -> None:
         """Ask where to, and write. name : one of formats.FORMATS."""
