@@ -61,7 +61,7 @@ def trips_in(plan: Plan, rng: np.random.Generator, count: int) -> list[Trip]:
     ]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=25, deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
 def test_vehicles_never_touch_nor_jump_and_keep_within_bounds(
     seed: int, lanes: bool, signs: bool
