@@ -116,8 +116,16 @@ def test_a_click_takes_a_vehicle_and_the_reading_tells_of_it(user: Driver) -> No
     assert "V1 Vehicle" in text
     assert "to        S2 Hut" in text
     assert "drives freely" in text
+    # Its way to the goal is drawn, along its lane; the route of the trip is put away.
+    user.desk.routes.drop(user.desk.routes.pins[0])
+    points = run_of(user).fleet.way_ahead(run_of(user).fleet.row_of(1))
+    assert points[0].tolist() != points[-1].tolist()
+    assert user.plan.spec.locate(*points[-1].tolist()) == (10, 1)
+    with_way = user.colour_at((8, 1), 0, round(0.155 * user.sheet.camera.ppc_y))
     user.click((0, 5))
     assert traffic.chosen == 0
+    user.session.pointer.to(None)
+    assert with_way != user.colour_at((8, 1), 0, round(0.155 * user.sheet.camera.ppc_y))
     assert not user.window.reading.vehicle.isVisible()
 
 

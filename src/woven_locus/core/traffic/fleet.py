@@ -123,6 +123,19 @@ class Fleet:
         found: Floats = a + (b - a) * share[:, None]
         return found
 
+    def way_ahead(self, row: int) -> Floats:
+        """(N, 2) world points of a vehicle's way, from its front to its goal."""
+        cars, tracks, places = self.cars, self._streets.tracks, self._streets.places
+        x = float(cars.x[row]) - float(cars.s[row])
+        parts = [self.poses(np.array([row]))[0]]
+        for piece in self.pieces[int(cars.at[row]) : int(cars.way_end[row])].tolist():
+            some = slice(tracks.begins[piece], tracks.begins[piece + 1])
+            ends = x + tracks.end[some]
+            ahead = (ends > cars.x[row]) & (ends <= cars.goal_x[row] + 1e-9)
+            parts.append(places[tracks.edge_to[tracks.edges[some][ahead]]])
+            x += float(tracks.length[piece])
+        return np.concatenate(parts)
+
     def shapes(self, rows: Ints) -> Floats:
         """(N, 4, 2) corners of vehicles as they stand on the road."""
         front, rear = self.poses(rows)

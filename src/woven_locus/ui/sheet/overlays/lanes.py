@@ -28,7 +28,7 @@ def draw(canvas: Canvas) -> None:
     way = canvas.desk.lanes.way
     if isinstance(way, LaneWay):
         thick = max(2.0, min(6.0, canvas.cell_px * 0.1))
-        routes.thread(canvas, _corners(way.points), thick, strong=True)
+        routes.thread(canvas, corners(way.points), thick, strong=True)
     hover = canvas.session.pointer.hover
     if hover is None or canvas.cell_px < _FROM:
         return
@@ -38,7 +38,7 @@ def draw(canvas: Canvas) -> None:
         _cell(canvas, graph, node)
 
 
-def _corners(points: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+def corners(points: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
     """Points without those that lie on a straight between their neighbours: a long way is a few strokes."""
     if len(points) < 3:
         return points

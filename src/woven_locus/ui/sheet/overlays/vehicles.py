@@ -10,6 +10,7 @@ from PyQt6.QtGui import QImage, QPen
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.parts import drawing
+from woven_locus.ui.sheet.overlays import lanes, routes
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
@@ -30,6 +31,11 @@ def draw(canvas: Canvas) -> None:
     rows = run.fleet.under_way()
     if not len(rows):
         return
+    chosen = run.fleet.row_of(traffic.chosen)
+    if chosen is not None:
+        thick = max(2.0, min(6.0, canvas.cell_px * 0.1))
+        way = lanes.corners(run.fleet.way_ahead(chosen))
+        routes.thread(canvas, way, thick, strong=len(way) > 1)
     front, rear = run.fleet.poses(rows)
     middle = _pixels(canvas, (front + rear) / 2)
     camera = canvas.camera
