@@ -24,14 +24,10 @@ from woven_locus.ui.parts.widgets import Label, figures, heading, muted
 from woven_locus.ui.theme import em
 
 _COLUMNS = (
-    ("Plan", "Stage", "Help"),
-    ("Edit",),
-    ("View", "Build"),
-    ("Survey", "Ground"),
-    (
-        "Ways",
-        "Traffic",
-    ),
+    ("Plan", "Stage", "View"),
+    ("Edit", "Survey", "Help"),
+    ("Ground", "Build"),
+    ("Ways", "Traffic"),
 )
 # Those that are made without a key stand on a page of their own.
 _OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways", "Traffic"))
@@ -97,7 +93,7 @@ class KeySheet(QDialog):
             text = action.text.replace("&", "").rstrip("…")
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
-            edit.setFixedWidth(em(98))
+            edit.setFixedWidth(em(106))
             edit.setAccessibleName(f"Key for: {text}")
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit
