@@ -88,6 +88,7 @@ def test_vehicles_never_touch_nor_jump_and_keep_within_bounds(
         assert counts.wanted == counts.sent + counts.held_back + counts.no_way
         assert counts.sent == counts.arrived + counts.under_way == run.arrived + len(rows)
         assert fleet.overlaps() == []
+        np.testing.assert_allclose(fleet.fronts(rows), fleet.poses(rows)[0], atol=1e-9)
     assert kinds.hardest.tolist() == [HARDEST * CART.braking, HARDEST * WAIN.braking]
 
 

@@ -261,8 +261,7 @@ def test_very_many_vehicles_are_dots(user: Driver, monkeypatch: pytest.MonkeyPat
     run_of(user).advance(400)
     traffic.moved.emit()
     camera, fleet = user.sheet.camera, run_of(user).fleet
-    front, rear = fleet.poses(fleet.under_way())
-    places = (front + rear) / 2
+    places = fleet.fronts(fleet.under_way())
     assert len(places) > 2
     for x, y in places.tolist():
         cell = user.plan.spec.locate(x, y)

@@ -43,7 +43,7 @@ class TrafficRun:
     """Vehicles on the roads of a plan, which must not change meanwhile.
 
     kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
-    they drive on, and who is there.  step : seconds.  steps : done so far.  arrived : how many.
+    they drive on, and who is there.  structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrived : how many.
     times, delays : (arrived,) seconds from when each wanted to set off until it came to its goal, and how much more
     that is than on an empty road, in the order of arrival.
     """
@@ -88,6 +88,8 @@ class TrafficRun:
         self._count = np.array([trip.count for trip in self.trips], np.int64)
         self._depart = np.array([trip.depart for trip in self.trips], float)
         self._every = np.array([trip.every for trip in self.trips], float)
+        ends = (end for trip in self.trips for end in (trip.start, trip.goal))
+        self.structures = frozenset(end for end in ends if isinstance(end, int))
 
     def add(self, plan: Plan, trips: Sequence[Trip]) -> None:
         """More trips, while those that there are go on. plan : that of the run. Raises Unknown as the making does."""

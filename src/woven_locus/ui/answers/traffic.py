@@ -112,10 +112,7 @@ class TrafficKeeper(OneJob):
         if run is None:
             return
         traffic = plan.traffic
-        ends = {
-            end for trip in run.trips for end in (trip.start, trip.goal) if isinstance(end, int)
-        }
-        if notice.layers & _GROUND or notice.reformed or notice.structures & ends:
+        if notice.layers & _GROUND or notice.reformed or notice.structures & run.structures:
             self._end("the roads under it changed")
         elif "traffic" in notice.layers:
             more = traffic.trips[len(run.trips) :]
@@ -193,13 +190,12 @@ class TrafficKeeper(OneJob):
     def _shown(self) -> None:
         run = self.run
         assert run is not None
-        counts = run.counts()
         if run.steps - self._looked >= _LOOK_EVERY:
             self._looked = run.steps
             self._look_for_rings()
         if self.running and run.over:
             self.set_running(False)
-            self._session.say(f"Every vehicle has arrived: {counts.arrived:,}")
+            self._session.say(f"Every vehicle has arrived: {run.arrived:,}")
         self.moved.emit()
 
     def _look_for_rings(self) -> None:

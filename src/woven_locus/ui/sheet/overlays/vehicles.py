@@ -36,15 +36,14 @@ def draw(canvas: Canvas) -> None:
         thick = max(2.0, min(6.0, canvas.cell_px * 0.1))
         way = lanes.corners(run.fleet.way_ahead(chosen))
         routes.thread(canvas, way, thick, strong=len(way) > 1)
-    front, rear = run.fleet.poses(rows)
-    middle = _pixels(canvas, (front + rear) / 2)
+    front = _pixels(canvas, run.fleet.fronts(rows))
     camera = canvas.camera
     in_sight = (
-        (middle > -_MARGIN) & (middle < (camera.width + _MARGIN, camera.height + _MARGIN))
+        (front > -_MARGIN) & (front < (camera.width + _MARGIN, camera.height + _MARGIN))
     ).all(axis=1)
-    rows, middle = rows[in_sight], middle[in_sight]
+    rows, front = rows[in_sight], front[in_sight]
     if len(rows) > MOST_SHAPED or canvas.cell_px < _SHAPED_FROM:
-        _points(canvas, middle, _dyes(canvas, run.fleet, rows))
+        _points(canvas, front, _dyes(canvas, run.fleet, rows))
     else:
         _shapes(canvas, traffic, rows)
 
