@@ -96,7 +96,6 @@ def _drive(window: Any, side: int, agents: int) -> None:
     """Everybody drives along a street from somewhere, so that the whole map is in motion."""
     from woven_locus.core.geometry import Cell
     from woven_locus.core.traffic import TrafficRun
-    from woven_locus.core.traffic.report import Watch
     from woven_locus.core.vehicles import Trip
 
     rng = np.random.default_rng(11)
@@ -108,7 +107,6 @@ def _drive(window: Any, side: int, agents: int) -> None:
     ]
     traffic = window.desk.traffic
     traffic.run = TrafficRun(window.session.plan, trips)
-    traffic.watch = Watch(traffic.run)
     traffic.run.advance(30)
 
 

@@ -61,10 +61,7 @@ def lane_edges(plan: Plan) -> Iterator[LaneEdge]:
 
 def lane_numbers(plan: Plan, nodes: np.ndarray) -> list[int]:
     """The printed numbers of some nodes of the plan's lane graph."""
-    graph = plan.lanes.graph
-    number, all_ = np.zeros(graph.room, np.int64), graph.nodes()
-    number[all_] = np.arange(1, len(all_) + 1)
-    return number[nodes].tolist()  # type: ignore[no-any-return]
+    return (plan.lanes.graph.numbers()[nodes] + 1).tolist()  # type: ignore[no-any-return]
 
 
 def lanes_csv(plan: Plan) -> str:

@@ -18,7 +18,6 @@ from woven_locus.core.kernels.traffic_state import (
     FREELY,
     IN_TURN,
     KEPT,
-    SIGNAL,
 )
 
 # A vehicle that is this near to its goal is there, world units.
@@ -113,11 +112,7 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
             if stop < most:
                 most = stop
                 if why == FREELY:
-                    why = (
-                        cars.why[i]
-                        if AT_LINE <= cars.why[i] <= IN_TURN or cars.why[i] == SIGNAL
-                        else AT_LINE
-                    )
+                    why = cars.why[i] if AT_LINE <= cars.why[i] <= IN_TURN else AT_LINE
                     who = cars.for_[i]
         to_goal = cars.goal_x[i] - cars.x[i]
         if to_goal < look:

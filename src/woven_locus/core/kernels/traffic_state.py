@@ -16,7 +16,7 @@ Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
 
 # Why a vehicle does not go faster.
-FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, ARRIVING, SIGNAL = 0, 1, 2, 3, 4, 5, 6
+FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, ARRIVING = 0, 1, 2, 3, 4, 5
 # The share of the least gap that is kept even while braking hard.
 KEPT = 0.5
 
@@ -24,7 +24,6 @@ KEPT = 0.5
 class Net(NamedTuple):
     """What does not change while vehicles drive; see `traffic.tracks.Tracks`.
 
-    bit_at : by piece, where its movement stands in `mask` and in `Road.held`, -1 for a track.
     enter : by piece, the speed with which it may be entered so that its bends can be taken.
     source : by piece, the area whose movements lead into it, -1 for none.
     allow : by place in `end`, the speed that is allowed at the end of that edge.

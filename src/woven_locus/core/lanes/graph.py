@@ -123,6 +123,13 @@ class LaneGraph:
         found = np.repeat(self.first[slots] - starts, sizes) + np.arange(int(sizes.sum()))
         return np.asarray(found, np.int64)
 
+    def numbers(self) -> Ints:
+        """(room,) by node, its place in `nodes()`. O(nodes)."""
+        nodes = self.nodes()
+        found = np.zeros(self.room, np.int64)
+        found[nodes] = np.arange(len(nodes))
+        return found
+
     def nodes_at(self, slot: int) -> Ints:
         """The nodes of the cell at a flat slot."""
         count = int(self.forms.size[self.pattern[slot]]) if self.pattern[slot] else 0
@@ -192,11 +199,9 @@ class LaneGraph:
     def edges(self) -> LaneEdges:
         """All edges. O(nodes)."""
         nodes = self.nodes()
-        number = np.zeros(self.room, np.int64)
-        number[nodes] = np.arange(len(nodes))
         out = self.out[nodes].astype(np.int64)
         there = out > 0
         first = np.concatenate(([0], np.cumsum(there.sum(axis=1))))
         ends = out[there]
         starts = np.repeat(nodes, np.diff(first))
-        return LaneEdges(first, number[ends], *self.along(starts, ends))
+        return LaneEdges(first, self.numbers()[ends], *self.along(starts, ends))

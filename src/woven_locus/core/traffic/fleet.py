@@ -79,17 +79,21 @@ class Fleet:
         rows = self.under_way()
         if not len(rows):
             return 0
-        front, rear = self.poses(rows)
-        away = np.hypot(*((front + rear) / 2 - np.array(to)).T)
-        best = int(np.argmin(away))
-        return int(self.number[rows[best]]) if away[best] <= reach else 0
+        at, _middle, away = self._nearest(rows, to)
+        return int(self.number[rows[at]]) if away <= reach else 0
 
     def nearest_place(self, to: Point) -> Point:
         """Where the vehicle is that is nearest to a world point; there must be one."""
-        front, rear = self.poses(self.under_way())
+        return self._nearest(self.under_way(), to)[1]
+
+    def _nearest(self, rows: Ints, to: Point) -> tuple[int, Point, float]:
+        """Which of some vehicles has its middle nearest to a world point, where that is, and how far away."""
+        front, rear = self.poses(rows)
         middle = (front + rear) / 2
-        x, y = middle[int(np.argmin(np.hypot(*(middle - np.array(to)).T)))].tolist()
-        return Point(x, y)
+        away = np.hypot(*(middle - np.array(to)).T)
+        at = int(np.argmin(away))
+        x, y = middle[at].tolist()
+        return at, Point(x, y), float(away[at])
 
     # --- how they stand -----------------------------------------------------------------------------
 

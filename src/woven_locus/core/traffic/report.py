@@ -105,16 +105,17 @@ def stuck(run: TrafficRun) -> list[list[int]]:
     return rings
 
 
-def waits_for(run: TrafficRun) -> Ints:
+def waits_for(run: TrafficRun, some: Ints | None = None) -> Ints:
     """By row of the fleet: the row of the vehicle that each waits for, -1 for nobody. Who waits for leave waits for one
-    that has it for a movement in conflict with its own, or for one that asked before."""
+    that has it for a movement in conflict with its own, or for one that asked before.
+    some : rows that are asked about; all on the road by default."""
     fleet, cars = run.fleet, run.fleet.cars
     found = np.full(fleet.room, -1, np.int64)
-    rows = fleet.under_way()
+    rows = fleet.under_way() if some is None else some
     named = rows[cars.for_[rows] >= 0]
     found[named] = cars.for_[named]
     asks = rows[(cars.asked[rows] >= 0) & (cars.why[rows] != BEHIND) & (found[rows] < 0)]
-    holders = _holders(run, rows) if len(asks) else {}
+    holders = _holders(run, fleet.under_way()) if len(asks) else {}
     for row in asks.tolist():
         found[row] = _in_the_way(run, row, holders)
     return found

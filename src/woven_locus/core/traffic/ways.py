@@ -36,8 +36,7 @@ class WayFinder:
 
     def __init__(self, plan: Plan, graph: LaneGraph, tracks: Tracks) -> None:
         self._plan, self._graph, self._tracks = plan, graph, tracks
-        self._dense = np.zeros(graph.room, np.int64)
-        self._dense[tracks.nodes] = np.arange(len(tracks.nodes))
+        self._dense = graph.numbers()
         count = len(tracks.nodes)
         inner_edge = np.zeros(len(tracks.edges), bool)
         inner_edge[tracks.edges] = np.repeat(tracks.inner, np.diff(tracks.begins))

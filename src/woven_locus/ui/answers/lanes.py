@@ -48,11 +48,8 @@ class LaneKeeper(OneJob):
         """The number of a node as it is printed."""
         graph = self._session.plan.lanes.graph
         if self._numbers is None or self._numbers[:2] != (graph, graph.revision):
-            nodes = graph.nodes()
-            numbers = np.zeros(graph.room, np.int64)
-            numbers[nodes] = np.arange(1, len(nodes) + 1)
-            self._numbers = graph, graph.revision, numbers
-        return int(self._numbers[2][node])
+            self._numbers = graph, graph.revision, graph.numbers()
+        return int(self._numbers[2][node]) + 1
 
     def nearest(self, cell: Cell, to: Point) -> int | None:
         """The node of a cell that is nearest to a world point."""

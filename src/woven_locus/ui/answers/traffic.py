@@ -13,7 +13,7 @@ from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Point
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import STEP, TrafficRun
-from woven_locus.core.traffic.report import Watch, stuck
+from woven_locus.core.traffic.report import stuck
 from woven_locus.core.vehicles import Trip
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.one_job import OneJob
@@ -33,7 +33,7 @@ _GROUND = frozenset({"road", "keep", "grid"})
 
 
 class TrafficKeeper(OneJob):
-    """run : the simulation, None before one was begun.  watch : what was worst in it.  chosen : number of the vehicle
+    """run : the simulation, None before one was begun.  chosen : number of the vehicle
     that is looked at, 0 for none.  speed : simulated seconds in one that passes.  behind : whether steps take longer
     than the time they stand for.  rings : of vehicles that wait for one another and so will never move."""
 
@@ -52,7 +52,6 @@ class TrafficKeeper(OneJob):
     def _forget(self) -> None:
         self._timer.stop()
         self.run: TrafficRun | None = None
-        self.watch: Watch | None = None
         self.clock = Clock(STEP, self.speed)
         self.chosen = 0
         self.behind = False
@@ -78,7 +77,6 @@ class TrafficKeeper(OneJob):
             self._job = None
             made_of, self.run = found
             session.plan.lanes.adopt(made_of.lanes)
-            self.watch = Watch(self.run)
             without = [way for way in self.run.ways if isinstance(way, str)]
             if without:
                 count = len(without)
@@ -163,7 +161,7 @@ class TrafficKeeper(OneJob):
         if self.run is None:
             self.begin(go=False)
             return
-        self._advance(1)
+        self.run.advance()
         self._shown()
 
     def advance(self, seconds: float) -> None:
@@ -172,15 +170,10 @@ class TrafficKeeper(OneJob):
         began, owed = time.monotonic(), self.clock.passed(seconds)
         done = 0
         while done < owed and time.monotonic() - began < _BUDGET:
-            self._advance(1)
+            self.run.advance()
             done += 1
         self.behind = done < owed
         self._shown()
-
-    def _advance(self, steps: int) -> None:
-        assert self.run is not None
-        assert self.watch is not None
-        self.run.advance(steps)
 
     def _frame(self) -> None:
         now = time.monotonic()
@@ -207,13 +200,8 @@ class TrafficKeeper(OneJob):
             self._session.say(f"Gridlock: {len(ring)} vehicles wait for one another: {names}", "no")
             row = self.run.fleet.row_of(ring[0])
             if row is not None:
-                at = self._place_of(row)
-                self._session.reveal.emit(self._session.plan.spec.locate_virtual(*at))
-
-    def _place_of(self, row: int) -> Point:
-        assert self.run is not None
-        x, y = self.run.fleet.poses(np.array([row]))[0][0].tolist()
-        return Point(x, y)
+                x, y = self.run.fleet.fronts(np.array([row]))[0].tolist()
+                self._session.reveal.emit(self._session.plan.spec.locate_virtual(x, y))
 
     # --- trips and vehicles ---------------------------------------------------------------------------
 

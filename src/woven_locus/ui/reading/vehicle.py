@@ -70,7 +70,7 @@ def why_it_stands(plan: Plan, run: TrafficRun, row: int) -> str:
     fleet, tracks = run.fleet, run.streets.tracks
     cars = fleet.cars
     why = int(cars.why[row])
-    other = int(waits_for(run)[row])
+    other = int(waits_for(run, np.array([row]))[row])
     who = f"V{fleet.number[other]}" if other >= 0 else ""
     if why == BEHIND:
         return f"follows {who}" if float(cars.v[row]) > 1e-2 else f"queues behind {who}"
