@@ -15,7 +15,7 @@ from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.plan import Plan
-from woven_locus.core.traffic import report
+from woven_locus.core.traffic import waiting
 from woven_locus.core.traffic.run import Counts, TrafficRun
 from woven_locus.core.traffic.streets import HARDEST
 from woven_locus.core.vehicles import Trip, VehicleKind
@@ -100,9 +100,9 @@ def test_most_vehicles_come_to_their_goal() -> None:
     counts = run.counts()
     assert counts.wanted == 30 * 12
     assert counts.under_way == counts.held_back == 0
-    assert counts.arrived == len(run.times) == counts.wanted - counts.no_way > 150
+    assert counts.arrived == len(run.arrivals.took) == counts.wanted - counts.no_way > 150
     # Nobody is quicker than an empty road lets him be, but for the way that one saves by not standing at its ends.
-    assert min(run.delays) > -1.0
+    assert min(run.arrivals.delay) > -1.0
 
 
 def ring(count: int, kind: VehicleKind) -> tuple[TrafficRun, float]:
@@ -195,8 +195,8 @@ def test_ways_that_do_not_conflict_are_driven_together() -> None:
     run = TrafficRun(plan, trips, [CART])
     run.advance(600)
     assert run.counts().arrived == 2
-    assert run.times[0] == pytest.approx(run.times[1])
-    assert max(run.delays) < 3.0
+    assert run.arrivals.took[0] == pytest.approx(run.arrivals.took[1])
+    assert max(run.arrivals.delay) < 3.0
 
 
 def test_a_run_is_the_same_whoever_runs_it_and_in_whatever_portions() -> None:
@@ -260,12 +260,12 @@ def test_a_ring_of_vehicles_that_wait_for_one_another_is_found(
     waits = np.full(run.fleet.room, -1, np.int64)
     for who, other in ((1, 2), (2, 3), (3, 1), (4, 3)):
         waits[rows[who]] = rows[other]
-    monkeypatch.setattr(report, "waits_for", lambda _run: waits)
+    monkeypatch.setattr(waiting, "waits_for", lambda _run: waits)
     run.fleet.cars.v[:] = 0.0
     # The fourth waits for one of the ring, and is none of it.
-    assert report.stuck(run) == [[1, 2, 3]]
+    assert waiting.stuck(run) == [[1, 2, 3]]
     run.fleet.cars.v[rows[2]] = 1.0
-    assert report.stuck(run) == []
+    assert waiting.stuck(run) == []
 
 
 def test_who_waits_for_whom_at_a_crossing() -> None:
@@ -275,7 +275,7 @@ def test_who_waits_for_whom_at_a_crossing() -> None:
     seen = set()
     while run.arrived < 1:
         run.advance()
-        waits = report.waits_for(run)
+        waits = waiting.waits_for(run)
         for row in run.fleet.under_way().tolist():
             if waits[row] >= 0:
                 seen.add((int(run.fleet.number[row]), int(run.fleet.number[waits[row]])))

@@ -23,6 +23,7 @@ from woven_locus.core.edits import (
     obstacles,
     roads,
     terrain_classes,
+    traffic,
 )
 from woven_locus.core.edits import kinds as kind_edits
 from woven_locus.core.edits.grid import regrid, set_window
@@ -30,6 +31,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import Obstacle
+from woven_locus.core.junction_rules import JunctionRule, Phase, Rule
 from woven_locus.core.kinds import (
     Catalogue,
     Clear,
@@ -47,6 +49,7 @@ from woven_locus.core.lines import Brush
 from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
+from woven_locus.core.vehicles import TrafficPlan, Trip, VehicleKind, plain_vehicle
 from woven_locus.core.ways.roads import PLAIN, SIGN_SHIFT, RoadClass, RoadTable, Sign
 from woven_locus.document.starter import starter_terrain
 
@@ -168,6 +171,46 @@ _OWN_WAY = ("terrain", "reserved", "road", "barrier", "heights")
 
 
 @st.composite
+def traffics(draw: st.DrawFn, spec: GridSpec) -> TrafficPlan:
+    """Kinds of vehicle, trips between cells and structures that may be there or not, rules of junctions."""
+    vehicles = tuple(
+        VehicleKind(
+            f"v{k}", draw(words.filter(str.strip)), "#102030", *(draw(sizes) for _ in range(7))
+        )
+        for k in range(draw(st.integers(0, 2)))
+    )
+    ends = st.integers(1, 9) | cells_of(spec)
+    trips = st.builds(
+        Trip,
+        ends,
+        ends,
+        st.floats(0, 1e6),
+        st.sampled_from(["", *(kind.key for kind in vehicles)]),
+        st.floats(0, 1e6),
+        st.integers(1, 1000),
+    )
+    made = TrafficPlan(vehicles, tuple(draw(st.lists(trips, max_size=3))))
+    for cell in draw(st.sets(cells_of(spec), max_size=3)):
+        made = made.with_rule(cell, draw(junction_rules(cell)))
+    return made
+
+
+@st.composite
+def junction_rules(draw: st.DrawFn, cell: Cell) -> JunctionRule:
+    if draw(st.booleans()):
+        return JunctionRule(cell, Rule.LARGER)
+    turn = st.tuples(st.integers(0, 3), st.integers(0, 3))
+    phase = st.builds(
+        Phase,
+        st.sets(turn, max_size=5).map(lambda some: tuple(sorted(some))),
+        st.floats(0.1, 99),
+        st.floats(0, 9),
+    )
+    phases = draw(st.lists(phase, min_size=1, max_size=3))
+    return JunctionRule(cell, Rule.SIGNALS, tuple(phases), draw(st.floats(0, 99)))
+
+
+@st.composite
 def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
     """Random ground, obstacles and road; nothing built yet."""
     spec = draw(grids(largest))
@@ -206,6 +249,7 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
         ),
         actor=draw(st.none() | st.builds(Point, places, places)),
         keep=draw(st.sampled_from(KeepSide)),
+        traffic=draw(traffics(spec)),
         **others,
     )
 
@@ -292,6 +336,8 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bo
         _try(history, lambda: _many(plan, numbers, cell(), turn, rng))
     elif what == 14:
         _try(history, lambda: _money(plan, cell(), rng))
+    elif what == 16 and rng.integers(2):
+        _try(history, lambda: _traffic(plan, cell(), rng))
     elif what == 15 and not rng.integers(3):
         _try(history, lambda: _catalogue(plan, rng))
     elif rng.integers(2):
@@ -336,6 +382,25 @@ def _money(plan: Plan, at: Cell, rng: np.random.Generator) -> Edit:
     if what == 3:
         return roads.keep_to(plan, KeepSide.LEFT if rng.integers(2) else KeepSide.RIGHT)
     return money.advance(plan, int(rng.integers(1, 60)))
+
+
+def _traffic(plan: Plan, at: Cell, rng: np.random.Generator) -> Edit:
+    """A trip more, a kind of vehicle more or less, or another rule of a junction."""
+    what, vehicles = rng.integers(5), plan.traffic.vehicles
+    if what == 0 and len(vehicles) < 3:
+        kind = replace(plain_vehicle(plan.spec), key=f"v{rng.integers(999)}")
+        taken = {known.key for known in vehicles}
+        return traffic.add_vehicle(plan, kind) if kind.key not in taken else Edit("", ())
+    if what == 1 and vehicles:
+        return traffic.remove_vehicle(plan, vehicles[0].key)
+    if what == 2:
+        keys = ["", *(kind.key for kind in vehicles)]
+        trip = Trip(at, int(rng.integers(1, 9)), 0.5, keys[rng.integers(len(keys))], 2.0, 3)
+        return traffic.set_trips(plan, (*plan.traffic.trips[-3:], trip))
+    if what == 3:
+        return traffic.set_rule(plan, at, JunctionRule(at, Rule.LARGER))
+    phase = Phase(((0, 2), (1, 3)), float(rng.integers(1, 20)), 2.0)
+    return traffic.set_rule(plan, at, JunctionRule(at, Rule.SIGNALS, (phase, phase)))
 
 
 def _catalogue(plan: Plan, rng: np.random.Generator) -> Edit:

@@ -90,7 +90,7 @@ def command(
 def _drive(
     run: TrafficRun, watch: Watch, seconds: float, looks: list[Callable[[TrafficRun], None]]
 ) -> None:
-    from woven_locus.core.traffic.report import EVERY
+    from woven_locus.core.traffic.record import EVERY
 
     steps = round(seconds / run.step)
     often = max(1, round(EVERY / run.step))

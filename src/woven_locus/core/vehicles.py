@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from bisect import bisect_left
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 from woven_locus.core.errors import BadPlan
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.names import key_problem, name_problem
 
 # The largest number of vehicles that one trip may send, and of all trips of a plan.
@@ -74,14 +77,59 @@ class Trip:
 @dataclass(frozen=True, slots=True)
 class TrafficPlan:
     """What a plan says of its traffic. Raises BadPlan for a key twice, a value that makes no sense, a trip of a kind that
-    there is not, or far too many vehicles. Ends are looked at when somebody sets off: a structure may go."""
+    there is not, far too many vehicles, or two rules for one junction. Ends of trips, and the cells of junctions, are
+    looked at when a run begins: a structure or a road may go.
+
+    junctions : the rules of those that have one, by row and column.
+    """
 
     vehicles: tuple[VehicleKind, ...] = ()
     trips: tuple[Trip, ...] = ()
+    junctions: tuple[JunctionRule, ...] = ()
 
     def __post_init__(self) -> None:
         _check_kinds(self.vehicles)
         _check_trips(self.trips, self.vehicles)
+        places = [_place(rule.cell) for rule in self.junctions]
+        for before, after in itertools.pairwise(places):
+            if before >= after:
+                at = cell_text(Cell(*after[::-1]))
+                what = "twice" if before == after else "not in order of row and column"
+                raise BadPlan("junctions", f"the junction at {at} stands there {what}")
+
+    def rule_at(self, cell: Cell) -> JunctionRule | None:
+        """The rule of a junction, None for first come, first served. O(log n)."""
+        at = bisect_left(self.junctions, _place(cell), key=lambda rule: _place(rule.cell))
+        found = self.junctions[at] if at < len(self.junctions) else None
+        return found if found is not None and found.cell == cell else None
+
+    def with_rule(self, cell: Cell, rule: JunctionRule | None) -> TrafficPlan:
+        """The same with another rule for a junction, or none."""
+        others = [other for other in self.junctions if other.cell != cell]
+        if rule is not None:
+            others.append(rule)
+        others.sort(key=lambda rule: _place(rule.cell))
+        return replace(self, junctions=tuple(others))
+
+    def moved(self, to: Callable[[Cell], Cell]) -> TrafficPlan:
+        """The same with all cells elsewhere. Of two junctions that come to lie in one cell the first one's rule counts."""
+        trips = tuple(
+            replace(trip, start=_moved(trip.start, to), goal=_moved(trip.goal, to))
+            for trip in self.trips
+        )
+        rules = {}
+        for rule in self.junctions:
+            cell = to(rule.cell)
+            rules.setdefault(_place(cell), replace(rule, cell=cell))
+        return TrafficPlan(self.vehicles, trips, tuple(rules[at] for at in sorted(rules)))
+
+
+def _moved(end: TripEnd, to: Callable[[Cell], Cell]) -> TripEnd:
+    return to(end) if isinstance(end, Cell) else end
+
+
+def _place(cell: Cell) -> tuple[int, int]:
+    return cell.row, cell.col
 
 
 def _check_kinds(kinds: Sequence[VehicleKind]) -> None:

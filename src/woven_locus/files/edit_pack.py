@@ -35,9 +35,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.layers import Layer
 from woven_locus.core.layers import layer as layer_row
-from woven_locus.core.vehicles import TrafficPlan
 from woven_locus.core.ways.roads import RoadTable
-from woven_locus.files import traffic_rows
 from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
     FundsRow,
@@ -50,7 +48,7 @@ from woven_locus.files.plan_rows import (
     WindowRow,
 )
 from woven_locus.files.row_values import World
-from woven_locus.files.traffic_rows import TripRow, VehicleRow
+from woven_locus.files.traffic_rows import TrafficRows
 
 
 class _Patch(msgspec.Struct, tag="patch"):
@@ -90,14 +88,9 @@ class _KeepSide(msgspec.Struct, tag="keep"):
     after: KeepSide
 
 
-class _TrafficState(msgspec.Struct):
-    vehicles: list[VehicleRow]
-    trips: list[TripRow]
-
-
 class _Traffic(msgspec.Struct, tag="traffic"):
-    before: _TrafficState
-    after: _TrafficState
+    before: TrafficRows
+    after: TrafficRows
 
 
 class _Obstacles(msgspec.Struct, tag="obstacles"):
@@ -195,7 +188,7 @@ def _held(change: Change) -> _Held:
         case KeepSideChange():
             return _KeepSide(change.before, change.after)
         case TrafficChange():
-            return _Traffic(_traffic(change.before), _traffic(change.after))
+            return _Traffic(TrafficRows.of(change.before), TrafficRows.of(change.after))
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -250,11 +243,7 @@ def _change(held: _Held) -> Change:
         case _KeepSide():
             return KeepSideChange(held.before, held.after)
         case _Traffic():
-            before_traffic, after_traffic = (
-                traffic_rows.made(state.vehicles, state.trips)
-                for state in (held.before, held.after)
-            )
-            return TrafficChange(before_traffic, after_traffic)
+            return TrafficChange(held.before.made(), held.after.made())
         case _Obstacles():
             return ObstaclesChange(
                 tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)
@@ -281,12 +270,6 @@ def _change(held: _Held) -> Change:
             return LayerChange(row.name, _unlayer(row, held.before), _unlayer(row, held.after))
         case _Grid():
             return GridChange(Regrid(held.spec.made(), held.keep))
-
-
-def _traffic(plan: TrafficPlan) -> _TrafficState:
-    return _TrafficState(
-        [VehicleRow.of(kind) for kind in plan.vehicles], [TripRow.of(trip) for trip in plan.trips]
-    )
 
 
 def _state(funds: Funds | None) -> _FundsState | None:

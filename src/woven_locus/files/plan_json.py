@@ -39,15 +39,15 @@ from woven_locus.files.plan_rows import (
 )
 from woven_locus.files.row_values import Strict, World, num
 from woven_locus.files.strict_json import BROKEN, decoded, problem
-from woven_locus.files.traffic_rows import TripRow, VehicleRow
+from woven_locus.files.traffic_rows import JunctionRow, TripRow, VehicleRow
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
-VERSION = 5
+VERSION = 6
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
 # turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges;
 # version 4 no side of the road, vehicles or trips.
-READS = (1, 2, 3, 4, 5)
+READS = (1, 2, 3, 4, 5, 6)
 SUFFIX = ".plan.json"
 
 
@@ -76,6 +76,8 @@ class _Document(Strict, kw_only=True):
     keep: Literal["right", "left"] = "right"
     vehicles: tuple[VehicleRow, ...] = ()
     trips: tuple[TripRow, ...] = ()
+    # From version 6 on.
+    junctions: tuple[JunctionRow, ...] = ()
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -203,7 +205,7 @@ def _build(doc: _Document) -> Plan:
         funds=None if doc.funds is None else doc.funds.made(doc.gone),
         actor=None if doc.actor is None else Point(*doc.actor),
         keep=KeepSide(doc.keep),
-        traffic=traffic_rows.made(doc.vehicles, doc.trips),
+        traffic=traffic_rows.made(doc.vehicles, doc.trips, doc.junctions, tables.spec.y_up),
         **layers,
     )
 
@@ -231,6 +233,7 @@ def dump(plan: Plan) -> bytes:
         ("gone", _listed(["  " + _flat(list(row)) for row in gone])),
         ("vehicles", _lines(VehicleRow.of(kind) for kind in plan.traffic.vehicles)),
         ("trips", _lines(TripRow.of(trip) for trip in plan.traffic.trips)),
+        ("junctions", _lines(JunctionRow.of(r, plan.spec.y_up) for r in plan.traffic.junctions)),
         ("next_number", [_flat(plan.register.next_number)]),
     ]
     parts += [(key, ["null"] if rows is None else _quoted(rows)) for key, rows in packing().items()]

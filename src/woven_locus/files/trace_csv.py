@@ -10,8 +10,8 @@ from collections.abc import Callable
 import numpy as np
 
 from woven_locus.core.kernels.traffic_state import ARRIVING, BEHIND, FREELY
-from woven_locus.core.traffic.report import waits_for
 from woven_locus.core.traffic.run import TrafficRun
+from woven_locus.core.traffic.waiting import waits_for
 
 COLUMNS = (
     *("time", "agent", "kind", "x", "y", "heading", "speed", "length", "width"),

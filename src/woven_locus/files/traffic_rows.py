@@ -8,14 +8,17 @@ from typing import Any
 
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.geometry import Cell
+from woven_locus.core.junction_rules import JunctionRule, Phase, Rule, shown_side
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.vehicles import TrafficPlan, Trip, TripEnd, VehicleKind
 from woven_locus.files.atomic import read_bytes
-from woven_locus.files.row_values import Strict, dye, num
+from woven_locus.files.row_values import Pair, Strict, dye, num
 from woven_locus.files.tables import LARGEST, read_table, table
 
+# Sides as on screen, as signs are written.
+_SIDES = "nesw"
 COLUMNS = ("start", "end", "depart", "kind", "every", "count")
 
 
@@ -70,11 +73,84 @@ class TripRow(Strict):
         return Trip(*ends, float(self.depart), self.kind, float(self.every), self.count)
 
 
-def made(vehicles: Sequence[VehicleRow], trips: Sequence[TripRow]) -> TrafficPlan:
-    """The value of rows. Raises BadPlan or another WovenError."""
+class PhaseRow(Strict):
+    """A phase of signals. From version 6 on."""
+
+    turns: list[str]
+    green: float
+    amber: float
+
+    @classmethod
+    def of(cls, phase: Phase, up: bool) -> PhaseRow:
+        """The row of a value. up : whether rows grow upwards; sides are as on screen."""
+        turns = ["".join(_SIDES[shown_side(side, up)] for side in turn) for turn in phase.turns]
+        return cls(turns, num(phase.green), num(phase.amber))
+
+    def made(self, where: str, up: bool) -> Phase:
+        """The value of the row. Raises BadPlan."""
+        turns = []
+        for text in self.turns:
+            if len(text) != 2 or any(side not in _SIDES for side in text):
+                raise BadPlan(where, f"a turn is two of n, e, s and w, like ns, not {text!r}")
+            came, goes = (shown_side(_SIDES.index(side), up) for side in text)
+            turns.append((came, goes))
+        return Phase(tuple(sorted(turns)), float(self.green), float(self.amber))
+
+
+class JunctionRow(Strict):
+    """The rule of a junction. From version 6 on."""
+
+    cell: Pair
+    rule: str
+    phases: list[PhaseRow]
+    offset: float
+
+    @classmethod
+    def of(cls, rule: JunctionRule, up: bool = False) -> JunctionRow:
+        """The row of a value."""
+        phases = [PhaseRow.of(phase, up) for phase in rule.phases]
+        return cls((rule.cell.col, rule.cell.row), rule.rule.value, phases, num(rule.offset))
+
+    def made(self, where: str, up: bool = False) -> JunctionRule:
+        """The value of the row. Raises BadPlan."""
+        if self.rule not in (Rule.LARGER, Rule.SIGNALS):
+            raise BadPlan(where, f"a rule is larger or signals, not {self.rule!r}")
+        phases = tuple(row.made(where, up) for row in self.phases)
+        return JunctionRule(Cell(*self.cell), Rule(self.rule), phases, float(self.offset))
+
+
+class TrafficRows(Strict):
+    """All that a plan says of its traffic, as the journal holds it."""
+
+    vehicles: list[VehicleRow]
+    trips: list[TripRow]
+    junctions: tuple[JunctionRow, ...] = ()
+
+    @classmethod
+    def of(cls, plan: TrafficPlan) -> TrafficRows:
+        """The rows of a value."""
+        return cls(
+            [VehicleRow.of(kind) for kind in plan.vehicles],
+            [TripRow.of(trip) for trip in plan.trips],
+            tuple(JunctionRow.of(rule) for rule in plan.junctions),
+        )
+
+    def made(self) -> TrafficPlan:
+        """The value of the rows. Raises BadPlan or another WovenError."""
+        return made(self.vehicles, self.trips, self.junctions)
+
+
+def made(
+    vehicles: Sequence[VehicleRow],
+    trips: Sequence[TripRow],
+    junctions: Sequence[JunctionRow] = (),
+    up: bool = False,
+) -> TrafficPlan:
+    """The value of rows. up : whether rows of the map grow upwards. Raises BadPlan or another WovenError."""
     return TrafficPlan(
         tuple(row.made(f"vehicles[{at}]") for at, row in enumerate(vehicles)),
         tuple(row.made(f"trips[{at}]") for at, row in enumerate(trips)),
+        tuple(row.made(f"junctions[{at}]", up) for at, row in enumerate(junctions)),
     )
 
 

@@ -18,6 +18,7 @@ from woven_locus.core.ground import Obstacle
 from woven_locus.core.layers import LAYERS
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.vehicles import TrafficPlan
 
 Ints = npt.NDArray[np.int64]
 
@@ -168,7 +169,7 @@ class Regrid:
             funds=self._funds(plan, structures),
             actor=plan.actor,
             keep=plan.keep,
-            traffic=plan.traffic,
+            traffic=self._traffic(plan),
             **layers,
         )
         # Worked out here, where it may be another thread's time.
@@ -181,6 +182,16 @@ class Regrid:
             return window
         low, last = plan.spec.corner(window.low), plan.spec.corner(window.last.moved(1, 1))
         return window.centred_on(self.spec, (low.x + last.x) / 2, (low.y + last.y) / 2)
+
+    def _traffic(self, plan: Plan) -> TrafficPlan:
+        """Ends of trips and junctions go with the ground that they are on."""
+        if self.keep is Keep.INDEX:
+            return plan.traffic
+
+        def moved(cell: Cell) -> Cell:
+            return self.spec.locate_virtual(*plan.spec.centre(cell))
+
+        return plan.traffic.moved(moved)
 
     @staticmethod
     def _funds(plan: Plan, stay: list[Structure]) -> Funds | None:

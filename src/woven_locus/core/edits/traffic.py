@@ -1,4 +1,4 @@
-"""Edits of the kinds of vehicle and of the trips. Each returns an `Edit` (perhaps empty); none touches the plan."""
+"""Edits of the kinds of vehicle, the trips and the rules of junctions. Each returns an `Edit` (perhaps empty); none touches the plan."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ from dataclasses import replace
 
 from woven_locus.core.editing import Edit, TrafficChange
 from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.junction_rules import RULE_WORDS, JunctionRule, Rule
 from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import TrafficPlan, Trip, VehicleKind
 
@@ -35,7 +37,9 @@ def change_vehicle(plan: Plan, key: str, kind: VehicleKind) -> Edit:
     trips = tuple(
         replace(trip, kind=kind.key) if trip.kind == key else trip for trip in plan.traffic.trips
     )
-    return _edit(plan, f"Changed {kind.name}", TrafficPlan(vehicles, trips))
+    return _edit(
+        plan, f"Changed {kind.name}", replace(plan.traffic, vehicles=vehicles, trips=trips)
+    )
 
 
 def remove_vehicle(plan: Plan, key: str) -> Edit:
@@ -48,6 +52,17 @@ def remove_vehicle(plan: Plan, key: str) -> Edit:
         )
     vehicles = tuple(old for old in plan.traffic.vehicles if old.key != key)
     return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, vehicles=vehicles))
+
+
+def set_rule(plan: Plan, cell: Cell, rule: JunctionRule | None) -> Edit:
+    """Another rule for the junction at a cell; None for first come, first served. Raises Refused for a cell outside."""
+    if not plan.spec.contains(cell):
+        raise Refused(
+            f"{cell_text(cell)} is outside the grid ({plan.spec.describe_range()}): no junction is there"
+        )
+    words = RULE_WORDS[rule.rule if rule is not None else Rule.FIRST]
+    label = f"Junction {cell_text(cell)}: {words}"
+    return _edit(plan, label, plan.traffic.with_rule(cell, rule))
 
 
 def _known(plan: Plan, key: str) -> VehicleKind:

@@ -91,7 +91,7 @@ _driven = _through(
         right_of_way.give_leave,
         right_of_way.ask,
     ),
-    *(right_of_way.grant, right_of_way.forget),
+    *(right_of_way.show_signals, right_of_way.grant, right_of_way.forget),
     *(driving.stopping, driving.slowing, driving.leader, driving.choose_speeds),
     *(driving.leave, driving.let_go, driving.take_away, driving.move, driving.drive),
     *(setting_off.neighbours_at, setting_off.is_free, setting_off.set_off, setting_off.depart),
@@ -157,8 +157,12 @@ def _compile_driving() -> None:
     road = traffic_state.Road(
         short, short, real, real, short, whole, none, none, whole[:0], whole[:0]
     )
+    none_of, byte = whole[:0], np.zeros(0, np.uint8)
+    rules = traffic_state.Rules(
+        *(byte, byte, none_of, none_of, whole, real[:0], real[:0], real[:0], real[:0], none_of)
+    )
     cars = traffic_state.empty_cars(1)
     kinds = traffic_state.Kinds(*(real + 1 for _ in traffic_state.Kinds._fields))
     plans = traffic_state.Plans(whole, whole, real, real, short, real, real, whole)
-    drive(0, 0.1, 1, net, road, cars, kinds, whole, whole)
+    drive(0, 0.1, 1, net, road, rules, cars, kinds, whole, whole)
     depart(0.0, net, road, cars, kinds, whole, plans, real, whole, whole, 0)

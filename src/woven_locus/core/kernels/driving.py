@@ -10,13 +10,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.right_of_way import ask, forget, grant
+from woven_locus.core.kernels.right_of_way import ask, forget, grant, show_signals
 from woven_locus.core.kernels.traffic_state import (
     ARRIVING,
     AT_LINE,
+    AT_RED,
     BEHIND,
     FREELY,
-    IN_TURN,
     KEPT,
 )
 
@@ -112,7 +112,7 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
             if stop < most:
                 most = stop
                 if why == FREELY:
-                    why = cars.why[i] if AT_LINE <= cars.why[i] <= IN_TURN else AT_LINE
+                    why = cars.why[i] if AT_LINE <= cars.why[i] <= AT_RED else AT_LINE
                     who = cars.for_[i]
         to_goal = cars.goal_x[i] - cars.x[i]
         if to_goal < look:
@@ -213,11 +213,12 @@ def take_away(i, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
     cars.there[i] = 0
 
 
-def drive(step, dt, used, net, road, cars, kinds, ways, arrived):  # type: ignore[no-untyped-def]
+def drive(step, dt, used, net, road, rules, cars, kinds, ways, arrived):  # type: ignore[no-untyped-def]
     """One step of all vehicles; returns how many came to their goal."""
+    show_signals(step * dt, rules)
     for area in range(len(road.first)):
         if road.first[area] >= 0:
-            grant(step, area, net, road, cars, kinds, ways)
+            grant(step, area, net, road, rules, cars, kinds, ways)
     choose_speeds(step, dt, used, net, road, cars, kinds, ways)
     return move(dt, used, net, road, cars, kinds, ways, arrived)
 

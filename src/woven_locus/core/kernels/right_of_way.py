@@ -9,7 +9,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.traffic_state import AT_LINE, EXIT_FULL, FREELY, IN_TURN
+from woven_locus.core.kernels.traffic_state import (
+    AT_LINE,
+    AT_RED,
+    EXIT_FULL,
+    FREELY,
+    GIVES_WAY,
+    IN_TURN,
+)
 
 
 def next_line(i, at, x, net, cars, ways):  # type: ignore[no-untyped-def]
@@ -121,31 +128,62 @@ def ask(i, step, net, road, cars, ways):  # type: ignore[no-untyped-def]
     road.final[area] = i
 
 
-def grant(step, area, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
-    """Give leave at an area, first come first served; who waits for a full exit does not hold up the others."""
-    before = -1
-    i = road.first[area]
+def show_signals(now, rules):  # type: ignore[no-untyped-def]
+    """Which movements have green at a time, seconds."""
+    for k in range(len(rules.at)):
+        time = (now - rules.offset[k]) % rules.cycle[k]
+        bits = np.int64(0)
+        for phase in range(rules.begins[k], rules.begins[k + 1]):
+            if rules.from_[phase] <= time < rules.to[phase]:
+                bits |= rules.bits[phase]
+        rules.green[rules.at[k]] = bits
+
+
+def grant(step, area, net, road, rules, cars, kinds, ways):  # type: ignore[no-untyped-def]
+    """Give leave at an area: to the larger road first, of one rank first come first served; who waits for a full exit or
+    at a red signal does not hold up the others."""
+    base = net.mask_at[area]
+    green = rules.green[area]
+    top = rules.top[area]
     blocked = np.int64(0)
-    while i >= 0:
-        after = cars.next[i]
-        why, who, until, until_x, room_at = may_go(i, net, road, cars, kinds, ways, blocked)
-        if why == FREELY:
-            road.passed[area] += 1
-            road.waited[area] += step - cars.asked[i]
-            give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways)
-            if before < 0:
-                road.first[area] = after
+    for rank in range(top, -1, -1):
+        larger = blocked
+        before = -1
+        i = road.first[area]
+        while i >= 0:
+            after = cars.next[i]
+            movement = net.movement[ways[cars.line[i]]]
+            own = np.int64(1) << movement
+            if top > 0 and rules.rank[base + movement] != rank:
+                before = i
+                i = after
+                continue
+            if green & own == 0:
+                cars.why[i] = AT_RED
+                cars.for_[i] = -1
+                before = i
+                i = after
+                continue
+            why, who, until, until_x, room_at = may_go(i, net, road, cars, kinds, ways, blocked)
+            if why == FREELY:
+                road.passed[base + movement] += 1
+                road.waited[base + movement] += step - cars.asked[i]
+                give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways)
+                if before < 0:
+                    road.first[area] = after
+                else:
+                    cars.next[before] = after
+                if road.final[area] == i:
+                    road.final[area] = before
             else:
-                cars.next[before] = after
-            if road.final[area] == i:
-                road.final[area] = before
-        else:
-            cars.why[i] = why
-            cars.for_[i] = who
-            if why != EXIT_FULL:
-                blocked |= np.int64(1) << net.movement[ways[cars.line[i]]]
-            before = i
-        i = after
+                if why == IN_TURN and larger & (net.mask[base + movement] | own):
+                    why = GIVES_WAY
+                cars.why[i] = why
+                cars.for_[i] = who
+                if why != EXIT_FULL:
+                    blocked |= own
+                before = i
+            i = after
 
 
 def forget(i, area, road, cars):  # type: ignore[no-untyped-def]

@@ -16,7 +16,7 @@ Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
 
 # Why a vehicle does not go faster.
-FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, ARRIVING = 0, 1, 2, 3, 4, 5
+FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, GIVES_WAY, AT_RED, ARRIVING = 0, 1, 2, 3, 4, 5, 6, 7
 # The share of the least gap that is kept even while braking hard.
 KEPT = 0.5
 
@@ -71,6 +71,24 @@ class Road(NamedTuple):
     final: Shorts
     passed: Ints
     waited: Ints
+
+
+class Rules(NamedTuple):
+    """Who goes first. By movement: rank, whoever has the higher one. By area: top, the highest rank there; green, the bits
+    of the movements that may be driven now, all of them where there are no signals. By signal: at, its area; begins, its
+    phases, those of signal k from begins[k] to begins[k + 1]; cycle and offset, seconds. By phase: from_, to, its green
+    in seconds from the beginning of the cycle; bits, of its movements."""
+
+    rank: npt.NDArray[np.uint8]
+    top: npt.NDArray[np.uint8]
+    green: Ints
+    at: Ints
+    begins: Ints
+    cycle: Floats
+    offset: Floats
+    from_: Floats
+    to: Floats
+    bits: Ints
 
 
 class Cars(NamedTuple):

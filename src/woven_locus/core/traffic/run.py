@@ -15,6 +15,8 @@ from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.kernels.traffic_state import Plans
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.fleet import Fleet
+from woven_locus.core.traffic.junctions import make_rules
+from woven_locus.core.traffic.record import EVERY, Arrivals, Record
 from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.traffic.ways import TripWay, WayFinder
 from woven_locus.core.vehicles import Trip, VehicleKind, plain_vehicle
@@ -43,9 +45,8 @@ class TrafficRun:
     """Vehicles on the roads of a plan, which must not change meanwhile.
 
     kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
-    they drive on, and who is there.  structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrived : how many.
-    times, delays : (arrived,) seconds from when each wanted to set off until it came to its goal, and how much more
-    that is than on an empty road, in the order of arrival.
+    they drive on, and who is there.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it.
+    structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.
     """
 
     def __init__(
@@ -68,10 +69,17 @@ class TrafficRun:
         self._plans, pieces = self._laid()
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
-        self.arrived = 0
-        self.times: list[float] = []
-        self.delays: list[float] = []
+        self.arrivals, self.record = Arrivals(), Record(self.streets)
+        self._look_every = max(1, round(EVERY / step))
         self._log = hashlib.blake2b(digest_size=16)
+        self.obey(plan)
+
+    def obey(self, plan: Plan) -> None:
+        """Follow the rules that a plan has for its junctions now; nothing else of it is looked at but its classes of road."""
+        self.junction_rules = plan.traffic.junctions
+        self.rules = make_rules(
+            self.streets.tracks, self.streets.junctions, self.junction_rules, plan.road_table
+        )
 
     def _kind_of(self, trip: Trip) -> int:
         keys = [kind.key for kind in self.kinds]
@@ -134,16 +142,25 @@ class TrafficRun:
         fleet, streets = self.fleet, self.streets
         if fleet.free_count < len(self.trips) and (self._plans.left > 0).any():
             fleet.grow(2 * fleet.room + len(self.trips))
-        on = (streets.net, streets.road, fleet.cars, streets.kinds, fleet.pieces)
+        road, on = (streets.net, streets.road), (fleet.cars, streets.kinds, fleet.pieces)
         fleet.set_off(
             kernels.depart(
-                self.seconds, *on, self._plans, fleet.born, fleet.trip, fleet.free, fleet.free_count
+                self.seconds,
+                *road,
+                *on,
+                self._plans,
+                fleet.born,
+                fleet.trip,
+                fleet.free,
+                fleet.free_count,
             )
         )
         arrived = np.empty(fleet.room, np.int64)
-        count = kernels.drive(self.steps, self.step, fleet.room, *on, arrived)
+        count = kernels.drive(self.steps, self.step, fleet.room, *road, self.rules, *on, arrived)
         self.steps += 1
         self._take_in(arrived[:count])
+        if self.steps % self._look_every == 0:
+            self.record.look(fleet, streets, self.seconds, self._look_every * self.step)
 
     def _take_in(self, rows: Ints) -> None:
         """Those are at their goal."""
@@ -152,11 +169,14 @@ class TrafficRun:
             way = self.ways[int(fleet.trip[row])]
             assert isinstance(way, TripWay)
             took = self.seconds - float(fleet.born[row])
-            self.times.append(took)
-            self.delays.append(took - way.seconds)
+            self.arrivals.add(int(fleet.trip[row]), self.seconds, took, took - way.seconds)
             self._log.update(f"{fleet.number[row]} {took!r};".encode())
-        self.arrived += len(rows)
         fleet.give_back(rows)
+
+    @property
+    def arrived(self) -> int:
+        """How many have come to their goal."""
+        return len(self.arrivals)
 
     @property
     def over(self) -> bool:
@@ -165,14 +185,21 @@ class TrafficRun:
 
     # --- looking at it ------------------------------------------------------------------------------
 
-    def counts(self) -> Counts:
-        """wanted = sent + held_back + no_way, and sent = arrived + under_way, always."""
-        # Of those who were due when the step began that was done last.
+    def wanted_by_trip(self) -> Ints:
+        """(trips,) how many were due when the step began that was done last."""
         now = (self.steps - 1) * self.step
         with np.errstate(divide="ignore", invalid="ignore"):
             due = np.floor((now - self._depart) / self._every + 1e-9) + 1
         due = np.where(self._every > 0, np.minimum(due, self._count), self._count)
-        due = np.where(self._depart <= now, due, 0).astype(np.int64)
+        return np.where(self._depart <= now, due, 0).astype(np.int64)
+
+    def sent_by_trip(self) -> Ints:
+        """(trips,) how many have set off."""
+        return np.where(self._no_way, 0, self._count) - self._plans.left
+
+    def counts(self) -> Counts:
+        """wanted = sent + held_back + no_way, and sent = arrived + under_way, always."""
+        due = self.wanted_by_trip()
         no_way, wanted = int(due[self._no_way].sum()), int(due.sum())
         sent = self.fleet.sent
         return Counts(

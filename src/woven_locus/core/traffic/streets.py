@@ -12,6 +12,7 @@ from woven_locus.core.kernels.traffic_state import KEPT, Kinds, Net, Road
 from woven_locus.core.lanes.shape import lanes_each_way
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.conflicts import Body
+from woven_locus.core.traffic.junctions import Junctions
 from woven_locus.core.traffic.tracks import MOST_MOVEMENTS, Tracks, make_tracks
 from woven_locus.core.vehicles import VehicleKind
 from woven_locus.core.ways.roads import HALF_WIDTHS, class_of
@@ -22,7 +23,7 @@ HARDEST = 2.0
 
 class Streets:
     """tracks : what is driven on.  places : (N, 2) world points of its nodes.  net, kinds, road : as the kernels take
-    them, the road empty.
+    them, the road empty.  junctions : of the tracks.
 
     Raises Refused for vehicles that the roads have no room for.
     """
@@ -47,6 +48,7 @@ class Streets:
         columns = [np.array([getattr(kind, name) for kind in kinds], float) for name in names]
         self.kinds = Kinds(*[*columns, HARDEST * columns[3]])
         self.road = _empty_road(self.tracks)
+        self.junctions = Junctions(self.graph, self.tracks, plan.road)
 
 
 def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:
@@ -100,6 +102,6 @@ def _empty_road(tracks: Tracks) -> Road:
         np.zeros(areas, np.int64),
         np.full(areas, -1, np.int32),
         np.full(areas, -1, np.int32),
-        np.zeros(areas, np.int64),
-        np.zeros(areas, np.int64),
+        np.zeros(moves, np.int64),
+        np.zeros(moves, np.int64),
     )

@@ -13,7 +13,7 @@ from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Point
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import STEP, TrafficRun
-from woven_locus.core.traffic.report import stuck
+from woven_locus.core.traffic.waiting import stuck
 from woven_locus.core.vehicles import Trip
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.one_job import OneJob

@@ -8,11 +8,19 @@ import numpy as np
 
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
-from woven_locus.core.kernels.traffic_state import AT_LINE, BEHIND, EXIT_FULL, FREELY, IN_TURN
+from woven_locus.core.kernels.traffic_state import (
+    AT_LINE,
+    AT_RED,
+    BEHIND,
+    EXIT_FULL,
+    FREELY,
+    GIVES_WAY,
+    IN_TURN,
+)
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import end_name
 from woven_locus.core.traffic import TrafficRun
-from woven_locus.core.traffic.report import waits_for
+from woven_locus.core.traffic.waiting import waits_for
 from woven_locus.core.traffic.ways import TripWay
 from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.session.pointer import Hover
@@ -74,15 +82,20 @@ def why_it_stands(plan: Plan, run: TrafficRun, row: int) -> str:
     who = f"V{fleet.number[other]}" if other >= 0 else ""
     if why == BEHIND:
         return f"follows {who}" if float(cars.v[row]) > 1e-2 else f"queues behind {who}"
-    if why not in (AT_LINE, EXIT_FULL, IN_TURN) or cars.line[row] < 0:
+    if not AT_LINE <= why <= AT_RED or cars.line[row] < 0:
         return "drives freely" if why == FREELY else "comes to its goal"
     area = int(tracks.area[fleet.pieces[cars.line[row]]])
     at = cell_text(plan.spec.cell_at_index(int(tracks.slots[area])))
+    asked = int(cars.asked[row])
+    since = f", for {(run.steps - asked) * run.step:.1f} s" if asked >= 0 else ""
+    if why == AT_RED:
+        return f"waits at {at} for green{since}"
     reason = {
         AT_LINE: "has leave for a way that crosses",
         EXIT_FULL: "stands where there must be room beyond",
         IN_TURN: "came before",
+        GIVES_WAY: "comes by the larger road",
     }[why]
-    asked = int(cars.asked[row])
-    since = f", for {(run.steps - asked) * run.step:.1f} s" if asked >= 0 else ""
+    if why == IN_TURN and other >= 0 and cars.asked[other] >= 0:
+        reason = f"came {(asked - int(cars.asked[other])) * run.step:.1f} s earlier"
     return f"waits at {at} for {who or 'one'}, which {reason}{since}"

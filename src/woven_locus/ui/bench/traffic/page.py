@@ -208,7 +208,8 @@ class TrafficPage(Page):
             self.figures.setText("not begun")
             return
         counts = run.counts()
-        delay = sum(run.delays) / len(run.delays) if run.delays else 0.0
+        delays = run.arrivals.delay
+        delay = sum(delays) / len(delays) if delays else 0.0
         lines = [
             f"time       {run.seconds:10.2f} s",
             f"under way  {counts.under_way:10,}",

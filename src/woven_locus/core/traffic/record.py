@@ -1,0 +1,113 @@
+"""What a run has been like so far: where time was spent and lost, who queued, who arrived when."""
+
+from __future__ import annotations
+
+from array import array
+from copy import deepcopy
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.traffic.fleet import Fleet
+from woven_locus.core.traffic.streets import Streets
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+# Below this share of its kind's speed a vehicle counts as standing.
+STANDS = 0.02
+# How often the road is looked at, simulated seconds.
+EVERY = 0.5
+
+
+class Arrivals:
+    """Who has arrived, in that order. trip : place of its trip.  at : when, seconds.  took : seconds from when it
+    wanted to set off.  delay : how many of them an empty road would not have taken."""
+
+    def __init__(self) -> None:
+        self.trip = array("q")
+        self.at, self.took, self.delay = array("d"), array("d"), array("d")
+
+    def __len__(self) -> int:
+        return len(self.trip)
+
+    def add(self, trip: int, at: float, took: float, delay: float) -> None:
+        """One more."""
+        for column, value in ((self.at, at), (self.took, took), (self.delay, delay)):
+            column.append(value)
+        self.trip.append(trip)
+
+    def cut(self, count: int) -> None:
+        """Only the first `count` of them have arrived."""
+        for column in (self.trip, self.at, self.took, self.delay):
+            del column[count:]
+
+
+class Moment(NamedTuple):
+    """The road at one look. seconds : when.  mean_speed : of those under way, world units a second, 0 for nobody."""
+
+    seconds: float
+    under_way: int
+    standing: int
+    mean_speed: float
+
+
+class Record:
+    """By piece of the tracks, (K,) each: time, vehicle-seconds spent there; way, world units driven there; lost, seconds
+    that standing and driving below what the road and the kind allow took. By movement, (M,): delay, seconds that were
+    lost by those whose next line it was. By area, (A,): queue, the most that stood before it at once.
+    moments : one a look, in columns.
+
+    Flow, density and mean speed follow from time and way as L. Edie defines them ("Discussion of traffic stream
+    measurements and definitions", 1963): density = time / (length · T), flow = way / (length · T), speed = way / time.
+    """
+
+    def __init__(self, streets: Streets) -> None:
+        pieces, moves = len(streets.tracks), len(streets.tracks.mask)
+        self.time, self.way, self.lost = np.zeros(pieces), np.zeros(pieces), np.zeros(pieces)
+        self.delay: Floats = np.zeros(moves)
+        self.queue: Ints = np.zeros(len(streets.tracks.slots), np.int64)
+        self.looks = 0
+        self._moments = array("d")
+
+    def copied(self) -> Record:
+        """A copy that goes on by itself."""
+        return deepcopy(self)
+
+    def look(self, fleet: Fleet, streets: Streets, seconds: float, passed: float) -> None:
+        """Look at how things are now. passed : seconds since the last look."""
+        cars, tracks = fleet.cars, streets.tracks
+        rows = np.flatnonzero(cars.there)
+        self.looks += 1
+        v = cars.v[rows]
+        fastest = streets.kinds.speed[cars.kind[rows]]
+        top = np.minimum(fastest, streets.net.speed[cars.edge[rows]])
+        lost = passed * np.maximum(0.0, 1.0 - v / top)
+        piece = cars.piece[rows]
+        np.add.at(self.time, piece, passed)
+        np.add.at(self.way, piece, v * passed)
+        np.add.at(self.lost, piece, lost)
+        waits = cars.line[rows] >= 0
+        line = fleet.pieces[cars.line[rows[waits]]]
+        area = tracks.area[line]
+        np.add.at(self.delay, tracks.mask_at[area] + tracks.movement[line], lost[waits])
+        stands = v < STANDS * fastest
+        queued = np.bincount(area[stands[waits]], minlength=len(self.queue))
+        np.maximum(self.queue, queued, out=self.queue)
+        mean = float(v.mean()) if len(rows) else 0.0
+        self._moments.extend((seconds, len(rows), int(stands.sum()), mean))
+
+    def moments(self) -> list[Moment]:
+        """The road at every look."""
+        flat = self._moments
+        return [
+            Moment(flat[at], int(flat[at + 1]), int(flat[at + 2]), flat[at + 3])
+            for at in range(0, len(flat), 4)
+        ]
+
+    @property
+    def mean_speed(self) -> float:
+        """Of all vehicles at all looks, world units a second; 0 where there were none."""
+        time = float(self.time.sum())
+        return float(self.way.sum()) / time if time else 0.0
