@@ -15,9 +15,11 @@ from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.plan import Plan
+from woven_locus.core.traffic import timeline as timeline_module
 from woven_locus.core.traffic import waiting
 from woven_locus.core.traffic.run import Counts, TrafficRun
 from woven_locus.core.traffic.streets import HARDEST
+from woven_locus.core.traffic.timeline import Timeline
 from woven_locus.core.vehicles import Trip, VehicleKind
 from woven_locus.core.ways.roads import Sign, road_byte
 
@@ -125,8 +127,8 @@ def ring(count: int, kind: VehicleKind) -> tuple[TrafficRun, float]:
     )
     length = float(run.streets.tracks.length[piece])
     run.fleet.pieces = np.full(400, piece, np.int64)
-    run._plans.way[:], run._plans.way_end[:] = 0, 400
-    run._plans.goal_x[:] = 400 * length
+    run.plans.way[:], run.plans.way_end[:] = 0, 400
+    run.plans.goal_x[:] = 400 * length
     return run, length
 
 
@@ -223,15 +225,15 @@ def test_who_wants_to_set_off_is_counted() -> None:
         Trip(Cell(-2, 5), Cell(0, 7), 1.0, "", 2.0, 3),  # there is no way there
     ]
     run = TrafficRun(plan, trips, [CART])
-    assert run.counts() == Counts(0, 0, 0, 0, 0, 0)
+    assert run.counts() == Counts(0, 0, 0, 0, 0, 0, 0)
     assert isinstance(run.ways[1], str)
     run.advance()
-    assert run.counts() == Counts(5, 1, 0, 1, 4, 0)
+    assert run.counts() == Counts(5, 1, 0, 1, 4, 0, 0)
     run.advance(95)
     counts = run.counts()
     assert (counts.wanted, counts.no_way) == (7, 2)
     run.advance(3000)
-    assert run.counts() == Counts(8, 5, 5, 0, 0, 3)
+    assert run.counts() == Counts(8, 5, 5, 0, 0, 3, 0)
 
 
 def test_what_cannot_be_driven_is_refused_in_words() -> None:
@@ -302,3 +304,53 @@ def test_leave_and_room_add_up_at_every_step() -> None:
                 taken[fleet.pieces[cars.room_at[row]]] += need[cars.kind[row]]
         np.testing.assert_array_equal(held, road.held)
         np.testing.assert_allclose(taken, road.taken, atol=1e-9)
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_a_run_that_is_turned_back_goes_the_same_way_again(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    plan = town(rng, 9, bool(rng.integers(2)), False)
+    trips = trips_in(plan, rng, 12)
+    run = TrafficRun(plan, trips, [CART, WAIN], step=0.1)
+    timeline = Timeline(run)
+    digests = [run.digest()]
+    seen = [(run.counts(), run.record.mean_speed, len(run.record.moments()))]
+    for _ in range(300):
+        timeline.advance()
+        digests.append(run.digest())
+        seen.append((run.counts(), run.record.mean_speed, len(run.record.moments())))
+    for step in rng.integers(-20, 330, 8).tolist():
+        timeline.advance(timeline.go_to(step))
+        at = min(max(step, 0), 300)
+        assert run.steps == at
+        assert run.digest() == digests[at]
+        assert seen[at] == (run.counts(), run.record.mean_speed, len(run.record.moments()))
+        assert timeline.last == 300
+    # A trip that comes later does not change what was before.
+    timeline.advance(timeline.go_to(300))
+    late = trips_in(plan, rng, 1)[0]
+    run.add(plan, [replace(late, depart=run.seconds)])
+    timeline.advance(100)
+    after = run.digest()
+    timeline.advance(timeline.go_to(120))
+    assert run.digest() == digests[120]
+    timeline.advance(timeline.go_to(400))
+    assert run.digest() == after
+
+
+def test_key_frames_are_thinned_out(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(timeline_module, "MOST_FRAMES", 6)
+    plan = drawn("##########")
+    run = TrafficRun(plan, [Trip(Cell(-1, 5), Cell(7, 5), 0.0, "", 5.0, 90)], [CART], step=0.1)
+    timeline = Timeline(run)
+    timeline.advance(2000)
+    digest = run.digest()
+    assert timeline.go_to(0) == 0
+    assert run.counts() == Counts(0, 0, 0, 0, 0, 0, 0)
+    left = timeline.go_to(1999)
+    assert left > 50  # the frames lie further apart than at first
+    timeline.advance(left + 1)
+    assert run.digest() == digest
+    timeline.begin()
+    assert timeline.first == timeline.last == 2000

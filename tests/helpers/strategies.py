@@ -49,7 +49,14 @@ from woven_locus.core.lines import Brush
 from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
-from woven_locus.core.vehicles import TrafficPlan, Trip, VehicleKind, plain_vehicle
+from woven_locus.core.vehicles import (
+    Spacing,
+    TrafficPlan,
+    Trip,
+    TripRule,
+    VehicleKind,
+    plain_vehicle,
+)
 from woven_locus.core.ways.roads import PLAIN, SIGN_SHIFT, RoadClass, RoadTable, Sign
 from woven_locus.document.starter import starter_terrain
 
@@ -189,7 +196,21 @@ def traffics(draw: st.DrawFn, spec: GridSpec) -> TrafficPlan:
         st.floats(0, 1e6),
         st.integers(1, 1000),
     )
-    made = TrafficPlan(vehicles, tuple(draw(st.lists(trips, max_size=3))))
+    rules = st.builds(
+        TripRule,
+        st.sampled_from(["hut", "barn", "gone"]),
+        st.sampled_from(["hut", "barn"]),
+        st.sampled_from(["", *(kind.key for kind in vehicles)]),
+        st.floats(0, 1e6),
+        st.floats(0.1, 1e6),
+        st.integers(1, 1000),
+        st.sampled_from(Spacing),
+    )
+    made = TrafficPlan(
+        vehicles,
+        tuple(draw(st.lists(trips, max_size=3))),
+        rules=tuple(draw(st.lists(rules, max_size=2))),
+    )
     for cell in draw(st.sets(cells_of(spec), max_size=3)):
         made = made.with_rule(cell, draw(junction_rules(cell)))
     return made

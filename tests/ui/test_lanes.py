@@ -41,7 +41,7 @@ def test_the_side_of_the_road_is_chosen_and_undone(user: Driver) -> None:
     assert (way.points[:, 1] > 36).all()
     page = user.window.bench.traffic
     # Nine cells of 24, and a little more where the last lane begins to turn about.
-    assert "By its lanes 218.3 units, 54.6 s" in page.why.text()
+    assert "By its lanes 218.3 units, 54.6 s" in page.trips.why.text()
     user.tick(page.sides[KeepSide.LEFT])
     assert user.plan.keep is KeepSide.LEFT
     assert user.session.document.history.entries[-1] == "Let traffic keep left"

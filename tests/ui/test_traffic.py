@@ -4,12 +4,16 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 
-from tests.helpers.builders import draw, put
+from tests.helpers.builders import WHEN, draw, put
 from tests.ui.conftest import Driver
-from woven_locus.core.edits.roads import erase_road
+from woven_locus.core.edits import place
+from woven_locus.core.edits.roads import erase_road, lay_road
 from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Cell
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.traffic import Counts, TrafficRun
 from woven_locus.core.vehicles import Trip
 from woven_locus.ui.jobs import asking
@@ -47,45 +51,45 @@ def run_of(user: Driver) -> TrafficRun:
 
 def add_trip(user: Driver, count: int = 3, every: float = 4) -> None:
     page = user.window.bench.traffic
-    user.type(page.count, str(count))
-    user.type(page.every, str(every))
-    user.push(page.add)
+    user.type(page.trips.count, str(count))
+    user.type(page.trips.every, str(every))
+    user.push(page.trips.add)
 
 
 def test_a_route_becomes_a_trip_and_its_vehicles_arrive(user: Driver) -> None:
     page, traffic = user.window.bench.traffic, user.desk.traffic
     add_trip(user)
     assert user.plan.traffic.trips == (Trip(1, 2, 0.0, "", 4.0, 3),)
-    assert page.trips.text() == "1 trip, 3 vehicles."
+    assert page.trips.trips.text() == "1 trip, 3 vehicles."
     assert user.session.document.history.entries[-1].startswith("Added the trip S1 Hut")
-    user.push(page.run)
+    user.push(page.clock.run)
     assert traffic.running
-    assert page.run.text() == "Pause"
+    assert page.clock.run.text() == "Pause"
     user.qtbot.waitUntil(lambda: run_of(user).steps > 3)
-    user.push(page.run)
+    user.push(page.clock.run)
     assert not traffic.running
     steps = run_of(user).steps
-    user.push(page.step)
+    user.push(page.clock.step)
     assert run_of(user).steps == steps + 1
-    user.push(page.speeds[32])
+    user.push(page.clock.speeds[32])
     assert traffic.speed == 32
-    user.push(page.run)
+    user.push(page.clock.run)
     user.qtbot.waitUntil(lambda: not traffic.running, timeout=20_000)
-    assert run_of(user).counts() == Counts(3, 3, 3, 0, 0, 0)
+    assert run_of(user).counts() == Counts(3, 3, 3, 0, 0, 0, 0)
     assert user.said == "Every vehicle has arrived: 3"
-    assert "arrived             3" in page.figures.text()
-    user.push(page.clear)
+    assert "arrived             3" in page.clock.figures.text()
+    user.push(page.clock.clear)
     assert traffic.run is None
-    assert page.figures.text() == "not begun"
+    assert page.clock.figures.text() == "not begun"
 
 
 def test_without_trips_nothing_runs_and_it_is_said(user: Driver) -> None:
     page = user.window.bench.traffic
-    user.push(page.run)
+    user.push(page.clock.run)
     assert user.desk.traffic.run is None
-    assert not page.run.isChecked()
+    assert not page.clock.run.isChecked()
     assert "no trips yet" in user.said
-    assert page.trips.text() == "No trips yet."
+    assert page.trips.trips.text() == "No trips yet."
 
 
 def test_the_window_runs_as_the_core_does(user: Driver) -> None:
@@ -169,21 +173,137 @@ def test_vehicles_are_drawn_where_they_are(user: Driver) -> None:
     assert user.colour_at((cell.col, cell.row), dx, dy) == (0xA5, 0x38, 0x3F)
 
 
-def test_the_road_erased_under_traffic_takes_it_off_and_says_so(user: Driver) -> None:
+def test_a_road_erased_under_traffic_takes_off_those_who_have_no_way_and_says_who(
+    user: Driver,
+) -> None:
     add_trip(user)
-    user.push(user.window.bench.traffic.run)
+    clock = user.window.bench.traffic.clock
+    user.push(clock.run)
     user.qtbot.waitUntil(lambda: run_of(user).fleet.sent > 0)
     user.key("F5")
     user.push(user.window.bench.ways.tools[WayTool.ERASE])
     user.click((8, 1))
     traffic = user.desk.traffic
-    assert traffic.run is None
-    assert not traffic.running
-    assert "taken off the road, 1 vehicle: the roads under it changed" in user.said
+    assert user.said == "V1 was taken off the road: its lane or way is gone"
+    counts = run_of(user).counts()
+    assert (counts.under_way, counts.taken_off, counts.sent) == (0, 1, 1)
     user.key("F6")
-    user.push(user.window.bench.traffic.step)
-    assert "1 trip has no way" in user.said
-    assert run_of(user).counts().no_way == 1
+    assert "taken off           1" in clock.figures.text()
+    # Nobody is to come, so that it stops by itself.
+    user.qtbot.waitUntil(lambda: not traffic.running)
+    # What was before cannot be gone back to: that was another plan.
+    assert traffic.timeline is not None
+    assert traffic.timeline.first > 0
+    assert "what was before was another plan" in clock.since.text()
+    user.key("Ctrl+Z")
+    assert run_of(user).counts().no_way == 0
+    run_of(user).advance(3000)
+    assert run_of(user).counts().arrived == 2
+
+
+def test_a_road_drawn_under_traffic_is_followed_once_the_stroke_has_ended(user: Driver) -> None:
+    add_trip(user)
+    traffic = user.desk.traffic
+    traffic.step()
+    run_of(user).advance(90)
+    before = run_of(user)
+    user.key("F5")
+    user.push(user.window.bench.ways.tools[WayTool.ROAD])
+    user.press((2, 1))
+    user.to((2, 3))
+    assert run_of(user) is before
+    user.release((2, 3))
+    assert run_of(user) is not before
+    assert run_of(user).seconds == before.seconds
+    assert run_of(user).counts()._replace(taken_off=0) == before.counts()
+    assert traffic.timeline is not None
+    assert traffic.timeline.run is run_of(user)
+
+
+def test_an_edit_that_comes_while_traffic_is_led_on_in_a_worker(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    add_trip(user)
+    traffic = user.desk.traffic
+    traffic.step()
+    run_of(user).advance(90)
+    before = run_of(user)
+    monkeypatch.setattr(asking, "AT_ONCE", 1)
+    history = user.session.document.history
+    history.do(lay_road(user.plan, [Cell(2, 2)], 0))
+    assert traffic.working
+    assert run_of(user) is before
+    # Nothing is done meanwhile, and what comes next makes it ask again.
+    traffic.step()
+    assert before.steps == 91
+    history.do(lay_road(user.plan, [Cell(2, 3)], 0))
+    history.do(place(user.plan, "hut", Cell(0, 5), 0, WHEN))
+    user.qtbot.waitUntil(lambda: not traffic.working)
+    assert run_of(user) is not before
+    assert run_of(user).counts() == before.counts()
+    graph = user.plan.lanes.graph
+    assert len(run_of(user).streets.tracks.nodes) == len(graph.nodes())
+
+
+def test_the_other_side_of_the_road_ends_the_run(user: Driver) -> None:
+    add_trip(user)
+    page = user.window.bench.traffic
+    user.push(page.clock.step)
+    user.tick(page.sides[KeepSide.LEFT])
+    assert user.desk.traffic.run is None
+    assert "1 vehicle: every lane is elsewhere now" in user.said
+
+
+def test_time_is_turned_back_and_goes_the_same_way_again(user: Driver) -> None:
+    add_trip(user, 4, 2)
+    clock, traffic = user.window.bench.traffic.clock, user.desk.traffic
+    traffic.step()
+    assert traffic.timeline is not None
+    traffic.timeline.advance(599)
+    traffic.moved.emit()
+    digest, places = run_of(user).digest(), run_of(user).fleet.cars.x.copy()
+    assert (clock.back.minimum(), clock.back.maximum(), clock.back.value()) == (0, 600, 600)
+    user.key(Qt.Key.Key_Home, clock.back)
+    user.qtbot.waitUntil(lambda: run_of(user).steps == 0)
+    assert "time             0.00 s" in clock.figures.text()
+    user.key(Qt.Key.Key_PageUp, clock.back)
+    user.qtbot.waitUntil(lambda: run_of(user).steps == 60)
+    assert not traffic.running
+    user.key(Qt.Key.Key_End, clock.back)
+    user.qtbot.waitUntil(lambda: run_of(user).steps == 600)
+    assert run_of(user).digest() == digest
+    assert (run_of(user).fleet.cars.x == places).all()
+
+
+def test_the_sheet_follows_a_vehicle(user: Driver) -> None:
+    add_trip(user, 1)
+    traffic, page = user.desk.traffic, user.window.bench.traffic
+    traffic.step()
+    run_of(user).advance(150)
+    traffic.moved.emit()
+    assert not page.show_panel.follow.isEnabled()
+    cell = user.plan.spec.locate(
+        *run_of(user).fleet.nearest_place(user.plan.spec.centre(Cell(0, 0)))
+    )
+    assert cell is not None
+    user.click((cell.col, cell.row))
+    assert traffic.chosen == 1
+    user.tick(page.show_panel.follow)
+    user.sheet.zoom(2)
+    for _ in range(3):
+        run_of(user).advance(30)
+        traffic.moved.emit()
+        place = traffic.followed()
+        assert place is not None
+        camera = user.sheet.camera
+        assert abs(camera.x_of(place.x) - camera.width / 2) <= 1.5
+    # Whoever pans looks elsewhere.
+    start = QPoint(300, 200)
+    QTest.mousePress(user.sheet, Qt.MouseButton.MiddleButton, pos=start)
+    QTest.mouseMove(user.sheet, start + QPoint(40, 0))
+    QTest.mouseRelease(user.sheet, Qt.MouseButton.MiddleButton, pos=start + QPoint(40, 0))
+    assert not traffic.follow
+    assert not page.show_panel.follow.isChecked()
 
 
 def test_a_trip_added_while_others_run_joins_them(user: Driver) -> None:
@@ -199,18 +319,22 @@ def test_a_trip_added_while_others_run_joins_them(user: Driver) -> None:
     assert user.plan.traffic.trips[1].depart == pytest.approx(3.0)
     run.advance(2000)
     assert run.counts().arrived == 3
-    user.key("Ctrl+Z")  # a trip fewer is another run
-    assert traffic.run is None
+    user.key("Ctrl+Z")  # a trip fewer sends nobody more
+    assert run_of(user) is not run
+    assert run_of(user).counts().arrived == 3
 
 
 def test_a_structure_that_goes_takes_its_trips_away_from_the_run(user: Driver) -> None:
     add_trip(user)
     user.desk.traffic.step()
+    run_of(user).advance(30)
     user.session.select(2)
     user.desk.building.demolish()
-    assert user.desk.traffic.run is None
-    user.desk.traffic.step()
+    assert user.said == "V1 was taken off the road: its lane or way is gone"
     assert run_of(user).ways == ["S2 is not there"]
+    user.desk.traffic.clear()
+    user.desk.traffic.step()
+    assert "1 trip has no way: S2 is not there" in user.said
 
 
 def test_an_edit_elsewhere_leaves_traffic_alone(user: Driver) -> None:
@@ -227,7 +351,7 @@ def test_an_edit_elsewhere_leaves_traffic_alone(user: Driver) -> None:
 
 def test_another_plan_forgets_the_run(user: Driver, make_window: Callable[..., Driver]) -> None:
     add_trip(user)
-    user.push(user.window.bench.traffic.run)
+    user.push(user.window.bench.traffic.clock.run)
     user.session.replaced.emit()
     assert user.desk.traffic.run is None
     assert not user.desk.traffic.running
@@ -241,7 +365,7 @@ def test_on_a_large_plan_a_worker_makes_it_ready(
     traffic = user.desk.traffic
     traffic.set_running(True)
     assert traffic.working
-    assert not user.window.bench.traffic.run.isEnabled()
+    assert not user.window.bench.traffic.clock.run.isEnabled()
     user.qtbot.waitUntil(lambda: traffic.running)
     assert run_of(user).counts().wanted >= 0
     traffic.clear()

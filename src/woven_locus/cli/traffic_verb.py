@@ -45,7 +45,10 @@ def _seconds(name: str, least: float, most: float) -> Callable[..., float | None
     help="Of a step; 1/30 by default.",
 )
 @click.option(
-    "--seed", type=click.IntRange(0, 2**63 - 1), default=0, help="For what is left to chance."
+    "--seed",
+    type=click.IntRange(0, 2**63 - 1),
+    default=0,
+    help="For trips that rules make by chance.",
 )
 @click.option("--trips", type=PLAN, help="A CSV of trips in place of the plan's own.")
 @click.option("--trace", type=PLAN, help="A CSV to write: where everybody is.")
@@ -67,6 +70,7 @@ def command(
     """Let the traffic of PLAN run for so many seconds."""
     from woven_locus.core.traffic.report import Watch, figures
     from woven_locus.core.traffic.run import STEP, TrafficRun
+    from woven_locus.core.traffic.trips import all_trips
     from woven_locus.files import plan_json, traffic_rows
     from woven_locus.files.atomic import streamed
     from woven_locus.files.trace_csv import Trace
@@ -74,9 +78,9 @@ def command(
     if trace_every is not None and trace is None:
         raise click.UsageError("--trace-every says how often --trace is written; give that too")
     loaded = plan_json.load(plan)
-    table = loaded.traffic.trips if trips is None else traffic_rows.load(trips, loaded)
     compile_search()
-    run = TrafficRun(loaded, table, loaded.traffic.vehicles, STEP if step is None else step)
+    table = all_trips(loaded, seed) if trips is None else traffic_rows.load(trips, loaded)
+    run = TrafficRun(loaded, table, loaded.traffic.vehicles, STEP if step is None else step, seed)
     watch = Watch(run)
     with ExitStack() as stack:
         looks: list[Callable[[TrafficRun], None]] = []

@@ -73,6 +73,17 @@ class JunctionRule:
         """Seconds from one beginning of the first phase to the next."""
         return sum(phase.green + phase.amber for phase in self.phases)
 
+    def green_at(self, seconds: float) -> frozenset[Turn]:
+        """The turns that have green so many seconds after the beginning of a run."""
+        time = (seconds - self.offset) % self.cycle
+        found: set[Turn] = set()
+        begun = 0.0
+        for phase in self.phases:
+            if begun <= time < begun + phase.green:
+                found.update(phase.turns)
+            begun += phase.green + phase.amber
+        return frozenset(found)
+
 
 def _check(phase: Phase, where: str, number: int) -> None:
     what = f"phase {number}"

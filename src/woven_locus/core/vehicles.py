@@ -7,6 +7,7 @@ import math
 from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
@@ -16,6 +17,8 @@ from woven_locus.core.names import key_problem, name_problem
 
 # The largest number of vehicles that one trip may send, and of all trips of a plan.
 MOST_VEHICLES = 10_000_000
+# The largest number that one structure may send by one rule.
+MOST_BY_RULE = 10_000
 # An end of a trip: a structure's number, or a cell.
 TripEnd = int | Cell
 
@@ -74,22 +77,48 @@ class Trip:
     count: int = 1
 
 
+class Spacing(StrEnum):
+    """How departures follow one another: EVENLY, or by CHANCE, as in a Poisson process of the same mean."""
+
+    EVENLY = "evenly"
+    CHANCE = "chance"
+
+
+@dataclass(frozen=True, slots=True)
+class TripRule:
+    """Each structure of a kind sends vehicles to the nearest one of another kind.
+
+    start, goal : keys of kinds of structure.  kind : of vehicle, empty for the first of the plan.  depart : seconds at
+    which it begins; every : between two, on average; count : vehicles of each structure.
+    """
+
+    start: str
+    goal: str
+    kind: str = ""
+    depart: float = 0.0
+    every: float = 60.0
+    count: int = 10
+    spacing: Spacing = Spacing.EVENLY
+
+
 @dataclass(frozen=True, slots=True)
 class TrafficPlan:
     """What a plan says of its traffic. Raises BadPlan for a key twice, a value that makes no sense, a trip of a kind that
     there is not, far too many vehicles, or two rules for one junction. Ends of trips, and the cells of junctions, are
     looked at when a run begins: a structure or a road may go.
 
-    junctions : the rules of those that have one, by row and column.
+    junctions : the rules of those that have one, by row and column.  rules : that make trips; see `traffic.trips`.
     """
 
     vehicles: tuple[VehicleKind, ...] = ()
     trips: tuple[Trip, ...] = ()
     junctions: tuple[JunctionRule, ...] = ()
+    rules: tuple[TripRule, ...] = ()
 
     def __post_init__(self) -> None:
         _check_kinds(self.vehicles)
         _check_trips(self.trips, self.vehicles)
+        _check_rules(self.rules, self.vehicles)
         places = [_place(rule.cell) for rule in self.junctions]
         for before, after in itertools.pairwise(places):
             if before >= after:
@@ -117,11 +146,12 @@ class TrafficPlan:
             replace(trip, start=_moved(trip.start, to), goal=_moved(trip.goal, to))
             for trip in self.trips
         )
-        rules = {}
+        rules: dict[tuple[int, int], JunctionRule] = {}
         for rule in self.junctions:
             cell = to(rule.cell)
             rules.setdefault(_place(cell), replace(rule, cell=cell))
-        return TrafficPlan(self.vehicles, trips, tuple(rules[at] for at in sorted(rules)))
+        kept = tuple(rules[at] for at in sorted(rules))
+        return replace(self, trips=trips, junctions=kept)
 
 
 def _moved(end: TripEnd, to: Callable[[Cell], Cell]) -> TripEnd:
@@ -147,6 +177,21 @@ def _check_kinds(kinds: Sequence[VehicleKind]) -> None:
             value = getattr(kind, what)
             if not (math.isfinite(value) and value > 0):
                 raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+
+
+def _check_rules(rules: Sequence[TripRule], kinds: Sequence[VehicleKind]) -> None:
+    keys = {kind.key for kind in kinds}
+    for at, rule in enumerate(rules):
+        where = f"trip_rules[{at}]"
+        if not (math.isfinite(rule.depart) and rule.depart >= 0):
+            raise BadPlan(where, f"depart must be 0 seconds or more, not {rule.depart:g}")
+        if not (math.isfinite(rule.every) and rule.every > 0):
+            raise BadPlan(where, f"every must be above 0 seconds, not {rule.every:g}")
+        if not 1 <= rule.count <= MOST_BY_RULE:
+            raise BadPlan(where, f"count must be 1 to {MOST_BY_RULE:,}, not {rule.count:,}")
+        if rule.kind and rule.kind not in keys:
+            known = ", ".join(sorted(keys)) or "none"
+            raise BadPlan(where, f"no kind of vehicle {rule.kind!r}; the plan has {known}")
 
 
 def _check_trips(trips: Sequence[Trip], kinds: Sequence[VehicleKind]) -> None:

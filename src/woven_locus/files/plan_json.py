@@ -39,7 +39,7 @@ from woven_locus.files.plan_rows import (
 )
 from woven_locus.files.row_values import Strict, World, num
 from woven_locus.files.strict_json import BROKEN, decoded, problem
-from woven_locus.files.traffic_rows import JunctionRow, TripRow, VehicleRow
+from woven_locus.files.traffic_rows import JunctionRow, TripRow, TripRuleRow, VehicleRow
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
@@ -78,6 +78,7 @@ class _Document(Strict, kw_only=True):
     trips: tuple[TripRow, ...] = ()
     # From version 6 on.
     junctions: tuple[JunctionRow, ...] = ()
+    trip_rules: tuple[TripRuleRow, ...] = ()
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -205,7 +206,9 @@ def _build(doc: _Document) -> Plan:
         funds=None if doc.funds is None else doc.funds.made(doc.gone),
         actor=None if doc.actor is None else Point(*doc.actor),
         keep=KeepSide(doc.keep),
-        traffic=traffic_rows.made(doc.vehicles, doc.trips, doc.junctions, tables.spec.y_up),
+        traffic=traffic_rows.made(
+            doc.vehicles, doc.trips, doc.junctions, doc.trip_rules, tables.spec.y_up
+        ),
         **layers,
     )
 
@@ -233,6 +236,7 @@ def dump(plan: Plan) -> bytes:
         ("gone", _listed(["  " + _flat(list(row)) for row in gone])),
         ("vehicles", _lines(VehicleRow.of(kind) for kind in plan.traffic.vehicles)),
         ("trips", _lines(TripRow.of(trip) for trip in plan.traffic.trips)),
+        ("trip_rules", _lines(TripRuleRow.of(rule) for rule in plan.traffic.rules)),
         ("junctions", _lines(JunctionRow.of(r, plan.spec.y_up) for r in plan.traffic.junctions)),
         ("next_number", [_flat(plan.register.next_number)]),
     ]

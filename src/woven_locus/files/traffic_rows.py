@@ -12,7 +12,14 @@ from woven_locus.core.junction_rules import JunctionRule, Phase, Rule, shown_sid
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
-from woven_locus.core.vehicles import TrafficPlan, Trip, TripEnd, VehicleKind
+from woven_locus.core.vehicles import (
+    Spacing,
+    TrafficPlan,
+    Trip,
+    TripEnd,
+    TripRule,
+    VehicleKind,
+)
 from woven_locus.files.atomic import read_bytes
 from woven_locus.files.row_values import Pair, Strict, dye, num
 from woven_locus.files.tables import LARGEST, read_table, table
@@ -119,12 +126,38 @@ class JunctionRow(Strict):
         return JunctionRule(Cell(*self.cell), Rule(self.rule), phases, float(self.offset))
 
 
+class TripRuleRow(Strict):
+    """A rule that makes trips. From version 6 on."""
+
+    start: str
+    end: str
+    depart: float
+    kind: str
+    every: float
+    count: int
+    spacing: str
+
+    @classmethod
+    def of(cls, rule: TripRule) -> TripRuleRow:
+        """The row of a value."""
+        times = num(rule.depart), rule.kind, num(rule.every)
+        return cls(rule.start, rule.goal, *times, rule.count, rule.spacing.value)
+
+    def made(self, where: str) -> TripRule:
+        """The value of the row. Raises BadPlan."""
+        if self.spacing not in (Spacing.EVENLY, Spacing.CHANCE):
+            raise BadPlan(where, f"spacing is evenly or chance, not {self.spacing!r}")
+        times = self.kind, float(self.depart), float(self.every)
+        return TripRule(self.start, self.end, *times, self.count, Spacing(self.spacing))
+
+
 class TrafficRows(Strict):
     """All that a plan says of its traffic, as the journal holds it."""
 
     vehicles: list[VehicleRow]
     trips: list[TripRow]
     junctions: tuple[JunctionRow, ...] = ()
+    rules: tuple[TripRuleRow, ...] = ()
 
     @classmethod
     def of(cls, plan: TrafficPlan) -> TrafficRows:
@@ -133,17 +166,19 @@ class TrafficRows(Strict):
             [VehicleRow.of(kind) for kind in plan.vehicles],
             [TripRow.of(trip) for trip in plan.trips],
             tuple(JunctionRow.of(rule) for rule in plan.junctions),
+            tuple(TripRuleRow.of(rule) for rule in plan.rules),
         )
 
     def made(self) -> TrafficPlan:
         """The value of the rows. Raises BadPlan or another WovenError."""
-        return made(self.vehicles, self.trips, self.junctions)
+        return made(self.vehicles, self.trips, self.junctions, self.rules)
 
 
 def made(
     vehicles: Sequence[VehicleRow],
     trips: Sequence[TripRow],
     junctions: Sequence[JunctionRow] = (),
+    rules: Sequence[TripRuleRow] = (),
     up: bool = False,
 ) -> TrafficPlan:
     """The value of rows. up : whether rows of the map grow upwards. Raises BadPlan or another WovenError."""
@@ -151,6 +186,7 @@ def made(
         tuple(row.made(f"vehicles[{at}]") for at, row in enumerate(vehicles)),
         tuple(row.made(f"trips[{at}]") for at, row in enumerate(trips)),
         tuple(row.made(f"junctions[{at}]", up) for at, row in enumerate(junctions)),
+        tuple(row.made(f"trip_rules[{at}]") for at, row in enumerate(rules)),
     )
 
 
@@ -196,7 +232,7 @@ def parse(data: bytes, path: object, plan: Plan) -> tuple[Trip, ...]:
         try:
             trip = _trip(values)
             for end in (trip.start, trip.goal):
-                _check_end(plan, end)
+                check_end(plan, end)
             TrafficPlan(plan.traffic.vehicles, (trip,))
         except BadPlan as err:
             raise FileProblem(path, f"line {line}", err.what) from None
@@ -220,7 +256,8 @@ def _trip(values: dict[str, str]) -> Trip:
     return Trip(start, goal, depart, values.get("kind", ""), every, count)
 
 
-def _check_end(plan: Plan, end: TripEnd) -> None:
+def check_end(plan: Plan, end: TripEnd) -> None:
+    """Raises ValueError, Unknown for an end that the plan does not have."""
     if isinstance(end, Cell):
         if not plan.spec.contains(end):
             raise ValueError(

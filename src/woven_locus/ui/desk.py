@@ -6,7 +6,9 @@ from PyQt6.QtCore import QObject
 
 from woven_locus.document import Document
 from woven_locus.ui.answers.explained import ExplainedSearch
+from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.lanes import LaneKeeper
+from woven_locus.ui.answers.measures import MeasureKeeper
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
@@ -24,7 +26,9 @@ class Desk(QObject):
         self.session = Session(document, self)
         self.routes = RouteKeeper(self.session)
         self.traffic = TrafficKeeper(self.session)
-        self.tools = ToolBox(self.session, self.routes, self.traffic)
+        self.junctions = JunctionKeeper(self.session, self.traffic)
+        self.measures = MeasureKeeper(self.session, self.traffic)
+        self.tools = ToolBox(self.session, self.routes, self.traffic, self.junctions)
         self.lanes = LaneKeeper(self.session, self.routes)
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)

@@ -10,7 +10,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, JunctionRule, Rule
 from woven_locus.core.plan import Plan
-from woven_locus.core.vehicles import TrafficPlan, Trip, VehicleKind
+from woven_locus.core.vehicles import TrafficPlan, Trip, TripRule, VehicleKind
 
 
 def _edit(plan: Plan, label: str, after: TrafficPlan) -> Edit:
@@ -22,6 +22,13 @@ def _edit(plan: Plan, label: str, after: TrafficPlan) -> Edit:
 def set_trips(plan: Plan, trips: Sequence[Trip], label: str = "Changed the trips") -> Edit:
     """These trips in place of those that there are. Raises BadPlan."""
     return _edit(plan, label, replace(plan.traffic, trips=tuple(trips)))
+
+
+def set_trip_rules(
+    plan: Plan, rules: Sequence[TripRule], label: str = "Changed the rules of trips"
+) -> Edit:
+    """These rules that make trips in place of those that there are. Raises BadPlan."""
+    return _edit(plan, label, replace(plan.traffic, rules=tuple(rules)))
 
 
 def add_vehicle(plan: Plan, kind: VehicleKind) -> Edit:
@@ -37,19 +44,22 @@ def change_vehicle(plan: Plan, key: str, kind: VehicleKind) -> Edit:
     trips = tuple(
         replace(trip, kind=kind.key) if trip.kind == key else trip for trip in plan.traffic.trips
     )
-    return _edit(
-        plan, f"Changed {kind.name}", replace(plan.traffic, vehicles=vehicles, trips=trips)
+    rules = tuple(
+        replace(rule, kind=kind.key) if rule.kind == key else rule for rule in plan.traffic.rules
     )
+    after = replace(plan.traffic, vehicles=vehicles, trips=trips, rules=rules)
+    return _edit(plan, f"Changed {kind.name}", after)
 
 
 def remove_vehicle(plan: Plan, key: str) -> Edit:
     """Take away a kind of vehicle that no trip is made with. Raises Refused, saying how many are."""
     kind = _known(plan, key)
-    used = sum(trip.kind == key for trip in plan.traffic.trips)
-    if used:
-        raise Refused(
-            f"{kind.name} cannot be removed: {used:,} trip{'s are' if used > 1 else ' is'} made with it"
-        )
+    for what, rows in (("trip", plan.traffic.trips), ("rule", plan.traffic.rules)):
+        used = sum(row.kind == key for row in rows)
+        if used:
+            raise Refused(
+                f"{kind.name} cannot be removed: {used:,} {what}{'s name' if used > 1 else ' names'} it"
+            )
     vehicles = tuple(old for old in plan.traffic.vehicles if old.key != key)
     return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, vehicles=vehicles))
 

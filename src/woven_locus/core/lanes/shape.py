@@ -72,6 +72,24 @@ class CellLanes:
     def __len__(self) -> int:
         return len(self.x)
 
+    def turns(self) -> list[tuple[int, int]]:
+        """(from side, to side) of all that lead through the cell, each once, in order."""
+        begins = {int(node): side for side in range(4) for node in self.entry[side] if node >= 0}
+        ends = {int(node): side for side in range(4) for node in self.exit[side] if node >= 0}
+        ahead: dict[int, list[int]] = {}
+        for start, end in self.edges.tolist():
+            ahead.setdefault(start, []).append(end)
+        found = set()
+        for first, side in begins.items():
+            waiting = [first]
+            while waiting:
+                node = waiting.pop()
+                if node in ends and node != first:
+                    found.add((side, ends[node]))
+                else:
+                    waiting += ahead.get(node, [])
+        return sorted(found)
+
 
 def cell_lanes(pattern: int, a: float, b: float, hand: int) -> CellLanes:
     """The lanes of a cell of a pattern. a, b : half its width and height.  hand : see `KeepSide.hand`."""

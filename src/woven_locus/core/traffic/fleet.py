@@ -23,7 +23,7 @@ class Fleet:
     """Rows of vehicles, used again when one has left.
 
     cars : as the kernels take them.  number : by row, 1 for the first that set off.  born : when it wanted to, seconds.
-    trip : place of its trip.  free, free_count : rows that are free.  pieces : the ways of all trips, one after the other.
+    least : seconds that its way took on an empty road when it set off.  trip : place of its trip.  free, free_count : rows that are free.  pieces : the ways of all trips, one after the other.
     """
 
     def __init__(self, streets: Streets, kinds: Sequence[VehicleKind], pieces: Ints) -> None:
@@ -31,6 +31,7 @@ class Fleet:
         self.room = 0
         self.cars = empty_cars(0)
         self.born: Floats = np.zeros(0)
+        self.least: Floats = np.zeros(0)
         self.trip, self.number = np.zeros(0, np.int64), np.zeros(0, np.int64)
         self.free, self.free_count = np.zeros(0, np.int64), 0
         self.sent = 0
@@ -43,6 +44,7 @@ class Fleet:
             getattr(fresh, name)[:old] = getattr(self.cars, name)
         self.cars = fresh
         self.born = np.concatenate((self.born, np.zeros(room - old)))
+        self.least = np.concatenate((self.least, np.zeros(room - old)))
         self.trip = np.concatenate((self.trip, np.zeros(room - old, np.int64)))
         self.number = np.concatenate((self.number, np.zeros(room - old, np.int64)))
         # The lowest row is given out first.
@@ -52,10 +54,11 @@ class Fleet:
         free[len(more) : len(more) + self.free_count] = self.free[: self.free_count]
         self.free, self.free_count = free, self.free_count + len(more)
 
-    def set_off(self, count: int) -> None:
-        """So many free rows are left; those that were taken get their numbers."""
+    def set_off(self, count: int, seconds: Floats) -> None:
+        """So many free rows are left; those that were taken get their numbers. seconds : by trip, on an empty road."""
         taken = self.free[count : self.free_count][::-1]
         self.number[taken] = self.sent + 1 + np.arange(len(taken))
+        self.least[taken] = seconds[self.trip[taken]]
         self.sent += len(taken)
         self.free_count = count
 

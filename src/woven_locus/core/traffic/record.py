@@ -38,10 +38,12 @@ class Arrivals:
             column.append(value)
         self.trip.append(trip)
 
-    def cut(self, count: int) -> None:
-        """Only the first `count` of them have arrived."""
-        for column in (self.trip, self.at, self.took, self.delay):
-            del column[count:]
+    def first(self, count: int) -> Arrivals:
+        """A copy of the first `count` of them."""
+        found = Arrivals()
+        for name in ("trip", "at", "took", "delay"):
+            setattr(found, name, getattr(self, name)[:count])
+        return found
 
 
 class Moment(NamedTuple):
@@ -49,61 +51,76 @@ class Moment(NamedTuple):
 
     seconds: float
     under_way: int
+    held_back: int
     standing: int
     mean_speed: float
 
 
 class Record:
-    """By piece of the tracks, (K,) each: time, vehicle-seconds spent there; way, world units driven there; lost, seconds
-    that standing and driving below what the road and the kind allow took. By movement, (M,): delay, seconds that were
+    """By node of the lane graph, (N,) each, of the edges that leave it: time, vehicle-seconds spent there; way, world units
+    driven there; lost, seconds that standing and driving below what the road and the kind allow took; stood,
+    vehicle-seconds of those who stood. By movement, (M,): delay, seconds that were
     lost by those whose next line it was. By area, (A,): queue, the most that stood before it at once.
-    moments : one a look, in columns.
+    seconds : that were recorded.
 
     Flow, density and mean speed follow from time and way as L. Edie defines them ("Discussion of traffic stream
     measurements and definitions", 1963): density = time / (length · T), flow = way / (length · T), speed = way / time.
     """
 
     def __init__(self, streets: Streets) -> None:
-        pieces, moves = len(streets.tracks), len(streets.tracks.mask)
-        self.time, self.way, self.lost = np.zeros(pieces), np.zeros(pieces), np.zeros(pieces)
+        nodes, moves = len(streets.tracks.nodes), len(streets.tracks.mask)
+        self.time, self.way, self.lost, self.stood = (np.zeros(nodes) for _ in range(4))
         self.delay: Floats = np.zeros(moves)
         self.queue: Ints = np.zeros(len(streets.tracks.slots), np.int64)
-        self.looks = 0
+        self.seconds = 0.0
         self._moments = array("d")
 
     def copied(self) -> Record:
         """A copy that goes on by itself."""
         return deepcopy(self)
 
-    def look(self, fleet: Fleet, streets: Streets, seconds: float, passed: float) -> None:
-        """Look at how things are now. passed : seconds since the last look."""
+    @property
+    def size(self) -> int:
+        """Bytes that it takes."""
+        arrays = (self.time, self.way, self.lost, self.stood, self.delay, self.queue)
+        return sum(array.nbytes for array in arrays) + 8 * len(self._moments)
+
+    def take_moments(self, other: Record) -> None:
+        """The looks of another record as one's own."""
+        self.seconds, self._moments = other.seconds, other._moments[:]
+
+    def look(
+        self, fleet: Fleet, streets: Streets, seconds: float, passed: float, held_back: int
+    ) -> None:
+        """Look at how things are now. passed : seconds since the last look.  held_back : vehicles."""
         cars, tracks = fleet.cars, streets.tracks
         rows = np.flatnonzero(cars.there)
-        self.looks += 1
+        self.seconds += passed
         v = cars.v[rows]
         fastest = streets.kinds.speed[cars.kind[rows]]
         top = np.minimum(fastest, streets.net.speed[cars.edge[rows]])
         lost = passed * np.maximum(0.0, 1.0 - v / top)
-        piece = cars.piece[rows]
-        np.add.at(self.time, piece, passed)
-        np.add.at(self.way, piece, v * passed)
-        np.add.at(self.lost, piece, lost)
+        node = tracks.edge_start[tracks.edges[cars.edge[rows]]]
+        np.add.at(self.time, node, passed)
+        np.add.at(self.way, node, v * passed)
+        np.add.at(self.lost, node, lost)
+        stands = v < STANDS * fastest
+        np.add.at(self.stood, node[stands], passed)
         waits = cars.line[rows] >= 0
         line = fleet.pieces[cars.line[rows[waits]]]
         area = tracks.area[line]
         np.add.at(self.delay, tracks.mask_at[area] + tracks.movement[line], lost[waits])
-        stands = v < STANDS * fastest
         queued = np.bincount(area[stands[waits]], minlength=len(self.queue))
         np.maximum(self.queue, queued, out=self.queue)
         mean = float(v.mean()) if len(rows) else 0.0
-        self._moments.extend((seconds, len(rows), int(stands.sum()), mean))
+        self._moments.extend((seconds, len(rows), held_back, int(stands.sum()), mean))
 
     def moments(self) -> list[Moment]:
         """The road at every look."""
         flat = self._moments
         return [
-            Moment(flat[at], int(flat[at + 1]), int(flat[at + 2]), flat[at + 3])
-            for at in range(0, len(flat), 4)
+            Moment(flat[at], int(flat[at + 1]), int(flat[at + 2]), int(flat[at + 3]), flat[at + 4])
+            for at in range(0, len(flat), 5)
         ]
 
     @property

@@ -52,21 +52,31 @@ class Watch:
 
 def junction_figures(run: TrafficRun) -> list[JunctionFigures]:
     """Of every cell that branches, by row and column."""
+    return [_figures_of(run, at) for at in range(len(run.streets.junctions.areas))]
+
+
+def junction_figures_at(run: TrafficRun, cell: Cell) -> JunctionFigures | None:
+    """Of the junction at a cell, None where none is."""
+    at = run.streets.junctions.find(cell)
+    return None if at is None else _figures_of(run, at)
+
+
+def _figures_of(run: TrafficRun, junction: int) -> JunctionFigures:
     junctions, road, record = run.streets.junctions, run.streets.road, run.record
-    given = {rule.cell: rule.rule for rule in run.junction_rules}
-    found = []
-    for at, area in enumerate(junctions.areas.tolist()):
-        moves = junctions.moves_of(at)
-        passed = int(road.passed[moves].sum())
-        each = 1.0 / passed if passed else 0.0
-        wait = float(road.waited[moves].sum()) * run.step * each
-        cell = junctions.cell(at)
-        rule = given.get(cell, Rule.FIRST)
-        delay = float(record.delay[moves].sum())
-        found.append(
-            JunctionFigures(cell, rule, passed, wait, delay * each, delay, int(record.queue[area]))
-        )
-    return found
+    moves, area = junctions.moves_of(junction), junctions.areas[junction]
+    passed = int(road.passed[moves].sum())
+    each = 1.0 / passed if passed else 0.0
+    delay = float(record.delay[moves].sum())
+    cell = junctions.cell(junction)
+    return JunctionFigures(
+        cell,
+        run.rule_of.get(cell, Rule.FIRST),
+        passed,
+        float(road.waited[moves].sum()) * run.step * each,
+        delay * each,
+        delay,
+        int(record.queue[area]),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +134,7 @@ def figures(run: TrafficRun, watch: Watch, plan: Plan) -> dict[str, Any]:
     return {
         "seconds": run.seconds,
         "steps": run.steps,
-        **counts._asdict(),
+        **{key: value for key, value in counts._asdict().items() if key != "taken_off"},
         "mean_trip": float(times.mean()) if len(times) else 0.0,
         "p95_trip": float(np.percentile(times, 95)) if len(times) else 0.0,
         "mean_delay": float(delays.mean()) if len(delays) else 0.0,

@@ -31,7 +31,8 @@ _ROWS = 256
 
 
 class Counts(NamedTuple):
-    """How many vehicles wanted to set off, did, arrived, are under way, wait for room to set off, or have no way."""
+    """How many vehicles wanted to set off, did, arrived, are under way, wait for room to set off, have no way, or were
+    taken off the road since it was changed under them."""
 
     wanted: int
     sent: int
@@ -39,14 +40,18 @@ class Counts(NamedTuple):
     under_way: int
     held_back: int
     no_way: int
+    taken_off: int
 
 
 class TrafficRun:
     """Vehicles on the roads of a plan, which must not change meanwhile.
 
     kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
-    they drive on, and who is there.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it.
-    structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.
+    they drive on, and who is there.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it; rule_of,
+    by cell.
+    structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.  taken_off : numbers of
+    vehicles that lost their road.  plans : the trips as the kernels take them.  log : hash of who arrived when.
+    no_way : (trips,) which have none.
     """
 
     def __init__(
@@ -55,28 +60,31 @@ class TrafficRun:
         trips: Sequence[Trip],
         kinds: Sequence[VehicleKind] = (),
         step: float = STEP,
+        seed: int = 0,
     ) -> None:
-        """kinds : a plain one without.  Raises Refused for a step that is too long or too short, and for vehicles that
+        """kinds : a plain one without.  seed : that the trips were made with, kept for whoever makes them anew.  Raises Refused for a step that is too long or too short, and for vehicles that
         the roads have no room for; Unknown for a trip of a kind that there is not."""
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
             raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
-        self.step, self.steps = step, 0
+        self.step, self.steps, self.seed = step, 0, seed
+        self.taken_off: list[int] = []
         self.kinds = tuple(kinds) or (plain_vehicle(plan.spec),)
         self.trips = tuple(trips)
         self.streets = Streets(plan, self.kinds)
         self.ways: list[TripWay | str] = []
         self._find_ways(plan, self.trips)
-        self._plans, pieces = self._laid()
+        self.plans, pieces = self._laid()
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
         self.arrivals, self.record = Arrivals(), Record(self.streets)
         self._look_every = max(1, round(EVERY / step))
-        self._log = hashlib.blake2b(digest_size=16)
+        self.log = hashlib.blake2b(digest_size=16)
         self.obey(plan)
 
     def obey(self, plan: Plan) -> None:
         """Follow the rules that a plan has for its junctions now; nothing else of it is looked at but its classes of road."""
         self.junction_rules = plan.traffic.junctions
+        self.rule_of = {rule.cell: rule.rule for rule in self.junction_rules}
         self.rules = make_rules(
             self.streets.tracks, self.streets.junctions, self.junction_rules, plan.road_table
         )
@@ -92,7 +100,10 @@ class TrafficRun:
         for trip in trips:
             kind = self.kinds[self._kind_of(trip)]
             self.ways.append(finder.find(trip.start, trip.goal, kind))
-        self._no_way = np.array([isinstance(way, str) for way in self.ways], bool)
+        self.no_way = np.array([isinstance(way, str) for way in self.ways], bool)
+        self._least = np.array(
+            [0.0 if isinstance(way, str) else way.seconds for way in self.ways], float
+        )
         self._count = np.array([trip.count for trip in self.trips], np.int64)
         self._depart = np.array([trip.depart for trip in self.trips], float)
         self._every = np.array([trip.every for trip in self.trips], float)
@@ -101,12 +112,12 @@ class TrafficRun:
 
     def add(self, plan: Plan, trips: Sequence[Trip]) -> None:
         """More trips, while those that there are go on. plan : that of the run. Raises Unknown as the making does."""
-        before = self._plans
+        before = self.plans
         self.trips = (*self.trips, *trips)
         self._find_ways(plan, trips)
-        self._plans, self.fleet.pieces = self._laid()
-        self._plans.due[: len(before.due)] = before.due
-        self._plans.left[: len(before.left)] = before.left
+        self.plans, self.fleet.pieces = self._laid()
+        self.plans.due[: len(before.due)] = before.due
+        self.plans.left[: len(before.left)] = before.left
 
     def _laid(self) -> tuple[Plans, Ints]:
         """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
@@ -120,11 +131,17 @@ class TrafficRun:
             np.array([way.x for way in ways], float),
             np.array([way.goal_x for way in ways], float),
             np.array([self._kind_of(trip) for trip in self.trips], np.int32),
-            self._depart.copy(),
+            # Nobody of a trip without a way is ever due.
+            np.where(self.no_way, np.inf, self._depart),
             self._every,
-            np.where(self._no_way, 0, self._count),
+            self._count.copy(),
         )
         return plans, np.concatenate([none.pieces, *(way.pieces for way in ways)])
+
+    def begin_trips(self) -> None:
+        """As if no trip had sent anybody."""
+        self.plans.due[:] = np.where(self.no_way, np.inf, self._depart)
+        self.plans.left[:] = self._count
 
     # --- running it ---------------------------------------------------------------------------------
 
@@ -140,37 +157,30 @@ class TrafficRun:
 
     def _advance(self) -> None:
         fleet, streets = self.fleet, self.streets
-        if fleet.free_count < len(self.trips) and (self._plans.left > 0).any():
+        if fleet.free_count < len(self.trips) and self._more:
             fleet.grow(2 * fleet.room + len(self.trips))
         road, on = (streets.net, streets.road), (fleet.cars, streets.kinds, fleet.pieces)
-        fleet.set_off(
-            kernels.depart(
-                self.seconds,
-                *road,
-                *on,
-                self._plans,
-                fleet.born,
-                fleet.trip,
-                fleet.free,
-                fleet.free_count,
-            )
-        )
+        left = (fleet.born, fleet.trip, fleet.free, fleet.free_count)
+        count = kernels.depart(self.seconds, *road, *on, self.plans, *left)
+        fleet.set_off(count, self._least)
         arrived = np.empty(fleet.room, np.int64)
         count = kernels.drive(self.steps, self.step, fleet.room, *road, self.rules, *on, arrived)
         self.steps += 1
         self._take_in(arrived[:count])
         if self.steps % self._look_every == 0:
-            self.record.look(fleet, streets, self.seconds, self._look_every * self.step)
+            passed = self._look_every * self.step
+            held_back = self.counts().held_back
+            self.record.look(fleet, streets, self.seconds, passed, held_back)
 
     def _take_in(self, rows: Ints) -> None:
         """Those are at their goal."""
         fleet = self.fleet
         for row in rows.tolist():
-            way = self.ways[int(fleet.trip[row])]
-            assert isinstance(way, TripWay)
             took = self.seconds - float(fleet.born[row])
-            self.arrivals.add(int(fleet.trip[row]), self.seconds, took, took - way.seconds)
-            self._log.update(f"{fleet.number[row]} {took!r};".encode())
+            self.arrivals.add(
+                int(fleet.trip[row]), self.seconds, took, took - float(fleet.least[row])
+            )
+            self.log.update(f"{fleet.number[row]} {took!r};".encode())
         fleet.give_back(rows)
 
     @property
@@ -181,7 +191,13 @@ class TrafficRun:
     @property
     def over(self) -> bool:
         """Whether nobody is on the road, and nobody is to come."""
-        return self.fleet.sent == self.arrived and not (self._plans.left > 0).any()
+        gone = self.arrived + len(self.taken_off)
+        return self.fleet.sent == gone and not self._more
+
+    @property
+    def _more(self) -> bool:
+        """Whether somebody is to come."""
+        return bool((np.isfinite(self.plans.due) & (self.plans.left > 0)).any())
 
     # --- looking at it ------------------------------------------------------------------------------
 
@@ -195,20 +211,21 @@ class TrafficRun:
 
     def sent_by_trip(self) -> Ints:
         """(trips,) how many have set off."""
-        return np.where(self._no_way, 0, self._count) - self._plans.left
+        return self._count - self.plans.left
 
     def counts(self) -> Counts:
-        """wanted = sent + held_back + no_way, and sent = arrived + under_way, always."""
+        """wanted = sent + held_back + no_way, and sent = arrived + under_way + taken_off, always."""
         due = self.wanted_by_trip()
-        no_way, wanted = int(due[self._no_way].sum()), int(due.sum())
+        no_way = int((due - self.sent_by_trip())[self.no_way].sum())
+        wanted = int(due.sum())
         sent = self.fleet.sent
-        return Counts(
-            wanted, sent, self.arrived, sent - self.arrived, wanted - sent - no_way, no_way
-        )
+        gone = len(self.taken_off)
+        under_way = sent - self.arrived - gone
+        return Counts(wanted, sent, self.arrived, under_way, wanted - sent - no_way, no_way, gone)
 
     def digest(self) -> str:
         """A hash of who arrived when, and of where everybody is and how fast."""
-        state, fleet = self._log.copy(), self.fleet
+        state, fleet = self.log.copy(), self.fleet
         rows = fleet.under_way()
         for array in (fleet.number, fleet.cars.x, fleet.cars.v, fleet.trip):
             state.update(np.ascontiguousarray(array[rows]).tobytes())

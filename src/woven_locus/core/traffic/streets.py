@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.errors import Refused
 from woven_locus.core.kernels.traffic_state import KEPT, Kinds, Net, Road
+from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.lanes.pattern import PATTERNS
 from woven_locus.core.lanes.shape import lanes_each_way
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.conflicts import Body
@@ -17,6 +20,12 @@ from woven_locus.core.traffic.tracks import MOST_MOVEMENTS, Tracks, make_tracks
 from woven_locus.core.vehicles import VehicleKind
 from woven_locus.core.ways.roads import HALF_WIDTHS, class_of
 
+Ints = npt.NDArray[np.int64]
+
+# More nodes than a cell can have.
+_MOST_NODES = 1024
+# A node's key is its flat slot times this, and what it is there.
+KEYS_A_SLOT = PATTERNS * _MOST_NODES
 # Nobody brakes harder than so many times what is comfortable.
 HARDEST = 2.0
 
@@ -24,6 +33,7 @@ HARDEST = 2.0
 class Streets:
     """tracks : what is driven on.  places : (N, 2) world points of its nodes.  net, kinds, road : as the kernels take
     them, the road empty.  junctions : of the tracks.
+    keys : (N,) ascending, what a node is whatever its number: its cell, the pattern of that, its place in it.
 
     Raises Refused for vehicles that the roads have no room for.
     """
@@ -31,7 +41,9 @@ class Streets:
     def __init__(self, plan: Plan, kinds: Sequence[VehicleKind]) -> None:
         check_room(plan, kinds)
         self.graph = plan.lanes.graph
-        self.places = self.graph.places(self.graph.nodes())
+        nodes = self.graph.nodes()
+        self.places = self.graph.places(nodes)
+        self.keys = _keys(self.graph, nodes)
         body = Body(
             max(kind.length for kind in kinds),
             max(kind.width for kind in kinds),
@@ -49,6 +61,13 @@ class Streets:
         self.kinds = Kinds(*[*columns, HARDEST * columns[3]])
         self.road = _empty_road(self.tracks)
         self.junctions = Junctions(self.graph, self.tracks, plan.road)
+
+
+def _keys(graph: LaneGraph, nodes: Ints) -> Ints:
+    slots, forms = graph.slot[nodes].astype(np.int64), graph.forms
+    pattern = graph.pattern[slots].astype(np.int64)
+    local = graph.form[nodes] - forms.base[pattern]
+    return slots * KEYS_A_SLOT + pattern * _MOST_NODES + local
 
 
 def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:

@@ -55,6 +55,12 @@ class WayFinder:
             nodes = self._found[start, goal] = self._search(start, goal)
         return nodes if isinstance(nodes, str) else self._laid(nodes, kind)
 
+    def goals(self, end: End) -> Ints:
+        """The dense nodes at which a vehicle may come to an end, none where that is gone or not to be reached."""
+        if not isinstance(end, Cell) and end not in self._plan.register:
+            return np.zeros(0, np.int64)
+        return self._dense[self._nodes(end, False)[0]]
+
     def _search(self, start: End, goal: End) -> Ints | str:
         for end in (start, goal):
             if not isinstance(end, Cell) and end not in self._plan.register:

@@ -11,7 +11,8 @@ def _in_traffic(window: Host) -> bool:
 
 
 def _has_trips(window: Host) -> bool:
-    return bool(window.session.plan.traffic.trips)
+    traffic = window.session.plan.traffic
+    return bool(traffic.trips or traffic.rules)
 
 
 def _toggle(window: Host) -> None:

@@ -20,11 +20,12 @@ from woven_locus.ui.session.settings import (
     BuildSettings,
     GroundSettings,
     SurveySettings,
+    TrafficSettings,
     WaysSettings,
 )
 from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
 
-Which = Literal["snap", "survey", "ground", "build", "ways"]
+Which = Literal["snap", "survey", "ground", "build", "ways", "traffic"]
 
 
 class Choices(QObject):
@@ -45,6 +46,7 @@ class Choices(QObject):
         self.ground = GroundSettings()
         self.build = BuildSettings()
         self.ways = WaysSettings()
+        self.traffic = TrafficSettings()
         self.profile: tuple[Cell, Cell] | None = None
         self._range: tuple[float, float] | None = None
 
@@ -106,6 +108,11 @@ class Choices(QObject):
         """See `WaysSettings`."""
         self.ways = replace(self.ways, **changes)
         self.changed.emit("ways")
+
+    def set_traffic(self, **changes: Any) -> None:
+        """See `TrafficSettings`."""
+        self.traffic = replace(self.traffic, **changes)
+        self.changed.emit("traffic")
 
     def set_way_tool(self, tool: WayTool) -> None:
         self.leaving.emit()

@@ -11,12 +11,14 @@ from woven_locus.core.grid.probe import Actor
 from woven_locus.core.lines import Brush
 from woven_locus.core.render import GroundView
 from woven_locus.core.strokes.ways import Drawing
+from woven_locus.core.traffic.maps import Measure
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.session.stages import (
     Filling,
     GroundTool,
     SurveyTool,
     Trips,
+    VehicleDyes,
     WaysOverlay,
     WayTool,
     WhereShown,
@@ -65,6 +67,14 @@ class WaysSettings:
     shown: WaysOverlay = WaysOverlay.NOTHING
     band: float = 30.0
     trips: Trips = Trips.ALL
+
+
+@dataclass(frozen=True, slots=True)
+class TrafficSettings:
+    """shown : what of the run lies over the map, None for nothing.  dyes : what the colour of a vehicle says."""
+
+    shown: Measure | None = None
+    dyes: VehicleDyes = VehicleDyes.KIND
 
 
 @dataclass(frozen=True, slots=True)

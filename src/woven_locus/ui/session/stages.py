@@ -72,6 +72,14 @@ class Trips(Enum):
     PINNED = "Those of the routes asked for"
 
 
+class VehicleDyes(Enum):
+    """What the colour of a vehicle says."""
+
+    KIND = "By kind"
+    SPEED = "By speed"
+    WAITING = "By waiting"
+
+
 class WaysOverlay(Enum):
     """What Ways lays over the map."""
 

@@ -154,6 +154,12 @@ class Camera:
         self.top += self._whole(y - self.height / 2)
         self.keep_in_sight()
 
+    def centre_at(self, point: Point) -> None:
+        """Bring a world point to the middle."""
+        self.left += self._whole(self.x_of(point.x) - self.width / 2)
+        self.top += self._whole(self.y_of(point.y) - self.height / 2)
+        self.keep_in_sight()
+
     def reveal(self, cell: Cell, margin: int = 48) -> None:
         """Pan just as far as needed for a cell to be well inside."""
         x, y = self.middle_of(cell)

@@ -80,6 +80,8 @@ class Sheet(MapPicture):
         if self._pan_from is not None:
             moved = event.position() - self._pan_from
             self._pan_from = event.position()
+            if self._desk.traffic.follow:
+                self._desk.traffic.set_follow(False)
             self.camera.pan(round(moved.x()), round(moved.y()))
             self.update()
             return

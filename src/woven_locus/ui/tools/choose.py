@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.strokes.ways import LineStroke
+from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.session.session import Session
@@ -29,9 +30,16 @@ class ToolBox(QObject):
 
     stroked = pyqtSignal()  # what the tool in use shows is another
 
-    def __init__(self, session: Session, routes: RouteKeeper, traffic: TrafficKeeper) -> None:
+    def __init__(
+        self,
+        session: Session,
+        routes: RouteKeeper,
+        traffic: TrafficKeeper,
+        junctions: JunctionKeeper,
+    ) -> None:
         super().__init__(session)
         self._session, self._routes, self._keeper = session, routes, traffic
+        self._junctions = junctions
         self._make()
         session.replaced.connect(self._make)
         session.ending.connect(lambda: self.current.cancel())
@@ -44,7 +52,7 @@ class ToolBox(QObject):
         self._block = BlockTool(session, told)
         self._ground = ground_tools(session, told)
         self._actor = ActorTool(session, told)
-        self._traffic = VehicleTool(session, told, self._keeper)
+        self._traffic = VehicleTool(session, told, self._keeper, self._junctions)
         self._ways: dict[WayTool, Tool] = {
             WayTool.SELECT: self._select,
             WayTool.ROAD: RoadTool(session, told),

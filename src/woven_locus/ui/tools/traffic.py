@@ -1,9 +1,10 @@
-"""What the pointer does in Traffic: it picks vehicles, and structures as elsewhere."""
+"""What the pointer does in Traffic: it picks vehicles and junctions, and structures as elsewhere."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
+from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.session import Session
@@ -11,14 +12,24 @@ from woven_locus.ui.tools.build import SelectTool
 
 
 class VehicleTool(SelectTool):
-    """A click on the road takes the vehicle there, if there is one."""
+    """A click on the road takes the vehicle there, if there is one, else the junction."""
 
-    def __init__(self, session: Session, told: Callable[[], None], traffic: TrafficKeeper) -> None:
+    def __init__(
+        self,
+        session: Session,
+        told: Callable[[], None],
+        traffic: TrafficKeeper,
+        junctions: JunctionKeeper,
+    ) -> None:
         super().__init__(session, told)
-        self._vehicles = traffic
+        self._vehicles, self._junctions = traffic, junctions
 
     def press(self, at: Hover, held: bool) -> None:
         """See `Tool.press`."""
         spec = self.session.plan.spec
-        if not self._vehicles.choose(at.point, 0.4 * min(spec.cell_w, spec.cell_h)):
+        if self._vehicles.choose(at.point, 0.4 * min(spec.cell_w, spec.cell_h)):
+            return
+        junction = self._junctions.is_one(at.cell)
+        self._vehicles.choose_junction(at.cell if junction else None)
+        if not junction:
             super().press(at, held)

@@ -69,7 +69,7 @@ def draw(canvas: Canvas) -> None:
 _last: list[tuple[ReferenceType[Any], object, Any]] = []
 
 
-def _kept(of: npt.NDArray[Any], view: object, make: Callable[[], Made]) -> Made:
+def kept(of: npt.NDArray[Any], view: object, make: Callable[[], Made]) -> Made:
     """What is made of an array of an answer, which never changes; the same as in the frame before when the
     answer and the view of it are the same."""
     if _last and _last[0][0]() is of and _last[0][1] == view:
@@ -154,7 +154,7 @@ class Sample:
 def _times(canvas: Canvas, times: npt.NDArray[np.float64]) -> None:
     sample = Sample(canvas)
     band = canvas.session.choices.ways.band
-    codes = _kept(
+    codes = kept(
         times,
         (sample.view, band),
         lambda: bands(np.asarray(sample.of(times), np.float64), band, BANDS),
@@ -178,7 +178,7 @@ def _load(canvas: Canvas, load: npt.NDArray[np.float64], most: float) -> None:
         band = np.minimum(np.floor(share * BANDS), BANDS - 1) + 1
         return np.where(seen > 0, band, 0).astype(np.uint8)
 
-    codes = _kept(load, sample.view, made)
+    codes = kept(load, sample.view, made)
     sample.paint(codes, ramp(canvas.palette.dark), 225)
     sample.write(codes > 0, lambda r, c: f"{load[r, c]:g}")
 
@@ -232,7 +232,7 @@ def _explained(canvas: Canvas, said: Explained) -> None:
         codes[front] = OPEN_CODE
         return codes, front
 
-    codes, front = _kept(said.order, (sample.view, step, search.by_cost), made)
+    codes, front = kept(said.order, (sample.view, step, search.by_cost), made)
     front_dye = rgb("#5B86A8")
     colours = [*ramp(canvas.palette.dark), tuple(int(part) for part in front_dye)]
     sample.paint(codes, colours, 190)  # type: ignore[arg-type]

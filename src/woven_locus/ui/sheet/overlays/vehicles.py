@@ -1,17 +1,20 @@
-"""Vehicles: true to size and heading when near, dots of their kind's dye from afar."""
+"""Vehicles: true to size and heading when near, dots from afar; coloured by kind, speed or waiting."""
 
 from __future__ import annotations
 
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QImage, QPen
+from PyQt6.QtGui import QColor, QImage, QPen
 
+from woven_locus.core.kernels.traffic_state import AT_LINE, AT_RED
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.stages import VehicleDyes
 from woven_locus.ui.sheet.overlays import lanes, routes
 from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.theme import colour
 
 # More in sight than this are drawn as points.
@@ -59,10 +62,29 @@ def _pixels(canvas: Canvas, points: Floats) -> Floats:
 
 
 def _dyes(canvas: Canvas, fleet: Fleet, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.uint32]:
+    """(N,) colours of vehicles, by what they are to say."""
     run = canvas.desk.traffic.run
     assert run is not None
-    dyes = np.array([colour(kind.dye).rgba() for kind in run.kinds], np.uint32)
-    return dyes[fleet.cars.kind[rows]]
+    cars, kinds = fleet.cars, fleet.cars.kind[rows]
+    table: list[int]
+    code = kinds.astype(np.intp)
+    match canvas.session.choices.traffic.dyes:
+        case VehicleDyes.SPEED:
+            share = cars.v[rows] / run.streets.kinds.speed[kinds]
+            # Slow is strong, as where mean speeds are shown.
+            code = (BANDS - 1) - np.minimum((share * BANDS).astype(np.intp), BANDS - 1)
+            shades = ramp(canvas.palette.dark)
+            table = [colour(f"#{r:02X}{g:02X}{b:02X}").rgba() for r, g, b in shades]
+        case VehicleDyes.WAITING:
+            why, stands = cars.why[rows], cars.v[rows] < 1e-2
+            code = stands.astype(np.intp)
+            code[stands & (why >= AT_LINE) & (why <= AT_RED)] = 2
+            dyes = (canvas.palette.lichen, canvas.palette.weld, canvas.palette.madder)
+            table = [colour(dye).rgba() for dye in dyes]
+        case _:
+            table = [colour(kind.dye).rgba() for kind in run.kinds]
+    found: npt.NDArray[np.uint32] = np.array(table, np.uint32)[code]
+    return found
 
 
 def _points(canvas: Canvas, xy: Floats, dyes: npt.NDArray[np.uint32]) -> None:
@@ -85,14 +107,14 @@ def _shapes(canvas: Canvas, traffic: TrafficKeeper, rows: npt.NDArray[np.int64])
     assert run is not None
     fleet, painter = run.fleet, canvas.painter
     corners = _pixels(canvas, fleet.shapes(rows))
-    kinds = fleet.cars.kind[rows].tolist()
+    dyes = _dyes(canvas, fleet, rows).tolist()
     stands = (fleet.cars.v[rows] < 1e-2).tolist()
     numbers = fleet.number[rows].tolist()
-    for shape, kind, still, number in zip(corners.tolist(), kinds, stands, numbers, strict=True):
+    for shape, dye, still, number in zip(corners.tolist(), dyes, stands, numbers, strict=True):
         points = [QPointF(x, y) for x, y in shape]
         chosen = number == traffic.chosen
         painter.setPen(QPen(colour("#FBF7EF" if not chosen else "#C99A1E"), 3.0 if chosen else 1.2))
-        painter.setBrush(colour(run.kinds[kind].dye))
+        painter.setBrush(QColor.fromRgba(dye))
         drawing.polygon(painter, points)
         # The front has a bar; who stands has it at the rear too, as brake lights.
         painter.setPen(QPen(colour("#FBF7EF"), 1.6))

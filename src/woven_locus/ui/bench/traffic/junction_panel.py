@@ -1,0 +1,69 @@
+"""The junction that was clicked: its rule, what came of it, its signals."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+
+from woven_locus.core.geometry import cell_text
+from woven_locus.core.junction_rules import RULE_WORDS, Rule
+from woven_locus.core.traffic.report import junction_figures_at
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.widgets import figures, heading, muted, quietly
+
+
+class JunctionPanel(QWidget):
+    signals_wanted = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk, self._session = desk, desk.session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.title = heading("Junction")
+        self.words = muted("Click a three-way or a crossing to see and to set who goes first.")
+        self.rule = QComboBox()
+        self.rule.setAccessibleName("Who goes first at the junction")
+        for rule in Rule:
+            words = RULE_WORDS[rule]
+            self.rule.addItem(words[0].upper() + words[1:], rule)
+        self.rule.activated.connect(lambda _at: desk.junctions.set_rule(self.rule.currentData()))
+        self.figures = figures()
+        self.signals = QPushButton("Signals…")
+        self.signals.setToolTip("Phases, green times and the offset")
+        self.signals.clicked.connect(self.signals_wanted)
+        for widget in (self.title, self.words, self.rule, self.figures, self.signals):
+            column.addWidget(widget)
+        desk.traffic.looked_at.connect(self._show)
+        desk.traffic.changed.connect(self._show)
+        desk.traffic.moved.connect(self._show_figures)
+        desk.session.changed.connect(lambda _notice: self._show())
+        desk.session.replaced.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        cell = self._desk.junctions.cell
+        for widget in (self.rule, self.figures, self.signals):
+            widget.setVisible(cell is not None)
+        self.words.setVisible(cell is None)
+        self.title.setText("Junction" if cell is None else f"Junction at {cell_text(cell)}")
+        if cell is None:
+            return
+        rule = self._desk.junctions.rule
+        now = rule.rule if rule is not None else Rule.FIRST
+        quietly(self.rule, lambda: self.rule.setCurrentIndex(self.rule.findData(now)))
+        self.rule.setEnabled(not self._desk.junctions.working)
+        self.signals.setVisible(now is Rule.SIGNALS)
+        self._show_figures()
+
+    def _show_figures(self) -> None:
+        cell, run = self._desk.junctions.cell, self._desk.traffic.run
+        found = junction_figures_at(run, cell) if run is not None and cell is not None else None
+        self.figures.setVisible(found is not None)
+        if found is not None:
+            self.figures.setText(
+                f"passed        {found.passed:7,}\n"
+                f"mean wait     {found.mean_wait:7.1f} s\n"
+                f"mean delay    {found.mean_delay:7.1f} s\n"
+                f"longest queue {found.longest_queue:7,}"
+            )

@@ -1,0 +1,73 @@
+"""The cycle of signals as bands: a row a turn, green where it may be driven, a line at the time now."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QLineF, QRectF, QSize, Qt
+from PyQt6.QtGui import QBrush, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from woven_locus.core.junction_rules import JunctionRule, Turn
+from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.theme import Theme, colour, number_font, row_height
+
+
+class SignalBand(QWidget):
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self._theme = theme
+        self._rule: JunctionRule | None = None
+        self._turns: list[Turn] = []
+        self._now: float | None = None
+        self.setAccessibleName("Green times within a cycle")
+        self.setMinimumWidth(160)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        theme.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(320, 200)
+
+    def show_rule(self, rule: JunctionRule, turns: Sequence[Turn], now: float | None) -> None:
+        """now : seconds since the cycle began, None while nothing runs."""
+        self._rule, self._turns, self._now = rule, list(turns), now
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        with painting(self) as painter:
+            if self._rule is not None and self._turns:
+                self._paint(painter, self._rule)
+
+    def _paint(self, painter: QPainter, rule: JunctionRule) -> None:
+        palette = self._theme.palette
+        foot = row_height(number_font(8), 4)
+        wide, tall = self.width() - 8.0, (self.height() - foot) / len(self._turns)
+        scale = wide / rule.cycle
+        painter.setFont(number_font(8))
+        for row, turn in enumerate(self._turns):
+            y = row * tall
+            painter.setPen(QPen(colour(palette.line), 1))
+            painter.drawLine(QLineF(4, y + tall / 2, 4 + wide, y + tall / 2))
+            begun = 4.0
+            for phase in rule.phases:
+                green, amber = phase.green * scale, phase.amber * scale
+                if turn in phase.turns:
+                    bar = min(tall * 0.6, 14.0)
+                    top = y + (tall - bar) / 2
+                    painter.fillRect(QRectF(begun, top, green, bar), colour(palette.lichen))
+                    hatch = QBrush(colour(palette.weld), Qt.BrushStyle.BDiagPattern)
+                    painter.fillRect(QRectF(begun + green, top, amber, bar), hatch)
+                begun += green + amber
+        begun, bottom = 0.0, tall * len(self._turns)
+        painter.setPen(colour(palette.ink))
+        for phase in rule.phases:
+            x = 4 + begun * scale
+            painter.drawLine(QLineF(x, 0, x, bottom))
+            painter.drawText(
+                QRectF(x + 2, bottom, 60, foot), Qt.AlignmentFlag.AlignVCenter, f"{begun:g} s"
+            )
+            begun += phase.green + phase.amber
+        if self._now is not None:
+            x = 4 + self._now * scale
+            painter.setPen(QPen(colour(palette.madder), 2))
+            painter.drawLine(QLineF(x, 0, x, bottom))

@@ -1,0 +1,113 @@
+"""The trips of the plan: one made from the current route, and the sheets of all."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
+
+from woven_locus.core.grid.snapping import number
+from woven_locus.core.routing import LaneWay, NoRoute, Route
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.icons import dress
+from woven_locus.ui.parts.widgets import heading, muted, side_by_side, whole_box, world_box
+from woven_locus.ui.theme import Theme
+
+# The most that a box takes; a plan may have more.
+_MOST_VEHICLES, _MOST_SECONDS = 100_000, 86_400.0
+
+
+class TripsPanel(QWidget):
+    trips_wanted = pyqtSignal()
+    kinds_wanted = pyqtSignal()
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self._desk, self._session, self._theme = desk, desk.session, theme
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(heading("Trips"))
+        self.route = QComboBox()
+        self.route.setAccessibleName("Route of the trip")
+        self.route.setMinimumContentsLength(12)
+        self.route.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self.route.activated.connect(self._choose)
+        column.addWidget(self.route)
+        self.why = muted()
+        column.addWidget(self.why)
+        self.count = whole_box(1, 1, _MOST_VEHICLES, "Vehicles of the trip")
+        self.every = world_box(5, 0, _MOST_SECONDS, "Seconds between two vehicles")
+        self.every.setSuffix(" s")
+        form = QFormLayout()
+        form.addRow("Vehicles", self.count)
+        form.addRow("One every", self.every)
+        column.addLayout(form)
+        self.add = QPushButton("Add as a trip")
+        self.add.setToolTip("Vehicles drive from the start of the route to its goal")
+        self.add.clicked.connect(
+            lambda: desk.traffic.add_trip(
+                desk.routes.current, self.every.value(), self.count.value()
+            )
+        )
+        column.addWidget(self.add)
+        self.trips = muted()
+        column.addWidget(self.trips)
+        self.all = QPushButton("Trips…")
+        self.all.setToolTip("All trips as a table, to change and to take away")
+        self.all.clicked.connect(self.trips_wanted)
+        self.kinds = QPushButton("Vehicles…")
+        self.kinds.setToolTip("The kinds of vehicle")
+        self.kinds.clicked.connect(self.kinds_wanted)
+        column.addWidget(side_by_side(self.all, self.kinds))
+        session = desk.session
+        for signal in (desk.routes.changed, desk.lanes.changed, session.replaced):
+            signal.connect(self._show_routes)
+        session.changed.connect(lambda _notice: self._edited())
+        session.replaced.connect(self._edited)
+        theme.changed.connect(self._dress)
+        self._dress()
+        self._edited()
+        self._show_routes()
+
+    def _dress(self) -> None:
+        dress(self.add, "agent", self._theme.palette)
+
+    def _choose(self, at: int) -> None:
+        pins = self._desk.routes.pins
+        if 0 <= at < len(pins):
+            self._desk.routes.choose(pins[at])
+
+    def _edited(self) -> None:
+        traffic = self._session.plan.traffic
+        trips, rules = traffic.trips, len(traffic.rules)
+        vehicles = sum(trip.count for trip in trips)
+        words = f"{len(trips):,} trip{'s' * (len(trips) != 1)}, {vehicles:,} vehicle{'s' * (vehicles != 1)}."
+        more = f" {rules} rule{'s make' if rules > 1 else ' makes'} more." if rules else ""
+        self.trips.setText((words if trips else "No trips yet.") + more)
+
+    def _show_routes(self) -> None:
+        keeper = self._desk.routes
+        self.route.clear()
+        for pin in keeper.pins:
+            self.route.addItem(pin.title)
+        if keeper.current in keeper.pins:
+            self.route.setCurrentIndex(keeper.pins.index(keeper.current))
+        answer = keeper.current.answer if keeper.current is not None else None
+        self.add.setEnabled(isinstance(answer, Route))
+        if keeper.current is None:
+            text = "No route yet: in Ways, take the tool “Route” and click two structures."
+        elif isinstance(answer, Route):
+            text = self._about(answer)
+        else:
+            text = "This route is broken."
+        self.why.setText(text)
+
+    def _about(self, route: Route) -> str:
+        """How long the current route is, and by its lanes how long it takes."""
+        unit, way = self._session.plan.spec.unit, self._desk.lanes.way
+        if isinstance(way, LaneWay):
+            seconds = f"{way.seconds:.1f} s at the speed of the roads"
+            return f"By its lanes {number(round(way.length, 1))} {unit}, {seconds}."
+        text = f"{route.length:g} {unit} long."
+        return f"{text} No way by lanes: {way.why}." if isinstance(way, NoRoute) else text

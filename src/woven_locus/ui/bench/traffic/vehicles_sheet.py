@@ -1,0 +1,109 @@
+"""The kinds of vehicle as a table."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QTableWidgetItem, QVBoxLayout, QWidget
+
+from woven_locus.core.edits import traffic
+from woven_locus.core.vehicles import VehicleKind, plain_vehicle
+from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.widgets import WorldBox, muted
+from woven_locus.ui.session.session import Session
+
+_NUMBERS = ("length", "width", "speed", "acceleration", "braking", "headway", "gap")
+COLUMNS = ("Name", *(name.capitalize() for name in _NUMBERS), "Dye", "Trips")
+
+
+class VehiclesSheet(ClassSheet):
+    """Every change is a step of the history at once."""
+
+    def __init__(self, session: Session, parent: QWidget | None) -> None:
+        widths = (140, *(92 for _ in _NUMBERS), 96, 56)
+        super().__init__("Kinds of vehicle", COLUMNS, widths, session, parent)
+        self.resize(1000, 300)
+        self.add.setText("Add a kind")
+        self.add.clicked.connect(self._add)
+        self.remove.clicked.connect(self._remove)
+        self.shut.setDefault(True)
+        row = QHBoxLayout()
+        row.addWidget(self.add)
+        row.addWidget(self.remove)
+        row.addStretch(1)
+        row.addWidget(self.shut)
+        unit = session.plan.spec.unit or "units"
+        column = QVBoxLayout(self)
+        column.addWidget(
+            muted(
+                f"In {unit} and seconds. The first kind drives where a trip names none; nobody brakes harder than twice its "
+                "braking. Without any kind a plain vehicle drives."
+            )
+        )
+        column.addWidget(self.table, 1)
+        column.addWidget(self.problem)
+        column.addLayout(row)
+        session.changed.connect(self._fill)
+        session.replaced.connect(self.reject)
+        self._fill()
+        self.table.selectRow(0)
+
+    @property
+    def _kinds(self) -> tuple[VehicleKind, ...]:
+        return self._session.plan.traffic.vehicles
+
+    def _fill(self, _notice: object = None) -> None:
+        kinds, chosen = self._kinds, self.code
+        trips = self._session.plan.traffic.trips
+        self._filling = True
+        self.table.setRowCount(len(kinds))
+        for at, kind in enumerate(kinds):
+            used = sum(trip.kind == kind.key or (not trip.kind and at == 0) for trip in trips)
+            self._fill_row(at, kind, used)
+        self.remove.setEnabled(bool(kinds))
+        if kinds:
+            self.table.selectRow(min(chosen, len(kinds) - 1))
+        self._filling = False
+
+    def _fill_row(self, at: int, kind: VehicleKind, used: int) -> None:
+        name = QLineEdit(kind.name)
+        name.editingFinished.connect(lambda: self._change(at, name=name.text().strip()))
+        widgets: list[tuple[QWidget, str]] = [(name, "Name of")]
+        for what in _NUMBERS:
+            widgets.append((self._number(at, kind, what), f"{what.capitalize()} of"))
+        dye = self._dye_button(kind.dye, lambda chosen: self._change(at, dye=chosen))
+        widgets.append((dye, "Dye of"))
+        self._put_row(at, kind.name, widgets)
+        count = QTableWidgetItem(f"{used:,}")
+        count.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        count.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
+        self.table.setItem(at, len(COLUMNS) - 1, count)
+
+    def _number(self, at: int, kind: VehicleKind, what: str) -> WorldBox:
+        box = WorldBox(getattr(kind, what), 0.001, 1e6)
+        box.editingFinished.connect(lambda: self._change(at, **{what: box.value()}))
+        return box
+
+    def _change(self, at: int, **changes: object) -> None:
+        plan = self._session.plan
+        if self._filling or at >= len(self._kinds):
+            return
+        kind = self._kinds[at]
+        changed = replace(kind, **changes)  # type: ignore[arg-type]
+        if changed != kind:
+            self._do(lambda: traffic.change_vehicle(plan, kind.key, changed))
+
+    def _add(self) -> None:
+        plan, kinds = self._session.plan, self._kinds
+        keys = {kind.key for kind in kinds}
+        number = next(n for n in range(1, len(keys) + 2) if f"vehicle-{n}" not in keys)
+        like = kinds[self.code] if kinds else plain_vehicle(plan.spec)
+        made = replace(like, key=f"vehicle-{number}", name=f"Vehicle {number}")
+        self._do(lambda: traffic.add_vehicle(plan, made))
+        self._name_last()
+
+    def _remove(self) -> None:
+        plan, kinds = self._session.plan, self._kinds
+        if kinds:
+            self._do(lambda: traffic.remove_vehicle(plan, kinds[self.code].key))
