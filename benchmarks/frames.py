@@ -106,7 +106,7 @@ def _drive(window: Any, side: int, agents: int) -> None:
         for col, row in zip(cols.tolist(), rows.tolist(), strict=True)
     ]
     traffic = window.desk.traffic
-    traffic.run = TrafficRun(window.session.plan, trips)
+    traffic.take(TrafficRun(window.session.plan, trips))
     traffic.run.advance(30)
 
 

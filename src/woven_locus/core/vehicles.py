@@ -46,18 +46,22 @@ class VehicleKind:
 
 def plain_vehicle(spec: GridSpec) -> VehicleKind:
     """What drives in a plan that says nothing of vehicles, to the measure of its cells."""
-    unit = min(spec.cell_w, spec.cell_h)
+    cell = min(spec.cell_w, spec.cell_h)
+
+    def of(share: float) -> float:
+        return float(f"{share * cell:.6g}")
+
     return VehicleKind(
         "vehicle",
         "Vehicle",
         "#A5383F",
-        length=0.3 * unit,
-        width=0.1 * unit,
-        speed=2.0 * unit,
-        acceleration=0.6 * unit,
-        braking=0.8 * unit,
+        length=of(0.3),
+        width=of(0.1),
+        speed=of(2.0),
+        acceleration=of(0.6),
+        braking=of(0.8),
         headway=1.2,
-        gap=0.08 * unit,
+        gap=of(0.08),
     )
 
 

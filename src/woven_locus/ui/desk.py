@@ -10,7 +10,9 @@ from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.answers.measures import MeasureKeeper
 from woven_locus.ui.answers.network import NetworkStudy
+from woven_locus.ui.answers.remedies import RemedyKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.answers.stretch import StretchKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.answers.where import WhereKeeper
 from woven_locus.ui.session.session import Session
@@ -30,6 +32,8 @@ class Desk(QObject):
         self.measures = MeasureKeeper(self.session, self.traffic)
         self.tools = ToolBox(self.session, self.routes, self.traffic, self.junctions)
         self.lanes = LaneKeeper(self.session, self.routes)
+        self.stretch = StretchKeeper(self.session, self.traffic, self.lanes)
+        self.remedies = RemedyKeeper(self.session, self.traffic)
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)
         self.search = ExplainedSearch(self.session)

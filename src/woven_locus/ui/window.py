@@ -80,6 +80,7 @@ class Window(QMainWindow):
         self.session.taken_up.connect(self.sheet.setFocus)
         self.tray.register_tab.bring_in = self.exchange.register_in
         self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
+        self.tray.traffic.save = self.exchange.text_out
         self.bench.pulled.connect(self.sheet.pull)
         self.bench.let_go.connect(self.sheet.let_go)
         for signal in (self.session.replaced, self.session.saved, self.session.settled):

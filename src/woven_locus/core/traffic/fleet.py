@@ -36,6 +36,10 @@ class Fleet:
         self.free, self.free_count = np.zeros(0, np.int64), 0
         self.sent = 0
 
+    def drive_on(self, streets: Streets) -> None:
+        """On the same tracks with a road state of their own."""
+        self._streets = streets
+
     def grow(self, room: int) -> None:
         """Room for so many at once."""
         old, self.room = self.room, room

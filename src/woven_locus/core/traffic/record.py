@@ -124,6 +124,15 @@ class Record:
         ]
 
     @property
+    def time_spent(self) -> float:
+        """Seconds that all vehicles together have spent on the road or waiting to set off, by the looks."""
+        found = last = 0.0
+        for moment in self.moments():
+            found += (moment.under_way + moment.held_back) * (moment.seconds - last)
+            last = moment.seconds
+        return found
+
+    @property
     def mean_speed(self) -> float:
         """Of all vehicles at all looks, world units a second; 0 where there were none."""
         time = float(self.time.sum())

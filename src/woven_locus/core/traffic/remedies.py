@@ -85,16 +85,6 @@ def _joins(plan: Plan, cell: Cell, corner: Cell) -> bool:
     return all(bool(plan.road[plan.spec.slot(arm)]) for arm in arms)
 
 
-def time_spent(run: TrafficRun) -> float:
-    """Seconds that all vehicles together have spent on the road or waiting to set off, by the looks of the record."""
-    moments = run.record.moments()
-    if not moments:
-        return 0.0
-    return sum(moment.under_way + moment.held_back for moment in moments) * (
-        run.record.seconds / len(moments)
-    )
-
-
 def try_out(
     plan: Plan,
     remedy: Remedy | None,
@@ -123,12 +113,12 @@ def try_out(
 
 def ranked(asis: TrafficRun, tried: list[tuple[Remedy, TrafficRun | str]]) -> list[Outcome]:
     """The outcomes, what saves most first; what could not be tried last."""
-    base = time_spent(asis)
+    base = asis.record.time_spent
     found = []
     for remedy, run in tried:
         if isinstance(run, str):
             found.append(Outcome(remedy, 0.0, 0.0, 0, run))
         else:
-            time = time_spent(run)
+            time = run.record.time_spent
             found.append(Outcome(remedy, time, base - time, run.arrived))
     return sorted(found, key=lambda outcome: (bool(outcome.why), -outcome.saved))

@@ -11,8 +11,9 @@ import numpy as np
 from woven_locus.core.geometry import Cell
 from woven_locus.core.junction_rules import RULE_WORDS, Rule
 from woven_locus.core.plan import Plan
-from woven_locus.core.traffic.run import TrafficRun
+from woven_locus.core.traffic.run import Counts, Tally, TrafficRun
 from woven_locus.core.traffic.waiting import stuck
+from woven_locus.core.vehicles import Trip
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,23 +57,27 @@ def junction_figures(run: TrafficRun) -> list[JunctionFigures]:
 
 
 def junction_figures_at(run: TrafficRun, cell: Cell) -> JunctionFigures | None:
-    """Of the junction at a cell, None where none is."""
+    """Of the junction at a cell since it has its rule, but for the longest queue; None where none is."""
     at = run.streets.junctions.find(cell)
-    return None if at is None else _figures_of(run, at)
+    return None if at is None else _figures_of(run, at, run.since.get(cell, _NOTHING))
 
 
-def _figures_of(run: TrafficRun, junction: int) -> JunctionFigures:
+# The tally of a junction that has had its rule from the beginning.
+_NOTHING = Tally(0.0, 0, 0, 0.0)
+
+
+def _figures_of(run: TrafficRun, junction: int, since: Tally = _NOTHING) -> JunctionFigures:
     junctions, road, record = run.streets.junctions, run.streets.road, run.record
     moves, area = junctions.moves_of(junction), junctions.areas[junction]
-    passed = int(road.passed[moves].sum())
+    passed = int(road.passed[moves].sum()) - since.passed
     each = 1.0 / passed if passed else 0.0
-    delay = float(record.delay[moves].sum())
+    delay = float(record.delay[moves].sum()) - since.delay
     cell = junctions.cell(junction)
     return JunctionFigures(
         cell,
         run.rule_of.get(cell, Rule.FIRST),
         passed,
-        float(road.waited[moves].sum()) * run.step * each,
+        (float(road.waited[moves].sum()) - since.waited) * run.step * each,
         delay * each,
         delay,
         int(record.queue[area]),
@@ -156,3 +161,25 @@ def figures(run: TrafficRun, watch: Watch, plan: Plan) -> dict[str, Any]:
         ],
         "crossings": [],
     }
+
+
+@dataclass(frozen=True, slots=True)
+class Baseline:
+    """The figures of a run that another is compared with. trips : by trip; junctions : by cell."""
+
+    seconds: float
+    counts: Counts
+    time_spent: float
+    trips: dict[Trip, TripFigures]
+    junctions: dict[Cell, JunctionFigures]
+
+
+def baseline(run: TrafficRun) -> Baseline:
+    """The figures of a run as it is now. Of trips that are alike the last counts."""
+    return Baseline(
+        run.seconds,
+        run.counts(),
+        run.record.time_spent,
+        dict(zip(run.trips, trip_figures(run), strict=True)),
+        {item.cell: item for item in junction_figures(run)},
+    )

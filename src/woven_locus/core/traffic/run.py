@@ -12,6 +12,8 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.errors import Refused, Unknown
+from woven_locus.core.geometry import Cell
+from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kernels.traffic_state import Plans
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.fleet import Fleet
@@ -43,12 +45,22 @@ class Counts(NamedTuple):
     taken_off: int
 
 
+class Tally(NamedTuple):
+    """What had come of a junction when its rule was changed: seconds; vehicles that had passed, steps that they waited,
+    and seconds that they lost."""
+
+    seconds: float
+    passed: int
+    waited: int
+    delay: float
+
+
 class TrafficRun:
     """Vehicles on the roads of a plan, which must not change meanwhile.
 
     kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
     they drive on, and who is there.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it; rule_of,
-    by cell.
+    by cell; since, of those whose rule was changed while it ran, by cell.
     structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.  taken_off : numbers of
     vehicles that lost their road.  plans : the trips as the kernels take them.  log : hash of who arrived when.
     no_way : (trips,) which have none.
@@ -78,15 +90,33 @@ class TrafficRun:
         self.fleet.grow(_ROWS)
         self.arrivals, self.record = Arrivals(), Record(self.streets)
         self._look_every = max(1, round(EVERY / step))
+        self._look_shift = max(1, round(0.382 * self._look_every))
         self.log = hashlib.blake2b(digest_size=16)
+        self.junction_rules: tuple[JunctionRule, ...] = ()
+        self.since: dict[Cell, Tally] = {}
         self.obey(plan)
+        self.since.clear()
 
     def obey(self, plan: Plan) -> None:
         """Follow the rules that a plan has for its junctions now; nothing else of it is looked at but its classes of road."""
+        junctions = self.streets.junctions
+        before = {rule.cell: rule for rule in self.junction_rules}
         self.junction_rules = plan.traffic.junctions
-        self.rule_of = {rule.cell: rule.rule for rule in self.junction_rules}
+        now = {rule.cell: rule for rule in self.junction_rules}
+        for cell in before.keys() | now.keys():
+            junction = junctions.find(cell)
+            if junction is not None and before.get(cell) != now.get(cell):
+                moves = junctions.moves_of(junction)
+                road = self.streets.road
+                self.since[cell] = Tally(
+                    self.seconds,
+                    int(road.passed[moves].sum()),
+                    int(road.waited[moves].sum()),
+                    float(self.record.delay[moves].sum()),
+                )
+        self.rule_of = {cell: rule.rule for cell, rule in now.items()}
         self.rules = make_rules(
-            self.streets.tracks, self.streets.junctions, self.junction_rules, plan.road_table
+            self.streets.tracks, junctions, self.junction_rules, plan.road_table
         )
 
     def _kind_of(self, trip: Trip) -> int:
@@ -167,10 +197,18 @@ class TrafficRun:
         count = kernels.drive(self.steps, self.step, fleet.room, *road, self.rules, *on, arrived)
         self.steps += 1
         self._take_in(arrived[:count])
-        if self.steps % self._look_every == 0:
-            passed = self._look_every * self.step
+        self._look()
+
+    def _look(self) -> None:
+        """Once in every so many steps, each time at another place among them: vehicles that come at even intervals would
+        else be met at the same places again and again, and others never."""
+        every = self._look_every
+        window, at = divmod(self.steps, every)
+        if at == window * self._look_shift % every:
+            before = (window - 1) * every + (window - 1) * self._look_shift % every
+            steps = self.steps - max(0, before)
             held_back = self.counts().held_back
-            self.record.look(fleet, streets, self.seconds, passed, held_back)
+            self.record.look(self.fleet, self.streets, self.seconds, steps * self.step, held_back)
 
     def _take_in(self, rows: Ints) -> None:
         """Those are at their goal."""

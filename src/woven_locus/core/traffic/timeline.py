@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from copy import copy
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.kernels.traffic_state import Cars, Road
+from woven_locus.core.kernels.traffic_state import Cars, Plans, Road
 from woven_locus.core.traffic.record import Arrivals, Record
 from woven_locus.core.traffic.run import TrafficRun
 
@@ -19,7 +20,7 @@ MOST_FRAMES, MOST_BYTES = 100, 256 << 20
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
-Arrays = TypeVar("Arrays", Cars, Road)
+Arrays = TypeVar("Arrays", Cars, Road, Plans)
 _COLUMNS = ("born", "least", "trip", "number", "free")
 
 
@@ -88,6 +89,17 @@ class Timeline:
         ):
             self._frames = [*self._frames[:-1:2], self._frames[-1]]
             self._every *= 2
+
+    def twin(self) -> TrafficRun:
+        """The run as it was at `first`, to go on by itself; the streets and ways are shared, and never change."""
+        twin = copy(self.run)
+        twin.streets, twin.fleet = copy(self.run.streets), copy(self.run.fleet)
+        twin.fleet.drive_on(twin.streets)
+        twin.plans = _copied(self.run.plans)
+        twin.rules = self.run.rules._replace(green=self.run.rules.green.copy())
+        twin.taken_off = list(self.run.taken_off)
+        _put_back(twin, self._frames[0], self._arrivals)
+        return twin
 
     def go_to(self, step: int) -> int:
         """Set the run to the last key frame that is no later than a step, unless it is already between that and the step.

@@ -17,6 +17,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import Trip
 from woven_locus.document.saving import settled_snapshot
 from woven_locus.files import catalogue, formats, pictures, register_csv, traffic_rows
+from woven_locus.files.atomic import write_bytes
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import Control
@@ -153,6 +154,24 @@ class Exchange:
         sheet = GreySheet(session.plan, form.depth, self._window)
         sheet.accepted.connect(lambda: self._write(name, *sheet.chosen))
         sheet.open()
+
+    def text_out(self, words: str, text: str) -> None:
+        """Ask where to, and write a table. words : what it holds."""
+        session = self._session
+        chosen = self.choose_out(
+            f"{words} as CSV", file_name(f"{session.plan.name} {words}", ".csv")
+        )
+
+        def write(path: Path) -> None:
+            session.jobs.start(
+                f"Writing {path.name}",
+                lambda _control: write_bytes(path, text.encode()),
+                lambda _nothing: session.say(f"Wrote {path}"),
+                self._failed,
+            )
+
+        if chosen:
+            self._files.write_to(chosen, ".csv", write, lambda: self.text_out(words, text))
 
     def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
         session, form = self._session, formats.FORMATS[name]

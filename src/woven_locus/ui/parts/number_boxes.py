@@ -58,14 +58,25 @@ def _number(text: str) -> float:
 
 
 class NumberBox(QDoubleSpinBox):
-    """A number with up to `decimals` places, of which only those needed are shown."""
+    """A number with up to `decimals` places, of which only those needed are shown. What it was given stays exact as long as
+    nobody writes another number: to look at a value must not round it."""
 
     def __init__(self, value: float, low: float, high: float, decimals: int = 4) -> None:
         super().__init__()
+        self._exact = value
         self.setLocale(_plain_locale())
         self.setRange(low, high)
         self.setDecimals(decimals)
         self.setValue(value)
+
+    def setValue(self, value: float) -> None:
+        self._exact = value
+        super().setValue(value)
+
+    def value(self) -> float:
+        shown = super().value()
+        half = 0.5000001 * 10.0 ** -self.decimals()
+        return self._exact if abs(self._exact - shown) <= half else shown
 
     def textFromValue(self, value: float) -> str:
         text = super().textFromValue(value)

@@ -44,6 +44,34 @@ class Label(QLabel):
         self.setText(text)
 
 
+class Elided(Label):
+    """One line of muted words, cut where there is no room; all of it is in its tooltip."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("muted")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._whole = ""
+
+    def text(self) -> str:
+        return self._whole
+
+    def setText(self, text: str | None) -> None:
+        self._whole = text or ""
+        self.setToolTip(tip(self._whole))
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        cut = self.fontMetrics().elidedText(
+            self._whole, Qt.TextElideMode.ElideRight, max(40, self.width())
+        )
+        super().setText(cut)
+
+
 def tip(text: str) -> str:
     """A tooltip that says just this. Qt guesses whether one is markup; here it never is."""
     return f"<qt>{escape(text)}</qt>" if "<" in text or "&" in text else text

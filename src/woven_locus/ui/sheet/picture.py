@@ -84,7 +84,6 @@ class MapPicture(QWidget):
             session.hand.changed,
         ):
             signal.connect(self._view_changed)
-        desk.traffic.moved.connect(self._traffic_moved)
         desk.where.changed.connect(self._view_changed)
         desk.where.mended.connect(self._where_mended)
         session.reveal.connect(self._reveal)
@@ -137,13 +136,6 @@ class MapPicture(QWidget):
                 self._rebuild()
             return
         self._tiles.forget(notice)
-        self.update()
-
-    def _traffic_moved(self) -> None:
-        place = self._desk.traffic.followed()
-        if place is not None:
-            self.camera.centre_at(place)
-            self.looked.emit()
         self.update()
 
     # --- looking around ----------------------------------------------------------------------

@@ -42,6 +42,7 @@ class Sheet(MapPicture):
         self._pressing = False
         self._wheel = 0
         self.looked.connect(self._point_again)
+        desk.traffic.moved.connect(self._traffic_moved)
 
     # --- the pointer -------------------------------------------------------------------------
 
@@ -123,6 +124,14 @@ class Sheet(MapPicture):
         """The world under a resting pointer has changed."""
         if self.underMouse() and self._session.pointer.hover is not None:
             self._hover(QPointF(self.mapFromGlobal(self.cursor().pos())))
+
+    def _traffic_moved(self) -> None:
+        """The sheet goes with the vehicle that is followed."""
+        place = self._desk.traffic.followed()
+        if place is not None:
+            self.camera.centre_at(place)
+            self.looked.emit()
+        self.update()
 
     # --- pulled off the shelf ----------------------------------------------------------------
 

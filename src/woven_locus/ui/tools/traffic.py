@@ -12,7 +12,7 @@ from woven_locus.ui.tools.build import SelectTool
 
 
 class VehicleTool(SelectTool):
-    """A click on the road takes the vehicle there, if there is one, else the junction."""
+    """A click on the road takes the vehicle and the junction there, if there are any."""
 
     def __init__(
         self,
@@ -27,9 +27,10 @@ class VehicleTool(SelectTool):
     def press(self, at: Hover, held: bool) -> None:
         """See `Tool.press`."""
         spec = self.session.plan.spec
-        if self._vehicles.choose(at.point, 0.4 * min(spec.cell_w, spec.cell_h)):
-            return
-        junction = self._junctions.is_one(at.cell)
-        self._vehicles.choose_junction(at.cell if junction else None)
-        if not junction:
+        vehicle = self._vehicles.choose(at.point, 0.4 * min(spec.cell_w, spec.cell_h))
+        # Somebody is in a busy junction all the time: a click there takes both.
+        if self._junctions.is_one(at.cell):
+            self._vehicles.choose_junction(at.cell)
+        elif not vehicle:
+            self._vehicles.choose_junction(None)
             super().press(at, held)

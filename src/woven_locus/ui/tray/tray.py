@@ -1,4 +1,4 @@
-"""The tray: register, history, routes, findings, a search explained, charts, funds and the snap study."""
+"""The tray: register, history, routes, traffic, findings, a search explained, charts, funds and the snap study."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from woven_locus.ui.tray.register_table import RegisterTab
 from woven_locus.ui.tray.routes_table import RoutesTable
 from woven_locus.ui.tray.search_tab import SearchTab
 from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
+from woven_locus.ui.tray.traffic.tab import TrafficTab
 
 
 class Tray(QTabWidget):
@@ -30,6 +31,7 @@ class Tray(QTabWidget):
         self.funds = FundsTab(session, theme)
         self.history = HistoryList(session, theme)
         self.routes = RoutesTable(desk)
+        self.traffic = TrafficTab(desk, theme)
         self.study = SnapStudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
         self.findings = FindingsTab(desk)
@@ -38,6 +40,7 @@ class Tray(QTabWidget):
             (self.register_tab, "Register"),
             (self.history, "History"),
             (self.routes, "Routes"),
+            (self.traffic, "Traffic"),
             (self.findings, "Findings"),
             (self.search, "Search"),
             (self.charts, "Charts"),
@@ -51,7 +54,7 @@ class Tray(QTabWidget):
             Stage.GROUND: self.history,
             Stage.BUILD: self.register_tab,
             Stage.WAYS: self.routes,
-            Stage.TRAFFIC: self.routes,
+            Stage.TRAFFIC: self.traffic,
         }
         session.choices.stage_changed.connect(self._stage)
         session.choices.profiled.connect(self._show_profile)

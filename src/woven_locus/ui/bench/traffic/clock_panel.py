@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.traffic.timeline import seconds_words
-from woven_locus.ui.answers.traffic import SPEEDS
+from woven_locus.ui.answers.run_clock import SPEEDS
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import figures, heading, muted, quietly, side_by_side

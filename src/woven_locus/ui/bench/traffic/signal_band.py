@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPaintEvent, QPen
@@ -20,6 +20,7 @@ class SignalBand(QWidget):
         self._rule: JunctionRule | None = None
         self._turns: list[Turn] = []
         self._now: float | None = None
+        self._middles: Callable[[], list[float]] = list
         self.setAccessibleName("Green times within a cycle")
         self.setMinimumWidth(160)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -27,6 +28,11 @@ class SignalBand(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(320, 200)
+
+    def set_rows(self, middles: Callable[[], list[float]]) -> None:
+        """Where the rows lie: beside what names them. middles : their y, in this widget's own."""
+        self._middles = middles
+        self.update()
 
     def show_rule(self, rule: JunctionRule, turns: Sequence[Turn], now: float | None) -> None:
         """now : seconds since the cycle began, None while nothing runs."""
@@ -41,33 +47,36 @@ class SignalBand(QWidget):
     def _paint(self, painter: QPainter, rule: JunctionRule) -> None:
         palette = self._theme.palette
         foot = row_height(number_font(8), 4)
-        wide, tall = self.width() - 8.0, (self.height() - foot) / len(self._turns)
+        middles = self._middles()
+        if len(middles) != len(self._turns):
+            return
+        wide = self.width() - 8.0
         scale = wide / rule.cycle
         painter.setFont(number_font(8))
-        for row, turn in enumerate(self._turns):
-            y = row * tall
+        for y, turn in zip(middles, self._turns, strict=True):
             painter.setPen(QPen(colour(palette.line), 1))
-            painter.drawLine(QLineF(4, y + tall / 2, 4 + wide, y + tall / 2))
+            painter.drawLine(QLineF(4, y, 4 + wide, y))
             begun = 4.0
             for phase in rule.phases:
                 green, amber = phase.green * scale, phase.amber * scale
                 if turn in phase.turns:
-                    bar = min(tall * 0.6, 14.0)
-                    top = y + (tall - bar) / 2
-                    painter.fillRect(QRectF(begun, top, green, bar), colour(palette.lichen))
+                    bar = QRectF(begun, y - 6, green, 12)
+                    painter.fillRect(bar, colour(palette.lichen))
                     hatch = QBrush(colour(palette.weld), Qt.BrushStyle.BDiagPattern)
-                    painter.fillRect(QRectF(begun + green, top, amber, bar), hatch)
+                    painter.fillRect(
+                        bar.translated(green, 0).adjusted(0, 0, amber - green, 0), hatch
+                    )
                 begun += green + amber
-        begun, bottom = 0.0, tall * len(self._turns)
+        begun, bottom = 0.0, middles[-1] + 10
         painter.setPen(colour(palette.ink))
         for phase in rule.phases:
             x = 4 + begun * scale
-            painter.drawLine(QLineF(x, 0, x, bottom))
-            painter.drawText(
-                QRectF(x + 2, bottom, 60, foot), Qt.AlignmentFlag.AlignVCenter, f"{begun:g} s"
-            )
+            painter.drawLine(QLineF(x, middles[0] - 10, x, bottom))
+            if x + 40 < self.width():
+                words = QRectF(x + 2, bottom, 60, foot)
+                painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, f"{begun:.4g} s")
             begun += phase.green + phase.amber
         if self._now is not None:
             x = 4 + self._now * scale
             painter.setPen(QPen(colour(palette.madder), 2))
-            painter.drawLine(QLineF(x, 0, x, bottom))
+            painter.drawLine(QLineF(x, middles[0] - 10, x, bottom))

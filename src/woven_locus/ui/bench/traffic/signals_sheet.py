@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from dataclasses import replace
 from typing import Any
 
@@ -37,6 +38,9 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import Label, WorldBox, muted, set_quietly, world_box
 from woven_locus.ui.theme import Theme
 
+# Real seconds between two looks at what came.
+_EVERY = 0.5
+
 
 class SignalsSheet(QDialog):
     """Every change is a step of the history at once. checks : by turn and phase.  greens, ambers : by phase."""
@@ -54,6 +58,7 @@ class SignalsSheet(QDialog):
         self.greens: list[WorldBox] = []
         self.ambers: list[WorldBox] = []
         self._shape: object = None
+        self._due = 0.0
         self.band = SignalBand(theme)
         self.cycle = world_box(60, 0.2, MOST_PHASES * 2 * LONGEST_PHASE, "Cycle, seconds")
         self.offset = world_box(0, 0, LONGEST_PHASE, "Offset, seconds")
@@ -142,6 +147,9 @@ class SignalsSheet(QDialog):
     def _show_time(self) -> None:
         rule, run = self.rule, self._desk.traffic.run
         if rule is not None:
+            if time.monotonic() >= self._due:
+                self._due = time.monotonic() + _EVERY
+                self.words.setText(self._about(rule))
             now = (run.seconds - rule.offset) % rule.cycle if run is not None else None
             self.band.show_rule(rule, self._turns(rule), now)
 
@@ -167,7 +175,10 @@ class SignalsSheet(QDialog):
                 f"{found.load:.0%} of what can pass comes{full}; "
                 f"predicted delay {found.delay:.1f} s a vehicle. "
             )
-        return words + f"Measured so far: {measured.mean_delay:.1f} s, of {measured.passed:,}."
+        return (
+            words
+            + f"Measured with these times: {measured.mean_delay:.1f} s, of {measured.passed:,}."
+        )
 
     def _build(self, turns: list[Turn], phases: int) -> None:
         while (item := self._grid.takeAt(0)) is not None:
@@ -193,6 +204,12 @@ class SignalsSheet(QDialog):
             self._grid.addWidget(Label(f"{name}, s"), last + row, 0)
             for at, box in enumerate(boxes):
                 self._grid.addWidget(box, last + row, at + 1)
+        self.band.set_rows(lambda: self._middles(turns))
+
+    def _middles(self, turns: list[Turn]) -> list[float]:
+        """The middle of each turn's row, as the band counts."""
+        checks = [self.checks[turn, 0] for turn in turns if (turn, 0) in self.checks]
+        return [check.geometry().center().y() - self.band.y() + 0.5 for check in checks]
 
     def _seconds(self, name: str, at: int, least: float) -> WorldBox:
         box = world_box(least, least, LONGEST_PHASE, f"{name} of phase {at + 1}, seconds")

@@ -164,7 +164,7 @@ class TripsSheet(QDialog):
         assert rows is not None
         assert head is not None
         rows.setDefaultSectionSize(row_height(number_font(9), 8))
-        for column, width in enumerate((180, 180, 150, 84, 92, 80)):
+        for column, width in enumerate((180, 180, 150, 88, 104, 84)):
             self.table.setColumnWidth(column, em(width))
         head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)

@@ -21,9 +21,9 @@ class VehiclesSheet(ClassSheet):
     """Every change is a step of the history at once."""
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
-        widths = (140, *(92 for _ in _NUMBERS), 96, 56)
+        widths = (150, 84, 84, 84, 112, 84, 92, 84, 118, 56)
         super().__init__("Kinds of vehicle", COLUMNS, widths, session, parent)
-        self.resize(1000, 300)
+        self.resize(1010, 300)
         self.add.setText("Add a kind")
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)

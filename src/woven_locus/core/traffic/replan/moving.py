@@ -1,0 +1,196 @@
+"""Where each vehicle goes on: its lane and its way on the new roads."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing.lane_ways import search
+from woven_locus.core.traffic.run import TrafficRun
+from woven_locus.core.traffic.ways import WayFinder
+
+Ints = npt.NDArray[np.int64]
+Floats = npt.NDArray[np.float64]
+
+# A vehicle may be moved by so much, as a share of a cell: from the chord of an arc to the lane beside it.
+_NEAR = 0.02
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Seat:
+    """Where a vehicle goes on. row : of the old fleet.  pieces : of its new way.  x, goal_x, line_x : along that; the last,
+    up to where it has leave."""
+
+    row: int
+    pieces: Ints
+    x: float
+    goal_x: float
+    line_x: float
+
+
+class Mover:
+    """Finds where vehicles go on."""
+
+    def __init__(
+        self, old: TrafficRun, new: TrafficRun, plan: Plan, mapped: Ints, trip_of: Sequence[int]
+    ) -> None:
+        self._old, self._new, self._plan, self._mapped = old, new, plan, mapped
+        self._trip_of = trip_of
+        self._was, self._is = old.streets.tracks, new.streets.tracks
+        self._finder = WayFinder(plan, new.streets.graph, self._is)
+        self._dense = new.streets.graph.numbers()
+        unit = min(plan.spec.cell_w, plan.spec.cell_h)
+        self._near = _NEAR * unit
+        self._edges, self._count = self._is.keys, len(self._is.nodes)
+
+    def _leads(self, a: int, b: int) -> bool:
+        wanted = a * self._count + b
+        at = int(np.searchsorted(self._edges, wanted))
+        return at < len(self._edges) and int(self._edges[at]) == wanted
+
+    def seat(self, row: int) -> Seat | None:
+        """Where a vehicle goes on, None where it has lost its lane or its way."""
+        fleet = self._old.fleet
+        cars = fleet.cars
+        begin = max(int(cars.way[row]), int(cars.tail[row]) - 2)
+        nodes, at_x = self._path(row, begin)
+        x = float(cars.x[row])
+        rear = x - float(self._old.streets.kinds.length[cars.kind[row]])
+        new = self._mapped[nodes]
+        first = self._anchor(new, at_x, rear)
+        if first < 0:
+            return None
+        ahead = int(np.searchsorted(at_x, x))
+        body = self._body(nodes, new, at_x, first, ahead)
+        if body is None:
+            return None
+        path, last = body
+        if not self._same_place(row, path, x - float(at_x[first]), x - rear):
+            return None
+        goals = self._goals(row)
+        rest = self._rest(new, last, goals)
+        same_until = float("inf") if rest is not None else float(at_x[last])
+        if rest is None:
+            rest = self._anew(path[-1], goals)
+            if rest is None:
+                return None
+        return self._laid(row, path + rest, x - float(at_x[first]), same_until - float(at_x[first]))
+
+    def _path(self, row: int, begin: int) -> tuple[Ints, Floats]:
+        """The nodes of a vehicle's way from piece `begin` on, and how far along its way they lie."""
+        fleet, was = self._old.fleet, self._was
+        cars = fleet.cars
+        # How far along its way the piece at `begin` begins.
+        x = float(cars.x[row] - cars.s[row])
+        x -= float(was.length[fleet.pieces[begin : int(cars.at[row])]].sum())
+        pieces = fleet.pieces[begin : int(cars.way_end[row])].tolist()
+        nodes = [int(was.edge_start[was.edges[was.begins[pieces[0]]]])]
+        at = [x]
+        for piece in pieces:
+            some = slice(int(was.begins[piece]), int(was.begins[piece + 1]))
+            nodes += was.edge_to[was.edges[some]].tolist()
+            at += (x + was.end[some]).tolist()
+            x += float(was.length[piece])
+        found, where = np.array(nodes), np.array(at)
+        # Beyond its goal the last piece is not driven.
+        stop = int(np.searchsorted(where, float(cars.goal_x[row]) - 1e-9))
+        return found[: stop + 1], where[: stop + 1]
+
+    @staticmethod
+    def _anchor(new: Ints, at_x: Floats, rear: float) -> int:
+        """The last node at or behind a vehicle's rear that is still there, -1 for none."""
+        behind = np.flatnonzero((new >= 0) & (at_x <= rear + 1e-9))
+        return int(behind[-1]) if len(behind) else -1
+
+    def _body(
+        self, nodes: Ints, new: Ints, at_x: Floats, first: int, ahead: int
+    ) -> tuple[list[int], int] | None:
+        """The new nodes from the anchor to the first one at or beyond its front that is still there, and which of the old
+        ones that is; None where the lane under it has another form."""
+        path, here = [int(new[first])], first
+        while here < ahead:
+            after = here + 1
+            while after < len(nodes) and new[after] < 0:
+                after += 1
+            if after >= len(nodes):
+                return None
+            if after == here + 1 and self._leads(path[-1], int(new[after])):
+                path.append(int(new[after]))
+            else:
+                between = self._between(path[-1], int(new[after]))
+                if between is None:
+                    return None
+                length = self._length([path[-1], *between])
+                if abs(length - float(at_x[after] - at_x[here])) > self._near:
+                    return None
+                path += between
+            here = after
+        return path, here
+
+    def _between(self, a: int, b: int) -> list[int] | None:
+        """The new nodes after `a` up to `b`."""
+        numbers = self._is.nodes
+        found, _ = search(
+            self._new.streets.graph, self._plan, numbers[a : a + 1], numbers[b : b + 1]
+        )
+        return self._dense[found[1:]].tolist() if len(found) > 1 else None
+
+    def _length(self, path: Sequence[int]) -> float:
+        at = self._new.streets.places[list(path)]
+        return float(np.hypot(*np.diff(at, axis=0).T).sum())
+
+    def _same_place(self, row: int, path: Sequence[int], along: float, length: float) -> bool:
+        """Whether a vehicle with its front so far along new nodes stands where it stood. One lane may be as long as
+        another."""
+        places = self._new.streets.places[list(path)]
+        steps = np.hypot(*np.diff(places, axis=0).T)
+        at = np.concatenate(([0.0], np.cumsum(steps)))
+        for pose, where in zip(
+            self._old.fleet.poses(np.array([row])), (along, along - length), strict=True
+        ):
+            now = [float(np.interp(where, at, places[:, axis])) for axis in (0, 1)]
+            if np.abs(pose[0] - now).max() > self._near:
+                return False
+        return True
+
+    def _goals(self, row: int) -> Ints:
+        """The new nodes at which its trip may end, none for an end that is gone."""
+        trip = self._new.trips[self._trip_of[int(self._old.fleet.trip[row])]]
+        return self._finder.goals(trip.goal)
+
+    def _rest(self, new: Ints, last: int, goals: Ints) -> list[int] | None:
+        """The rest of its old way, None where it is gone or leads elsewhere than its trip does now."""
+        rest = new[last:].tolist()
+        if min(rest) < 0 or not all(map(self._leads, rest, rest[1:])):
+            return None
+        return rest[1:] if len(goals) and (goals == rest[-1]).any() else None
+
+    def _anew(self, start: int, goals: Ints) -> list[int] | None:
+        if not len(goals):
+            return None
+        numbers = self._is.nodes
+        found, _ = search(
+            self._new.streets.graph, self._plan, numbers[start : start + 1], numbers[goals]
+        )
+        return self._dense[found[1:]].tolist() if len(found) else None
+
+    def _laid(self, row: int, path: list[int], along: float, same: float) -> Seat | None:
+        """along : how far its front is from the first node; same : up to where its way is the old one."""
+        if len(path) < 2:
+            return None
+        nodes = np.array(path)
+        edges = self._is.edges_between(nodes[:-1], nodes[1:])
+        pieces = self._is.pieces_of(edges)
+        first, last = self._is.place_of(int(edges[0])), self._is.place_of(int(edges[-1]))
+        shift = self._is.began(first)
+        goal = float(self._is.length[pieces[:-1]].sum()) + float(self._is.end[last])
+        cars = self._old.fleet.cars
+        x = shift + along
+        if x > goal + 1e-9:
+            return None
+        held = float(cars.line_x[row] - cars.x[row]) + x
+        return Seat(row, pieces, x, max(goal, x), min(held, shift + same))

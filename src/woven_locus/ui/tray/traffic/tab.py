@@ -1,0 +1,188 @@
+"""What came of the run: tables and charts, and a baseline to compare with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.traffic import TrafficRun
+from woven_locus.core.traffic.report import Baseline, baseline
+from woven_locus.core.traffic.stretch import fundamental
+from woven_locus.files import traffic_tables
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.widgets import Elided, muted
+from woven_locus.ui.theme import Theme, em
+from woven_locus.ui.tray.traffic.charts import (
+    FlowChart,
+    MomentsChart,
+    RunChart,
+    SpaceChart,
+    TimesChart,
+)
+from woven_locus.ui.tray.traffic.tables import JunctionsTable, RemediesPage, TripsTable
+
+# Real milliseconds between two looks at a run that goes on.
+_EVERY_MSEC = 500
+
+
+class TrafficTab(QWidget):
+    """views : the list of `pages`.  save : writes a table, given what it holds and its text; set by the window."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self._desk = desk
+        self.save: Callable[[str, str], object] = lambda _words, _text: None
+        self._before: Baseline | None = None
+        self.trips, self.junctions = TripsTable(desk), JunctionsTable(desk)
+        self.times, self.moments = TimesChart(desk, theme), MomentsChart(desk, theme)
+        self.space, self.flow = SpaceChart(desk, theme), FlowChart(desk, theme)
+        self.remedies = RemediesPage(desk)
+        self.pages: dict[str, QWidget] = {
+            "Trips": self.trips,
+            "Trip times": self.times,
+            "Junctions": self.junctions,
+            "Over time": self.moments,
+            "Time and space": self.space,
+            "Flow and density": self.flow,
+            "What helps?": self.remedies,
+        }
+        self.stack = QStackedWidget()
+        self.views = QListWidget()
+        self.empty = muted(
+            "Traffic has not begun. Press Run on the bench: what comes of it shows here."
+        )
+        self.empty.setContentsMargins(12, 8, 12, 8)
+        self.compared = Elided()
+        self.keep, self.out = QPushButton("Baseline"), QPushButton("CSV…")
+        self.keep.setToolTip("Keep the figures of now, to compare later ones with")
+        self.out.setToolTip("Save what is shown as a table")
+        self.out.setAccessibleName("Save what is shown as CSV")
+        self.keep.clicked.connect(self.keep_baseline)
+        self.out.clicked.connect(self._save)
+        self._lay_out()
+        self._timer = QTimer(self)
+        self._timer.setInterval(_EVERY_MSEC)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.refresh)
+        desk.traffic.moved.connect(self._moved)
+        desk.traffic.changed.connect(self.refresh)
+        desk.session.replaced.connect(self._replaced)
+        self.views.setCurrentRow(0)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        self.views.setAccessibleName("What of the run is shown")
+        self.views.setFixedWidth(em(132))
+        self.views.setFrameShape(QFrame.Shape.NoFrame)
+        self.views.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        for name, page in self.pages.items():
+            self.views.addItem(name)
+            self.stack.addWidget(page)
+        self.views.currentTextChanged.connect(self._show)
+        head = QHBoxLayout()
+        head.setContentsMargins(10, 2, 8, 0)
+        head.addWidget(self.compared, 1)
+        head.addWidget(self.keep)
+        head.addWidget(self.out)
+        right = QVBoxLayout()
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(2)
+        right.addLayout(head)
+        right.addWidget(self.empty)
+        right.addWidget(self.stack, 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        row.addWidget(self.views)
+        row.addLayout(right, 1)
+
+    def show_view(self, name: str) -> None:
+        """One of `pages`."""
+        self.views.setCurrentRow(list(self.pages).index(name))
+
+    def _replaced(self) -> None:
+        self._before = None
+        self.refresh()
+
+    def _show(self, name: str) -> None:
+        page = self.pages[name]
+        self.stack.setCurrentWidget(page)
+        if isinstance(page, RunChart):
+            page.chart.want()
+        self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _moved(self) -> None:
+        # What is not looked at is not worked out.
+        if self.isVisible() and not self._timer.isActive():
+            self._timer.start()
+
+    def keep_baseline(self) -> None:
+        """The figures of now are what later ones are compared with."""
+        run = self._desk.traffic.run
+        if run is not None:
+            self._before = baseline(run)
+            self.refresh()
+
+    def refresh(self) -> None:
+        """The run as it is now."""
+        run = self._desk.traffic.run
+        begun = run is not None
+        self.empty.setVisible(not begun)
+        self.stack.setVisible(begun)
+        self.keep.setEnabled(begun)
+        page = self.stack.currentWidget()
+        self.out.setEnabled(begun and page is not self.remedies)
+        if run is None or not self.isVisible():
+            return
+        self.compared.setText(self._compared(run))
+        if isinstance(page, TripsTable | JunctionsTable):
+            page.show_run(run, self._before)
+        elif isinstance(page, RunChart):
+            page.show_run(run)
+
+    def _compared(self, run: TrafficRun) -> str:
+        before = self._before
+        if before is None:
+            return ""
+        now, was = run.record.time_spent, before.time_spent
+        words = f"baseline of {before.seconds:.0f} s: "
+        if abs(run.seconds - before.seconds) > 0.5 * run.step:
+            return words + f"{was:,.0f} s spent; the same time comes at {before.seconds:.0f} s"
+        return (
+            words + f"{now - was:+,.0f} s spent, {run.arrived - before.counts.arrived:+,} arrived"
+        )
+
+    def _save(self) -> None:
+        run, page, keeper = self._desk.traffic.run, self.stack.currentWidget(), self._desk.stretch
+        if run is None:
+            return
+        if page in (self.space, self.flow) and keeper.seen is None:
+            self._desk.session.say("Look at a stretch first: there is nothing to save yet", "no")
+        elif page is self.space and keeper.seen is not None:
+            self.save("time and space", traffic_tables.seen_table(keeper.seen))
+        elif page is self.flow and keeper.seen is not None:
+            text = traffic_tables.flow_table(*fundamental(keeper.seen))
+            self.save("flow and density", text)
+        elif page is self.trips:
+            self.save("trips of a run", traffic_tables.trips_table(run))
+        elif page is self.junctions:
+            self.save("junctions of a run", traffic_tables.junctions_table(run))
+        elif page is self.times:
+            self.save("arrivals", traffic_tables.arrivals_table(run))
+        else:
+            self.save("road over time", traffic_tables.moments_table(run))
