@@ -118,7 +118,7 @@ def test_the_trace_says_where_everybody_is(run, plan: Path, trips: Path, tmp_pat
         ("start,end,depart\nS1,90:0,0\n", "line 2: cell 90:0 is outside the grid"),
         ("start,end,depart\nS1,S2,-1\n", "depart must be 0 seconds or more"),
         ("start,end,depart\nS1,S2,nan\n", "line 2"),
-        ("start,end,depart,kind\nS1,S2,0,ox\n", "no kind of vehicle 'ox'"),
+        ("start,end,depart,kind\nS1,S2,0,ox\n", "no kind of vehicle or people 'ox'"),
         ("start,end,depart,count\nS1,S2,0,1000000000\n", "10,000,000 vehicles"),
         ("start,end,depart,count\nS1,S2,0,0\n", "count must be 1 or more"),
         ("start,end,depart\nS1,east,0\n", "neither a structure like S12 nor a cell like 14:9"),

@@ -246,7 +246,7 @@ def test_what_cannot_be_driven_is_refused_in_words() -> None:
             TrafficRun(plan, [], [replace(CART, **wrong)])
     with pytest.raises(Refused, match="a step must be"):
         TrafficRun(plan, [], step=0.0)
-    with pytest.raises(Unknown, match="no kind of vehicle 'ox'"):
+    with pytest.raises(Unknown, match="no kind of vehicle or people 'ox'"):
         TrafficRun(plan, [Trip(Cell(-2, 5), Cell(1, 5), kind="ox")], [CART])
     gone = TrafficRun(plan, [Trip(7, Cell(1, 5))], [CART])
     assert gone.ways == ["S7 is not there"]

@@ -182,7 +182,7 @@ def test_departures_by_chance_are_those_of_the_seed(seed: int) -> None:
         (TripRule("hut", "barn", every=0.0), "every must be above 0 seconds"),
         (TripRule("hut", "barn", depart=-1.0), "depart must be 0 seconds or more"),
         (TripRule("hut", "barn", count=0), "count must be 1 to 10,000"),
-        (TripRule("hut", "barn", kind="ox"), "no kind of vehicle 'ox'"),
+        (TripRule("hut", "barn", kind="ox"), "no kind of vehicle or people 'ox'"),
     ],
 )
 def test_rules_that_make_no_sense_are_refused(rule: TripRule, words: str) -> None:

@@ -318,7 +318,7 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bo
             history.do(edits.raise_barrier(plan, run))
     elif what == 6 and rng.integers(3) == 0:
         around = [cell() for _ in range(6)]
-        signs = [Sign(int(sign)) for sign in rng.integers(6, size=6)]
+        signs = [Sign(int(sign)) for sign in rng.integers(7, size=6)]
         history.do(edits.put_signs(plan, around, signs))
     elif what == 6:
         history.do(edits.erase_road(plan, [cell() for _ in range(4)]))

@@ -212,7 +212,7 @@ def test_trips_are_written_in_a_sheet(user: Driver) -> None:
         (0, "S99", "no structure S99"),
         (0, "99:0", "outside the grid"),
         (1, "east", "neither a structure like S12 nor a cell"),
-        (2, "ox", "no kind of vehicle 'ox'"),
+        (2, "ox", "no kind of vehicle or people 'ox'"),
         (3, "-1", "depart must be 0 seconds or more"),
         (4, "often", "One every must be a number of seconds, not 'often'"),
         (5, "1.5", "Vehicles must be a whole number"),

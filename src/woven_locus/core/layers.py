@@ -122,7 +122,8 @@ def first_codes(count: int) -> npt.NDArray[np.bool_]:
 
 def _sign_marks(tables: Tables) -> tuple[str, ...]:
     """North is up on screen, whichever way rows grow."""
-    return (".", "s", "e", "n", "w", "x") if tables.spec.y_up else (".", "n", "e", "s", "w", "x")
+    up = tables.spec.y_up
+    return (".", "s", "e", "n", "w", "x", "p") if up else (".", "n", "e", "s", "w", "x", "p")
 
 
 # In the order of the document. A list, so that a test can add one.
@@ -175,9 +176,9 @@ LAYERS: list[Layer] = [
             Rows(
                 "signs",
                 _sign_marks,
-                ".neswx",
-                "Runs of n, e, s, w (one way, as on screen), x (closed) and . (none); null for none at "
-                "all (version 4).",
+                ".neswxp",
+                "Runs of n, e, s, w (one way, as on screen), x (closed), p (people cross, version 6) and . "
+                "(none); null for none at all (version 4).",
                 bits=0xFF & ~CLASS_BITS,
                 shift=SIGN_SHIFT,
                 loose="a sign stands in column {col}, where no road is",

@@ -44,6 +44,18 @@ class VehicleKind:
     gap: float
 
 
+@dataclass(frozen=True, slots=True)
+class PersonKind:
+    """One kind of people on foot. key, name, dye : as of vehicles.  size : across, world units; speed : world units a
+    second; both above 0."""
+
+    key: str
+    name: str
+    dye: str
+    size: float
+    speed: float
+
+
 def plain_vehicle(spec: GridSpec) -> VehicleKind:
     """What drives in a plan that says nothing of vehicles, to the measure of its cells."""
     cell = min(spec.cell_w, spec.cell_h)
@@ -81,6 +93,13 @@ class Trip:
     count: int = 1
 
 
+def plain_person(spec: GridSpec) -> PersonKind:
+    """Somebody on foot, to the measure of a plan's cells."""
+    cell = min(spec.cell_w, spec.cell_h)
+    size, speed = float(f"{0.05 * cell:.6g}"), float(f"{0.4 * cell:.6g}")
+    return PersonKind("people", "People", "#5B86A8", size, speed)
+
+
 class Spacing(StrEnum):
     """How departures follow one another: EVENLY, or by CHANCE, as in a Poisson process of the same mean."""
 
@@ -112,17 +131,27 @@ class TrafficPlan:
     looked at when a run begins: a structure or a road may go.
 
     junctions : the rules of those that have one, by row and column.  rules : that make trips; see `traffic.trips`.
+    people : kinds of them on foot.  longest_crossing : seconds that people may hold vehicles up at a crossing in one go.
     """
 
     vehicles: tuple[VehicleKind, ...] = ()
     trips: tuple[Trip, ...] = ()
     junctions: tuple[JunctionRule, ...] = ()
     rules: tuple[TripRule, ...] = ()
+    people: tuple[PersonKind, ...] = ()
+    longest_crossing: float = 20.0
 
     def __post_init__(self) -> None:
         _check_kinds(self.vehicles)
-        _check_trips(self.trips, self.vehicles)
-        _check_rules(self.rules, self.vehicles)
+        _check_people(self.people, self.vehicles)
+        keys = {kind.key for kind in self.vehicles} | {kind.key for kind in self.people}
+        _check_trips(self.trips, keys)
+        _check_rules(self.rules, keys)
+        if not (math.isfinite(self.longest_crossing) and 0 < self.longest_crossing <= 3600):
+            raise BadPlan(
+                "longest_crossing",
+                f"must be above 0 and at most 3600 s, not {self.longest_crossing:g}",
+            )
         places = [_place(rule.cell) for rule in self.junctions]
         for before, after in itertools.pairwise(places):
             if before >= after:
@@ -143,6 +172,14 @@ class TrafficPlan:
             others.append(rule)
         others.sort(key=lambda rule: _place(rule.cell))
         return replace(self, junctions=tuple(others))
+
+    def name_of(self, kind: str) -> str:
+        """The name of a kind of vehicle or people by its key; empty for the first vehicle."""
+        if not kind:
+            return self.vehicles[0].name if self.vehicles else "Vehicle"
+        names = {item.key: item.name for item in self.vehicles}
+        names |= {item.key: item.name for item in self.people}
+        return names.get(kind, kind)
 
     def moved(self, to: Callable[[Cell], Cell]) -> TrafficPlan:
         """The same with all cells elsewhere. Of two junctions that come to lie in one cell the first one's rule counts."""
@@ -183,8 +220,23 @@ def _check_kinds(kinds: Sequence[VehicleKind]) -> None:
                 raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
 
 
-def _check_rules(rules: Sequence[TripRule], kinds: Sequence[VehicleKind]) -> None:
-    keys = {kind.key for kind in kinds}
+def _check_people(people: Sequence[PersonKind], vehicles: Sequence[VehicleKind]) -> None:
+    seen = {kind.key for kind in vehicles}
+    for at, kind in enumerate(people):
+        where = f"people[{at}]"
+        if not kind.name.strip():
+            raise BadPlan(where, "a kind of people needs a name")
+        if problem := name_problem(kind.name) or key_problem(kind.key):
+            raise BadPlan(where, problem)
+        if kind.key in seen:
+            raise BadPlan(where, f"key {kind.key!r} is used twice")
+        seen.add(kind.key)
+        for what, value in (("size", kind.size), ("speed", kind.speed)):
+            if not (math.isfinite(value) and value > 0):
+                raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+
+
+def _check_rules(rules: Sequence[TripRule], keys: set[str]) -> None:
     for at, rule in enumerate(rules):
         where = f"trip_rules[{at}]"
         if not (math.isfinite(rule.depart) and rule.depart >= 0):
@@ -195,11 +247,12 @@ def _check_rules(rules: Sequence[TripRule], kinds: Sequence[VehicleKind]) -> Non
             raise BadPlan(where, f"count must be 1 to {MOST_BY_RULE:,}, not {rule.count:,}")
         if rule.kind and rule.kind not in keys:
             known = ", ".join(sorted(keys)) or "none"
-            raise BadPlan(where, f"no kind of vehicle {rule.kind!r}; the plan has {known}")
+            raise BadPlan(
+                where, f"no kind of vehicle or people {rule.kind!r}; the plan has {known}"
+            )
 
 
-def _check_trips(trips: Sequence[Trip], kinds: Sequence[VehicleKind]) -> None:
-    keys = {kind.key for kind in kinds}
+def _check_trips(trips: Sequence[Trip], keys: set[str]) -> None:
     total = 0
     for at, trip in enumerate(trips):
         where = f"trips[{at}]"
@@ -215,7 +268,9 @@ def _check_trips(trips: Sequence[Trip], kinds: Sequence[VehicleKind]) -> None:
             )
         if trip.kind and trip.kind not in keys:
             known = ", ".join(sorted(keys)) or "none"
-            raise BadPlan(where, f"no kind of vehicle {trip.kind!r}; the plan has {known}")
+            raise BadPlan(
+                where, f"no kind of vehicle or people {trip.kind!r}; the plan has {known}"
+            )
 
 
 # A plan that says nothing of traffic.

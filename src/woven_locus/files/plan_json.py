@@ -24,7 +24,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, RoadTable
-from woven_locus.files import height_rows, layer_rows, traffic_rows
+from woven_locus.files import height_rows, layer_rows
 from woven_locus.files.atomic import digest, give_back, read_bytes, write_bytes
 from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
@@ -39,7 +39,14 @@ from woven_locus.files.plan_rows import (
 )
 from woven_locus.files.row_values import Strict, World, num
 from woven_locus.files.strict_json import BROKEN, decoded, problem
-from woven_locus.files.traffic_rows import JunctionRow, TripRow, TripRuleRow, VehicleRow
+from woven_locus.files.traffic_rows import (
+    JunctionRow,
+    PersonRow,
+    TrafficRows,
+    TripRow,
+    TripRuleRow,
+    VehicleRow,
+)
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
@@ -79,6 +86,8 @@ class _Document(Strict, kw_only=True):
     # From version 6 on.
     junctions: tuple[JunctionRow, ...] = ()
     trip_rules: tuple[TripRuleRow, ...] = ()
+    people: tuple[PersonRow, ...] = ()
+    longest_crossing: float = 20.0
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -206,9 +215,10 @@ def _build(doc: _Document) -> Plan:
         funds=None if doc.funds is None else doc.funds.made(doc.gone),
         actor=None if doc.actor is None else Point(*doc.actor),
         keep=KeepSide(doc.keep),
-        traffic=traffic_rows.made(
-            doc.vehicles, doc.trips, doc.junctions, doc.trip_rules, tables.spec.y_up
-        ),
+        traffic=TrafficRows(
+            *(doc.vehicles, doc.trips, doc.junctions, doc.trip_rules),
+            *(doc.people, doc.longest_crossing),
+        ).made(tables.spec.y_up),
         **layers,
     )
 
@@ -218,6 +228,7 @@ def dump(plan: Plan) -> bytes:
     window = plan.window
     gone = plan.funds.gone if plan.funds is not None else ()
     packing = layer_rows.encode_beside(plan)
+    traffic = TrafficRows.of(plan.traffic, plan.spec.y_up)
     parts: list[tuple[str, Iterable[str]]] = [
         ("format", [_flat(FORMAT)]),
         ("version", [_flat(VERSION)]),
@@ -234,10 +245,12 @@ def dump(plan: Plan) -> bytes:
         ("obstacles", _lines(ObstacleRow.of(o) for o in plan.obstacles.values())),
         ("structures", _lines(StructureRow.of(s) for s in plan.register)),
         ("gone", _listed(["  " + _flat(list(row)) for row in gone])),
-        ("vehicles", _lines(VehicleRow.of(kind) for kind in plan.traffic.vehicles)),
-        ("trips", _lines(TripRow.of(trip) for trip in plan.traffic.trips)),
-        ("trip_rules", _lines(TripRuleRow.of(rule) for rule in plan.traffic.rules)),
-        ("junctions", _lines(JunctionRow.of(r, plan.spec.y_up) for r in plan.traffic.junctions)),
+        ("vehicles", _lines(traffic.vehicles)),
+        ("people", _lines(traffic.people)),
+        ("longest_crossing", [_flat(traffic.longest_crossing)]),
+        ("trips", _lines(traffic.trips)),
+        ("trip_rules", _lines(traffic.trip_rules)),
+        ("junctions", _lines(traffic.junctions)),
         ("next_number", [_flat(plan.register.next_number)]),
     ]
     parts += [(key, ["null"] if rows is None else _quoted(rows)) for key, rows in packing().items()]

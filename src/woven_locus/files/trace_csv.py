@@ -12,6 +12,7 @@ import numpy as np
 from woven_locus.core.kernels.traffic_state import ARRIVING, BEHIND, FREELY
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.waiting import waits_for
+from woven_locus.core.traffic.walkers import WAITING
 
 COLUMNS = (
     *("time", "agent", "kind", "x", "y", "heading", "speed", "length", "width"),
@@ -44,6 +45,34 @@ class Trace:
 
 
 def _rows(run: TrafficRun) -> list[tuple[object, ...]]:
+    return _vehicles(run) + _people(run)
+
+
+def _people(run: TrafficRun) -> list[tuple[object, ...]]:
+    walkers = run.walkers
+    rows = walkers.under_way()
+    found: list[tuple[object, ...]] = []
+    places, headings = walkers.places(rows), walkers.headings(rows)
+    for at, row in enumerate(rows.tolist()):
+        kind, state = walkers.kinds[int(walkers.kind[row])], int(walkers.state[row])
+        found.append(
+            (
+                round(run.seconds, 9),
+                f"P{walkers.number[row]}",
+                kind.key,
+                *(round(float(value), 6) for value in places[at]),
+                round(float(headings[at]), 6),
+                0.0 if state == WAITING else kind.speed,
+                kind.size,
+                kind.size,
+                ("walking", "yielding", "crossing")[state],
+                "",
+            )
+        )
+    return found
+
+
+def _vehicles(run: TrafficRun) -> list[tuple[object, ...]]:
     fleet = run.fleet
     rows = fleet.under_way()
     if not len(rows):

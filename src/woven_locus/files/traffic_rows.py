@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +13,7 @@ from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.vehicles import (
+    PersonKind,
     Spacing,
     TrafficPlan,
     Trip,
@@ -151,43 +152,58 @@ class TripRuleRow(Strict):
         return TripRule(self.start, self.end, *times, self.count, Spacing(self.spacing))
 
 
+class PersonRow(Strict):
+    """A kind of people on foot. From version 6 on."""
+
+    key: str
+    name: str
+    dye: str
+    size: float
+    speed: float
+
+    @classmethod
+    def of(cls, kind: PersonKind) -> PersonRow:
+        """The row of a value."""
+        return cls(kind.key, kind.name, kind.dye, num(kind.size), num(kind.speed))
+
+    def made(self, where: str) -> PersonKind:
+        """The value of the row. Raises BadPlan or another WovenError."""
+        numbers = float(self.size), float(self.speed)
+        return PersonKind(self.key, self.name, dye(self.dye, where), *numbers)
+
+
 class TrafficRows(Strict):
     """All that a plan says of its traffic, as the journal holds it."""
 
-    vehicles: list[VehicleRow]
-    trips: list[TripRow]
+    vehicles: tuple[VehicleRow, ...] = ()
+    trips: tuple[TripRow, ...] = ()
     junctions: tuple[JunctionRow, ...] = ()
-    rules: tuple[TripRuleRow, ...] = ()
+    trip_rules: tuple[TripRuleRow, ...] = ()
+    people: tuple[PersonRow, ...] = ()
+    longest_crossing: float = 20.0
 
     @classmethod
-    def of(cls, plan: TrafficPlan) -> TrafficRows:
-        """The rows of a value."""
+    def of(cls, plan: TrafficPlan, up: bool = False) -> TrafficRows:
+        """The rows of a value. up : whether rows of the map grow upwards; the journal does not ask."""
         return cls(
-            [VehicleRow.of(kind) for kind in plan.vehicles],
-            [TripRow.of(trip) for trip in plan.trips],
-            tuple(JunctionRow.of(rule) for rule in plan.junctions),
+            tuple(VehicleRow.of(kind) for kind in plan.vehicles),
+            tuple(TripRow.of(trip) for trip in plan.trips),
+            tuple(JunctionRow.of(rule, up) for rule in plan.junctions),
             tuple(TripRuleRow.of(rule) for rule in plan.rules),
+            tuple(PersonRow.of(kind) for kind in plan.people),
+            num(plan.longest_crossing),
         )
 
-    def made(self) -> TrafficPlan:
+    def made(self, up: bool = False) -> TrafficPlan:
         """The value of the rows. Raises BadPlan or another WovenError."""
-        return made(self.vehicles, self.trips, self.junctions, self.rules)
-
-
-def made(
-    vehicles: Sequence[VehicleRow],
-    trips: Sequence[TripRow],
-    junctions: Sequence[JunctionRow] = (),
-    rules: Sequence[TripRuleRow] = (),
-    up: bool = False,
-) -> TrafficPlan:
-    """The value of rows. up : whether rows of the map grow upwards. Raises BadPlan or another WovenError."""
-    return TrafficPlan(
-        tuple(row.made(f"vehicles[{at}]") for at, row in enumerate(vehicles)),
-        tuple(row.made(f"trips[{at}]") for at, row in enumerate(trips)),
-        tuple(row.made(f"junctions[{at}]", up) for at, row in enumerate(junctions)),
-        tuple(row.made(f"trip_rules[{at}]") for at, row in enumerate(rules)),
-    )
+        return TrafficPlan(
+            tuple(row.made(f"vehicles[{at}]") for at, row in enumerate(self.vehicles)),
+            tuple(row.made(f"trips[{at}]") for at, row in enumerate(self.trips)),
+            tuple(row.made(f"junctions[{at}]", up) for at, row in enumerate(self.junctions)),
+            tuple(row.made(f"trip_rules[{at}]") for at, row in enumerate(self.trip_rules)),
+            tuple(row.made(f"people[{at}]") for at, row in enumerate(self.people)),
+            float(self.longest_crossing),
+        )
 
 
 def end_text(end: TripEnd) -> str:
@@ -233,14 +249,14 @@ def parse(data: bytes, path: object, plan: Plan) -> tuple[Trip, ...]:
             trip = _trip(values)
             for end in (trip.start, trip.goal):
                 check_end(plan, end)
-            TrafficPlan(plan.traffic.vehicles, (trip,))
+            replace(plan.traffic, trips=(trip,))
         except BadPlan as err:
             raise FileProblem(path, f"line {line}", err.what) from None
         except (ValueError, WovenError) as err:
             raise FileProblem(path, f"line {line}", str(err)) from None
         trips.append(trip)
     try:
-        return TrafficPlan(plan.traffic.vehicles, tuple(trips)).trips
+        return replace(plan.traffic, trips=tuple(trips)).trips
     except BadPlan as err:
         raise FileProblem(path, "", err.what) from None
 

@@ -25,7 +25,15 @@ from woven_locus.files.tables import table
 # A route that was asked for: its ends, how, and what came of it.
 Asked = tuple[End, End, Manner, Route]
 
-_SIDES = {Sign.NORTH: "north", Sign.EAST: "east", Sign.SOUTH: "south", Sign.WEST: "west"}
+_SIGNS = {
+    Sign.NONE: "",
+    Sign.NORTH: "north",
+    Sign.EAST: "east",
+    Sign.SOUTH: "south",
+    Sign.WEST: "west",
+    Sign.CLOSED: "closed",
+    Sign.CROSSING: "crossing",
+}
 
 
 def road_shapes(plan: Plan) -> str:
@@ -53,7 +61,7 @@ def road_shapes(plan: Plan) -> str:
                 SHAPES[mask].turn,
                 mask,
                 roads[class_of(byte)].key,
-                "closed" if sign is Sign.CLOSED else _SIDES.get(sign, ""),
+                _SIGNS[sign],
                 "yes" if ground.bridge and not ground.buildable else "no",
             ]
 

@@ -10,7 +10,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, JunctionRule, Rule
 from woven_locus.core.plan import Plan
-from woven_locus.core.vehicles import TrafficPlan, Trip, TripRule, VehicleKind
+from woven_locus.core.vehicles import PersonKind, TrafficPlan, Trip, TripRule, VehicleKind
 
 
 def _edit(plan: Plan, label: str, after: TrafficPlan) -> Edit:
@@ -54,14 +54,39 @@ def change_vehicle(plan: Plan, key: str, kind: VehicleKind) -> Edit:
 def remove_vehicle(plan: Plan, key: str) -> Edit:
     """Take away a kind of vehicle that no trip is made with. Raises Refused, saying how many are."""
     kind = _known(plan, key)
-    for what, rows in (("trip", plan.traffic.trips), ("rule", plan.traffic.rules)):
-        used = sum(row.kind == key for row in rows)
-        if used:
-            raise Refused(
-                f"{kind.name} cannot be removed: {used:,} {what}{'s name' if used > 1 else ' names'} it"
-            )
+    _check_unused(plan, key, kind.name)
     vehicles = tuple(old for old in plan.traffic.vehicles if old.key != key)
     return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, vehicles=vehicles))
+
+
+def add_person(plan: Plan, kind: PersonKind) -> Edit:
+    """One more kind of people on foot. Raises BadPlan."""
+    people = (*plan.traffic.people, kind)
+    return _edit(plan, f"Added {kind.name}", replace(plan.traffic, people=people))
+
+
+def change_person(plan: Plan, key: str, kind: PersonKind) -> Edit:
+    """Another look or other numbers for a kind of people, under the same key. Raises BadPlan, Refused."""
+    if key != kind.key or key not in [old.key for old in plan.traffic.people]:
+        raise Refused(f"there is no kind of people {key!r}, or its key would change")
+    people = tuple(kind if old.key == key else old for old in plan.traffic.people)
+    return _edit(plan, f"Changed {kind.name}", replace(plan.traffic, people=people))
+
+
+def remove_person(plan: Plan, key: str) -> Edit:
+    """Take away a kind of people that no trip is made by. Raises Refused, saying how many are."""
+    for kind in plan.traffic.people:
+        if kind.key == key:
+            _check_unused(plan, key, kind.name)
+            people = tuple(old for old in plan.traffic.people if old.key != key)
+            return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, people=people))
+    raise Refused(f"there is no kind of people {key!r}")
+
+
+def set_longest_crossing(plan: Plan, seconds: float) -> Edit:
+    """How long people may hold vehicles up at a crossing in one go. Raises BadPlan."""
+    label = f"Vehicles wait at crossings for {seconds:g} s at most"
+    return _edit(plan, label, replace(plan.traffic, longest_crossing=seconds))
 
 
 def set_rule(plan: Plan, cell: Cell, rule: JunctionRule | None) -> Edit:
@@ -80,3 +105,12 @@ def _known(plan: Plan, key: str) -> VehicleKind:
         if kind.key == key:
             return kind
     raise Refused(f"there is no kind of vehicle {key!r}")
+
+
+def _check_unused(plan: Plan, key: str, name: str) -> None:
+    for what, rows in (("trip", plan.traffic.trips), ("rule", plan.traffic.rules)):
+        used = sum(row.kind == key for row in rows)
+        if used:
+            raise Refused(
+                f"{name} cannot be removed: {used:,} {what}{'s name' if used > 1 else ' names'} it"
+            )

@@ -155,7 +155,7 @@ def _compile_driving() -> None:
         *(real, real, real, whole, whole, short),
     )
     road = traffic_state.Road(
-        short, short, real, real, short, whole, none, none, whole[:0], whole[:0]
+        short, short, real, real, short, whole, none, none, *(whole[:0] for _ in range(3))
     )
     none_of, byte = whole[:0], np.zeros(0, np.uint8)
     rules = traffic_state.Rules(

@@ -14,8 +14,8 @@ from woven_locus.core.kernels.right_of_way import ask, forget, grant, show_signa
 from woven_locus.core.kernels.traffic_state import (
     ARRIVING,
     AT_LINE,
-    AT_RED,
     BEHIND,
+    FOR_PEOPLE,
     FREELY,
     KEPT,
 )
@@ -112,7 +112,7 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
             if stop < most:
                 most = stop
                 if why == FREELY:
-                    why = cars.why[i] if AT_LINE <= cars.why[i] <= AT_RED else AT_LINE
+                    why = cars.why[i] if AT_LINE <= cars.why[i] <= FOR_PEOPLE else AT_LINE
                     who = cars.for_[i]
         to_goal = cars.goal_x[i] - cars.x[i]
         if to_goal < look:

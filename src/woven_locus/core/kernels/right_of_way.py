@@ -13,6 +13,7 @@ from woven_locus.core.kernels.traffic_state import (
     AT_LINE,
     AT_RED,
     EXIT_FULL,
+    FOR_PEOPLE,
     FREELY,
     GIVES_WAY,
     IN_TURN,
@@ -66,6 +67,8 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
             bits = net.mask[net.mask_at[area] + net.movement[piece]]
             if bits & road.bits[area]:
                 return AT_LINE, -1, at, x, -1
+            if road.crossed[area] & (np.int64(1) << net.movement[piece]):
+                return FOR_PEOPLE, -1, at, x, -1
             if first and blocked & (bits | (np.int64(1) << net.movement[piece])):
                 return IN_TURN, -1, at, x, -1
             first = False
@@ -140,8 +143,8 @@ def show_signals(now, rules):  # type: ignore[no-untyped-def]
 
 
 def grant(step, area, net, road, rules, cars, kinds, ways):  # type: ignore[no-untyped-def]
-    """Give leave at an area: to the larger road first, of one rank first come first served; who waits for a full exit or
-    at a red signal does not hold up the others."""
+    """Give leave at an area: to the larger road first, of one rank first come first served; who waits for a full exit, for
+    people, or at a red signal does not hold up the others."""
     base = net.mask_at[area]
     green = rules.green[area]
     top = rules.top[area]
@@ -180,7 +183,7 @@ def grant(step, area, net, road, rules, cars, kinds, ways):  # type: ignore[no-u
                     why = GIVES_WAY
                 cars.why[i] = why
                 cars.for_[i] = who
-                if why != EXIT_FULL:
+                if why != EXIT_FULL and why != FOR_PEOPLE:
                     blocked |= own
                 before = i
             i = after

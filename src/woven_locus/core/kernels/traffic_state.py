@@ -16,7 +16,7 @@ Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
 
 # Why a vehicle does not go faster.
-FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, GIVES_WAY, AT_RED, ARRIVING = 0, 1, 2, 3, 4, 5, 6, 7
+FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, GIVES_WAY, AT_RED, FOR_PEOPLE, ARRIVING = range(9)
 # The share of the least gap that is kept even while braking hard.
 KEPT = 0.5
 
@@ -71,6 +71,7 @@ class Road(NamedTuple):
     final: Shorts
     passed: Ints
     waited: Ints
+    crossed: Ints
 
 
 class Rules(NamedTuple):

@@ -3,20 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.ways.roads import RoadTable, class_of
+from woven_locus.core.ways.roads import SIGN_SHIFT, RoadTable, Sign, class_of
 
 Slots = npt.NDArray[np.int64]
 Bytes = npt.NDArray[np.uint8]
 Patterns = npt.NDArray[np.int16]
+Ints = npt.NDArray[Any]
 
 # A pattern: bits 0 to 3 the sides by which traffic may come in, 4 to 7 those by which it may leave, north
-# first and clockwise as in the array; above them the lanes of the class, 1 to 6. 0 is no open road.
-OUT_SHIFT, LANES_SHIFT = 4, 8
-PATTERNS = 8 << LANES_SHIFT
+# first and clockwise as in the array; above them the lanes of the class, 1 to 6, and whether people cross there. 0 is
+# no open road.
+OUT_SHIFT, LANES_SHIFT, CROSSING_SHIFT = 4, 8, 11
+PATTERNS = 1 << CROSSING_SHIFT + 1
+
+
+def lanes_of(patterns: Ints) -> Ints:
+    """The lanes of the class of each pattern."""
+    found: Ints = patterns.astype(np.int64) >> LANES_SHIFT & 7
+    return found
+
+
+def crossed(patterns: Ints) -> npt.NDArray[np.bool_]:
+    """Whether people cross in the cells of patterns."""
+    found: npt.NDArray[np.bool_] = (patterns.astype(np.int64) >> CROSSING_SHIFT & 1).astype(bool)
+    return found
 
 
 def lanes_by_byte(table: RoadTable) -> Bytes:
@@ -74,5 +89,7 @@ def patterns(road: Bytes, lanes: Bytes, exits: Bytes, slots: Slots) -> Patterns:
     comes = open_ & ((theirs == 0) | (theirs == facing + 1)) & (mine != sides + 1)
     leaves = open_ & ((mine == 0) | (mine == sides + 1)) & (theirs != facing + 1)
     bits = (comes << sides).sum(axis=1) | (leaves << (sides + OUT_SHIFT)).sum(axis=1)
-    found: Patterns = (bits | lanes[here].astype(np.int64) << LANES_SHIFT).astype(np.int16)
+    bits |= lanes[here].astype(np.int64) << LANES_SHIFT
+    crossing = (here >> SIGN_SHIFT == Sign.CROSSING) & (lanes[here] > 0)
+    found: Patterns = (bits | crossing.astype(np.int64) << CROSSING_SHIFT).astype(np.int16)
     return found

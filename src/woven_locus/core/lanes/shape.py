@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.lanes.pattern import LANES_SHIFT, OUT_SHIFT
+from woven_locus.core.lanes.pattern import CROSSING_SHIFT, LANES_SHIFT, OUT_SHIFT
 from woven_locus.core.ways.roads import HALF_WIDTHS
 
 Floats = npt.NDArray[np.float64]
@@ -113,8 +113,8 @@ class _Drawing:
     def __init__(self, pattern: int, a: float, b: float, hand: int) -> None:
         self._half = (b, a, b, a)
         self._hand = hand
-        lanes = pattern >> LANES_SHIFT
-        self._offsets = offsets(lanes)
+        self._offsets = offsets(pattern >> LANES_SHIFT & 7)
+        self._crossed = bool(pattern >> CROSSING_SHIFT & 1)
         self._comes = [side for side in range(4) if pattern >> side & 1]
         self._leaves = [side for side in range(4) if pattern >> side + OUT_SHIFT & 1]
         self._ways = _movements(self._comes, self._leaves)
@@ -128,7 +128,7 @@ class _Drawing:
         ways, sides = self._ways, range(4)
         froms, tos = [way[0] for way in ways], [way[1] for way in ways]
         branches = any(froms.count(side) > 1 or tos.count(side) > 1 for side in sides)
-        if branches:
+        if branches or self._crossed:
             self._branch()
         else:
             for side, to in ways:

@@ -312,8 +312,16 @@ def barrier(cell: Frame, mask: int) -> tuple[Floats, Floats]:
 
 def road_sign(cell: Frame, sign: int) -> Floats:
     """Ink of a sign on a road, as on screen: 1 to 4 an arrowhead to the north, east, south or west, 5 a
-    bar across a disc, closed."""
+    bar across a disc, closed; 6 two footprints, a crossing."""
     u, v, px = cell.u, cell.v, cell.px
+    if sign == 6:
+        heel, toe = 0.075, 0.11
+        feet = [
+            np.hypot((u - x) / 0.6, v - y) - size
+            for x, y0 in ((-0.09, -0.05), (0.09, 0.08))
+            for y, size in ((y0 + 0.1, heel * 0.8), (y0 - 0.05, toe * 0.8))
+        ]
+        return _fill(np.minimum.reduce(feet), px)
     if sign == 5:
         disc = np.hypot(u, v) - 0.2
         bar = _box(u, v, -0.12, -0.045, 0.12, 0.045)

@@ -182,13 +182,17 @@ class EraseBlockStroke(Stroke):
         self.end = self.corner
 
 
+# Signs that say nothing of a direction.
+WHOLE_CELL = (Sign.NONE, Sign.CLOSED, Sign.CROSSING)
+
+
 class SignStroke(LineStroke):
     """Signs along a drag over road: one way as the drag goes, closed, or open both ways."""
 
     label = "Signed road"
 
     def __init__(self, plan: Plan, history: History, sign: Sign) -> None:
-        """sign : CLOSED, NONE, or any other for one way along the drag."""
+        """sign : one of WHOLE_CELL, or any other for one way along the drag."""
         super().__init__(plan, history, Drawing(Course.FREE, reach=0))
         self.sign = sign
 
@@ -199,7 +203,7 @@ class SignStroke(LineStroke):
         """What each cell would get: junctions and ends are left open, since a one-way cell has one way out.
         Where the drag came past twice, the last time counts."""
         path = self.cells if self._held else self._trail
-        if self.sign in (Sign.NONE, Sign.CLOSED):
+        if self.sign in WHOLE_CELL:
             return [(cell, self.sign) for cell in dict.fromkeys(path) if self._is_road(cell)]
         found: dict[Cell, Sign] = {}
         for k, cell in enumerate(path):
@@ -224,8 +228,13 @@ class SignStroke(LineStroke):
         signs = self.signs()
         edit = edits.put_signs(self.plan, [c for c, _ in signs], [s for _, s in signs])
         count = len(signs)
-        verb = {Sign.NONE: "Opened", Sign.CLOSED: "Closed"}.get(self.sign, "Made one-way")
-        self.history.do(Edit(f"{verb} {count} cell{'s' * (count != 1)} of road", edit.changes))
+        cells = f"{count} cell{'s' * (count != 1)} of road"
+        if self.sign is Sign.CROSSING:
+            label = f"Let people cross at {cells}"
+        else:
+            verb = {Sign.NONE: "Opened", Sign.CLOSED: "Closed"}.get(self.sign, "Made one-way")
+            label = f"{verb} {cells}"
+        self.history.do(Edit(label, edit.changes))
 
 
 def _side(a: Cell, b: Cell) -> int:

@@ -11,33 +11,42 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.junction_rules import JunctionRule, Rule, Turn
 from woven_locus.core.kernels.traffic_state import Rules
 from woven_locus.core.lanes import LaneGraph
-from woven_locus.core.lanes.pattern import neighbours
+from woven_locus.core.lanes.pattern import OUT_SHIFT, crossed, lanes_of, neighbours
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.ways.roads import RoadTable, class_of
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
 
+# Lanes up to which people cross at a junction: one each way.
+BROADEST_CROSSED = 3
 _ALL = np.int64(-1)
 
 
 class Junctions:
-    """Cells that branch, and the movements through them.
+    """Cells that branch or in which people cross, and the movements through them.
 
-    areas : (J,) the area of each, by row and column of its cell.  slots : (J,) flat slots.  arms : (J, 4) uint8, the road
-    byte of the cell beyond each side, 0 outside.
+    branches : (J,) whether it is a junction; else people cross there.  areas : (J,) the area of each, by row and column of its cell.  slots : (J,) flat slots.  arms : (J, 4) uint8, the road
+    byte of the cell beyond each side, 0 outside.  lanes : (J,) of the class of its cell; arm_lanes : (J, 4) of those cells.
     came, goes : (M,) the side by which each movement of the tracks comes in, and by which it leaves, -1 for one
     that leads through no junction.  lane : (M,) dense node at which it begins: the lane of approach.
     """
 
     def __init__(self, graph: LaneGraph, tracks: Tracks, road: npt.NDArray[np.uint8]) -> None:
         self._tracks, self._spec = tracks, graph.spec
-        branches = graph.forms.branches[graph.pattern[tracks.slots]]
-        areas = np.flatnonzero((tracks.side < 0) & branches)
+        pattern = graph.pattern[tracks.slots]
+        branches = graph.forms.branches[pattern]
+        areas = np.flatnonzero((tracks.side < 0) & (branches | crossed(pattern)))
         self.areas = areas[np.argsort(tracks.slots[areas], kind="stable")]
+        self.branches = branches[self.areas]
         self.slots = tracks.slots[self.areas]
+        self.lanes = lanes_of(graph.pattern[self.slots])
         beyond = neighbours(self.slots, road.shape)
-        self.arms = np.where(beyond >= 0, road.ravel()[np.maximum(beyond, 0)], 0).astype(np.uint8)
+        there = np.maximum(beyond, 0)
+        mine = graph.pattern[self.slots].astype(np.int64)
+        self._open = np.stack((mine & 15, mine >> OUT_SHIFT & 15), axis=1).tolist()
+        self.arm_lanes = np.where(beyond >= 0, lanes_of(graph.pattern[there]), 0)
+        self.arms = np.where(beyond >= 0, road.ravel()[there], 0).astype(np.uint8)
         pieces = np.flatnonzero(tracks.area >= 0)
         at = tracks.mask_at[tracks.area[pieces]] + tracks.movement[pieces]
         first = tracks.edges[tracks.begins[pieces]]
@@ -56,12 +65,10 @@ class Junctions:
         self.came[at[mine]], self.goes[at[mine]] = came[mine], _side(heads_out)[mine]
 
     def find(self, cell: Cell) -> int | None:
-        """Which junction is at a cell, None where none is."""
+        """Which of them is at a cell, None where none is."""
         if not self._spec.contains(cell):
             return None
-        slot = self._spec.index(cell)
-        at = int(np.searchsorted(self.slots, slot))
-        return at if at < len(self.slots) and self.slots[at] == slot else None
+        return self._at(self._spec.index(cell))
 
     def cell(self, junction: int) -> Cell:
         """Where a junction is."""
@@ -76,6 +83,38 @@ class Junctions:
         """The turns that lead through a junction, each once, in order."""
         moves = self.moves_of(junction)
         return sorted(set(zip(self.came[moves].tolist(), self.goes[moves].tolist(), strict=True)))
+
+    def arms_crossed(self, junction: int) -> list[int]:
+        """The sides at which people cross: those that vehicles come in or leave by. Of two junctions side by side the
+        first one has the crossing between them. Where several lanes each way come into a junction, or become fewer before a
+        crossing, vehicles wait aslant, and there is no room for people beside them: there is none."""
+        moves = self.moves_of(junction)
+        came, goes = set(self.came[moves].tolist()), set(self.goes[moves].tolist())
+        # Traffic that begins or ends in the cell itself needs no leave.
+        comes, leaves = self._open[junction]
+        sides = [
+            side
+            for side in sorted(came | goes)
+            if (side in came or not comes >> side & 1) and (side in goes or not leaves >> side & 1)
+        ]
+        lanes, slot = int(self.lanes[junction]), int(self.slots[junction])
+        cols = self._spec.cols
+        beyond = (slot - cols, slot + 1, slot + cols, slot - 1)
+        found = []
+        for side in sides:
+            other = int(self.arm_lanes[junction, side])
+            if self.branches[junction]:
+                fits = max(lanes, other) <= BROADEST_CROSSED
+            else:
+                fits = lanes == other
+            first = side in (1, 2) or self._at(beyond[side]) is None
+            if fits and first:
+                found.append(side)
+        return found
+
+    def _at(self, slot: int) -> int | None:
+        at = int(np.searchsorted(self.slots, slot))
+        return at if at < len(self.slots) and self.slots[at] == slot else None
 
     def bits_of(self, junction: int, turns: Iterable[Turn]) -> int:
         """The bits of all movements through a junction that make one of some turns."""
@@ -103,7 +142,7 @@ def make_rules(
     phases: list[tuple[float, float, int]] = []
     for rule in given:
         junction = junctions.find(rule.cell)
-        if junction is None:
+        if junction is None or not junctions.branches[junction]:
             continue
         area = int(junctions.areas[junction])
         if rule.rule is Rule.LARGER:

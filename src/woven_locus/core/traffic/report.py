@@ -7,13 +7,16 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
-from woven_locus.core.geometry import Cell
-from woven_locus.core.junction_rules import RULE_WORDS, Rule
+from woven_locus.core.geometry import SIDE_NAMES, Cell
+from woven_locus.core.junction_rules import RULE_WORDS, Rule, shown_side
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.run import Counts, Tally, TrafficRun
 from woven_locus.core.traffic.waiting import stuck
 from woven_locus.core.vehicles import Trip
+
+Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +37,7 @@ class JunctionFigures:
 class Watch:
     """Looks whether vehicles keep apart; costs more than the run itself.
 
-    overlaps : pairs of vehicles that stood in one another, added up; there must be none.  least_gap : from a
+    overlaps : pairs of vehicles, or of a vehicle and somebody on foot, that were in one another, added up; there must be none.  least_gap : from a
     front to the rear ahead, inf where nobody was near to anybody.
     """
 
@@ -46,14 +49,14 @@ class Watch:
     def look(self) -> None:
         """Look at how things are now."""
         fleet = self._run.fleet
-        self.overlaps += len(fleet.overlaps())
+        self.overlaps += len(fleet.overlaps()) + len(run_over(self._run))
         gaps = fleet.cars.gap[fleet.under_way()]
         self.least_gap = min(self.least_gap, float(gaps.min(initial=np.inf)))
 
 
 def junction_figures(run: TrafficRun) -> list[JunctionFigures]:
     """Of every cell that branches, by row and column."""
-    return [_figures_of(run, at) for at in range(len(run.streets.junctions.areas))]
+    return [_figures_of(run, at) for at in np.flatnonzero(run.streets.junctions.branches).tolist()]
 
 
 def junction_figures_at(run: TrafficRun, cell: Cell) -> JunctionFigures | None:
@@ -85,6 +88,63 @@ def _figures_of(run: TrafficRun, junction: int, since: Tally = _NOTHING) -> Junc
 
 
 @dataclass(frozen=True, slots=True)
+class CrossingFigures:
+    """side : of the junction's cell in the array.  people : who crossed.  mean_wait : seconds at the kerb."""
+
+    cell: Cell
+    side: int
+    people: int
+    mean_wait: float
+
+
+def crossing_figures(run: TrafficRun) -> list[CrossingFigures]:
+    """Of every crossing to which somebody came, by row, column and side."""
+    junctions = run.streets.junctions
+    found = [
+        CrossingFigures(
+            junctions.cell(item.junction),
+            item.side,
+            item.people,
+            item.waited / item.people if item.people else 0.0,
+        )
+        for item in run.walkers.crossings.values()
+    ]
+    return sorted(found, key=lambda item: (item.cell.row, item.cell.col, item.side))
+
+
+def run_over(run: TrafficRun) -> list[tuple[str, str]]:
+    """People and vehicles that are in one another: there must be none. O(n log n)."""
+    from scipy.spatial import cKDTree
+
+    walkers, fleet = run.walkers, run.fleet
+    people, rows = walkers.under_way(), fleet.under_way()
+    if not len(people) or not len(rows):
+        return []
+    places, shapes = walkers.places(people), fleet.shapes(rows)
+    middles = shapes.mean(axis=1)
+    radius = np.array([kind.size / 2 for kind in walkers.kinds])[walkers.kind[people]]
+    reach = float(np.hypot(*(shapes - middles[:, None]).T).max() + radius.max())
+    found = []
+    for at, near in enumerate(cKDTree(middles).query_ball_point(places, reach)):
+        for which in near:
+            if _within(shapes[which], places[at], float(radius[at])):
+                person, car = walkers.number[people[at]], fleet.number[rows[which]]
+                found.append((f"P{person}", f"V{car}"))
+    return found
+
+
+def _within(shape: Floats, place: Floats, radius: float) -> bool:
+    """Whether a circle touches a rectangle, given by its corners in order."""
+    along, across = shape[1] - shape[0], shape[3] - shape[0]
+    away = place - shape.mean(axis=0)
+    beyond = [
+        max(0.0, abs(float(away @ axis)) / float(np.hypot(*axis)) - float(np.hypot(*axis)) / 2)
+        for axis in (along, across)
+    ]
+    return math.hypot(beyond[0], beyond[1]) < radius - 1e-9
+
+
+@dataclass(frozen=True, slots=True)
 class TripFigures:
     """Of one trip of the run. wanted, sent, arrived : vehicles.  free : seconds on an empty road; mean, p95, delay : seconds
     of those who arrived; 0 for nobody.  why : why it has no way, else empty."""
@@ -109,7 +169,7 @@ def trip_figures(run: TrafficRun) -> list[TripFigures]:
     arrived = np.bincount(trip, minlength=count)
     lost = np.bincount(trip, weights=delay, minlength=count)
     ends = np.cumsum(arrived)
-    wanted, sent = run.wanted_by_trip(), run.sent_by_trip()
+    wanted, sent, free = run.wanted_by_trip(), run.sent_by_trip(), run.least
     found = []
     for at, way in enumerate(run.ways):
         mine = took[ends[at] - arrived[at] : ends[at]]
@@ -119,7 +179,7 @@ def trip_figures(run: TrafficRun) -> list[TripFigures]:
                 int(wanted[at]),
                 int(sent[at]),
                 len(mine),
-                0.0 if isinstance(way, str) else way.seconds,
+                float(free[at]),
                 float(mine.mean()) if some else 0.0,
                 float(np.percentile(mine, 95)) if some else 0.0,
                 float(lost[at]) / len(mine) if some else 0.0,
@@ -159,7 +219,15 @@ def figures(run: TrafficRun, watch: Watch, plan: Plan) -> dict[str, Any]:
             }
             for item in junction_figures(run)
         ],
-        "crossings": [],
+        "crossings": [
+            {
+                "cell": [item.cell.col, item.cell.row],
+                "side": SIDE_NAMES[shown_side(item.side, spec.y_up)],
+                "people": item.people,
+                "mean_wait": item.mean_wait,
+            }
+            for item in crossing_figures(run)
+        ],
     }
 
 

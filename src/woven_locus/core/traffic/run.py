@@ -17,9 +17,11 @@ from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kernels.traffic_state import Plans
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.fleet import Fleet
+from woven_locus.core.traffic.footways import Footway, Footways, check_size
 from woven_locus.core.traffic.junctions import make_rules
 from woven_locus.core.traffic.record import EVERY, Arrivals, Record
 from woven_locus.core.traffic.streets import Streets
+from woven_locus.core.traffic.walkers import Walkers
 from woven_locus.core.traffic.ways import TripWay, WayFinder
 from woven_locus.core.vehicles import Trip, VehicleKind, plain_vehicle
 
@@ -33,7 +35,7 @@ _ROWS = 256
 
 
 class Counts(NamedTuple):
-    """How many vehicles wanted to set off, did, arrived, are under way, wait for room to set off, have no way, or were
+    """How many vehicles and people wanted to set off, did, arrived, are under way, wait for room to set off, have no way, or were
     taken off the road since it was changed under them."""
 
     wanted: int
@@ -59,11 +61,11 @@ class TrafficRun:
     """Vehicles on the roads of a plan, which must not change meanwhile.
 
     kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
-    they drive on, and who is there.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it; rule_of,
+    they drive on, and who is there; walkers, people on foot.  on_foot : (trips,) which are of people.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it; rule_of,
     by cell; since, of those whose rule was changed while it ran, by cell.
     structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.  taken_off : numbers of
     vehicles that lost their road.  plans : the trips as the kernels take them.  log : hash of who arrived when.
-    no_way : (trips,) which have none.
+    no_way : (trips,) which have none.  least : (trips,) seconds that each takes with nobody else there.
     """
 
     def __init__(
@@ -79,13 +81,22 @@ class TrafficRun:
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
             raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
         self.step, self.steps, self.seed = step, 0, seed
-        self.taken_off: list[int] = []
+        self.taken_off: list[str] = []
         self.kinds = tuple(kinds) or (plain_vehicle(plan.spec),)
         self.trips = tuple(trips)
         self.streets = Streets(plan, self.kinds)
-        self.ways: list[TripWay | str] = []
+        self.people = plan.traffic.people
+        check_size(plan, self.people)
+        self.walkers = Walkers(
+            self.people,
+            self.streets.junctions,
+            self.streets.tracks,
+            plan.traffic.longest_crossing,
+        )
+        self.ways: list[TripWay | Footway | str] = []
         self._find_ways(plan, self.trips)
         self.plans, pieces = self._laid()
+        self.foot_due = self._first_on_foot()
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
         self.arrivals, self.record = Arrivals(), Record(self.streets)
@@ -120,25 +131,42 @@ class TrafficRun:
         )
 
     def _kind_of(self, trip: Trip) -> int:
+        """Which kind of vehicle makes a trip, -1 for people."""
         keys = [kind.key for kind in self.kinds]
+        if trip.kind in [kind.key for kind in self.people]:
+            return -1
         if trip.kind and trip.kind not in keys:
-            raise Unknown(f"no kind of vehicle {trip.kind!r}; there is {', '.join(keys)}")
+            raise Unknown(f"no kind of vehicle or people {trip.kind!r}; there is {', '.join(keys)}")
         return keys.index(trip.kind) if trip.kind else 0
 
     def _find_ways(self, plan: Plan, trips: Sequence[Trip]) -> None:
         finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
+        footways: Footways | None = None
         for trip in trips:
-            kind = self.kinds[self._kind_of(trip)]
-            self.ways.append(finder.find(trip.start, trip.goal, kind))
+            kind = self._kind_of(trip)
+            if kind >= 0:
+                self.ways.append(finder.find(trip.start, trip.goal, self.kinds[kind]))
+            else:
+                # Made only where somebody walks: it is nine times the map.
+                footways = footways or Footways(plan, self.streets.junctions)
+                self.ways.append(footways.find(trip.start, trip.goal))
         self.no_way = np.array([isinstance(way, str) for way in self.ways], bool)
-        self._least = np.array(
-            [0.0 if isinstance(way, str) else way.seconds for way in self.ways], float
-        )
+        self.on_foot = np.array([self._kind_of(trip) < 0 for trip in self.trips], bool)
+        self.least = np.array(list(map(self._seconds, self.trips, self.ways)), float)
         self._count = np.array([trip.count for trip in self.trips], np.int64)
         self._depart = np.array([trip.depart for trip in self.trips], float)
         self._every = np.array([trip.every for trip in self.trips], float)
         ends = (end for trip in self.trips for end in (trip.start, trip.goal))
         self.structures = frozenset(end for end in ends if isinstance(end, int))
+
+    def _seconds(self, trip: Trip, way: TripWay | Footway | str) -> float:
+        """That nobody else's presence would make longer."""
+        if isinstance(way, Footway):
+            return way.length / self.people[self._person(trip)].speed
+        return 0.0 if isinstance(way, str) else way.seconds
+
+    def _person(self, trip: Trip) -> int:
+        return [kind.key for kind in self.people].index(trip.kind)
 
     def add(self, plan: Plan, trips: Sequence[Trip]) -> None:
         """More trips, while those that there are go on. plan : that of the run. Raises Unknown as the making does."""
@@ -146,13 +174,18 @@ class TrafficRun:
         self.trips = (*self.trips, *trips)
         self._find_ways(plan, trips)
         self.plans, self.fleet.pieces = self._laid()
-        self.plans.due[: len(before.due)] = before.due
-        self.plans.left[: len(before.left)] = before.left
+        known = len(before.due)
+        self.plans.due[:known], self.plans.left[:known] = before.due, before.left
+        self.foot_due = np.concatenate((self.foot_due, self._first_on_foot()[known:]))
+
+    def _first_on_foot(self) -> Floats:
+        """(trips,) when the first on foot wants to set off, inf where nobody does."""
+        return np.where(self.no_way | ~self.on_foot, np.inf, self._depart)
 
     def _laid(self) -> tuple[Plans, Ints]:
         """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
         none = TripWay(np.zeros(0, np.int64), 0.0, 0.0, 0.0)
-        ways = [none if isinstance(way, str) else way for way in self.ways]
+        ways = [way if isinstance(way, TripWay) else none for way in self.ways]
         ends = np.cumsum([len(way.pieces) for way in ways], dtype=np.int64)
         starts = np.concatenate((np.zeros(1, np.int64), ends[:-1]))[: len(ends)]
         plans = Plans(
@@ -160,9 +193,9 @@ class TrafficRun:
             ends,
             np.array([way.x for way in ways], float),
             np.array([way.goal_x for way in ways], float),
-            np.array([self._kind_of(trip) for trip in self.trips], np.int32),
-            # Nobody of a trip without a way is ever due.
-            np.where(self.no_way, np.inf, self._depart),
+            np.array([max(0, self._kind_of(trip)) for trip in self.trips], np.int32),
+            # No vehicle of a trip on foot, or without a way, is ever due.
+            np.where(self.no_way | self.on_foot, np.inf, self._depart),
             self._every,
             self._count.copy(),
         )
@@ -170,7 +203,8 @@ class TrafficRun:
 
     def begin_trips(self) -> None:
         """As if no trip had sent anybody."""
-        self.plans.due[:] = np.where(self.no_way, np.inf, self._depart)
+        self.plans.due[:] = np.where(self.no_way | self.on_foot, np.inf, self._depart)
+        self.foot_due[:] = self._first_on_foot()
         self.plans.left[:] = self._count
 
     # --- running it ---------------------------------------------------------------------------------
@@ -192,12 +226,33 @@ class TrafficRun:
         road, on = (streets.net, streets.road), (fleet.cars, streets.kinds, fleet.pieces)
         left = (fleet.born, fleet.trip, fleet.free, fleet.free_count)
         count = kernels.depart(self.seconds, *road, *on, self.plans, *left)
-        fleet.set_off(count, self._least)
+        fleet.set_off(count, self.least)
+        self._walk()
         arrived = np.empty(fleet.room, np.int64)
         count = kernels.drive(self.steps, self.step, fleet.room, *road, self.rules, *on, arrived)
         self.steps += 1
         self._take_in(arrived[:count])
         self._look()
+
+    def _walk(self) -> None:
+        """One step of the people on foot."""
+        for trip in np.flatnonzero(self.foot_due <= self.seconds).tolist():
+            kind, way = self._person(self.trips[trip]), self.ways[trip]
+            assert isinstance(way, Footway)
+            while self.plans.left[trip] > 0 and self.foot_due[trip] <= self.seconds:
+                self.walkers.set_off(trip, kind, way, float(self.foot_due[trip]))
+                self.plans.left[trip] -= 1
+                self.foot_due[trip] += self._every[trip]
+            if self.plans.left[trip] <= 0:
+                self.foot_due[trip] = np.inf
+        walkers, fleet = self.walkers, self.fleet
+        came = walkers.step(self.seconds, self.step, self.streets.road, fleet.cars, fleet.pieces)
+        now = self.seconds + self.step
+        for row in came.tolist():
+            trip = int(walkers.trip[row])
+            took = now - float(walkers.born[row])
+            self.arrivals.add(trip, now, took, took - float(self.least[trip]))
+            self.log.update(f"P{walkers.number[row]} {took!r};".encode())
 
     def _look(self) -> None:
         """Once in every so many steps, each time at another place among them: vehicles that come at even intervals would
@@ -230,12 +285,18 @@ class TrafficRun:
     def over(self) -> bool:
         """Whether nobody is on the road, and nobody is to come."""
         gone = self.arrived + len(self.taken_off)
-        return self.fleet.sent == gone and not self._more
+        return self.sent == gone and not self._more
 
     @property
     def _more(self) -> bool:
         """Whether somebody is to come."""
-        return bool((np.isfinite(self.plans.due) & (self.plans.left > 0)).any())
+        due = np.isfinite(self.plans.due) | np.isfinite(self.foot_due)
+        return bool((due & (self.plans.left > 0)).any())
+
+    @property
+    def sent(self) -> int:
+        """How many have set off."""
+        return self.fleet.sent + self.walkers.sent
 
     # --- looking at it ------------------------------------------------------------------------------
 
@@ -256,7 +317,7 @@ class TrafficRun:
         due = self.wanted_by_trip()
         no_way = int((due - self.sent_by_trip())[self.no_way].sum())
         wanted = int(due.sum())
-        sent = self.fleet.sent
+        sent = self.sent
         gone = len(self.taken_off)
         under_way = sent - self.arrived - gone
         return Counts(wanted, sent, self.arrived, under_way, wanted - sent - no_way, no_way, gone)
@@ -267,5 +328,9 @@ class TrafficRun:
         rows = fleet.under_way()
         for array in (fleet.number, fleet.cars.x, fleet.cars.v, fleet.trip):
             state.update(np.ascontiguousarray(array[rows]).tobytes())
+        walkers = self.walkers
+        rows = walkers.under_way()
+        for column in (walkers.number, walkers.x, walkers.state, walkers.trip):
+            state.update(np.ascontiguousarray(column[rows]).tobytes())
         state.update(str(self.steps).encode())
         return state.hexdigest()

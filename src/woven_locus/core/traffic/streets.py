@@ -123,4 +123,5 @@ def _empty_road(tracks: Tracks) -> Road:
         np.full(areas, -1, np.int32),
         np.zeros(moves, np.int64),
         np.zeros(moves, np.int64),
+        np.zeros(areas, np.int64),
     )

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from woven_locus.core.kernels.traffic_state import Cars, Plans, Road
 from woven_locus.core.traffic.record import Arrivals, Record
 from woven_locus.core.traffic.run import TrafficRun
+from woven_locus.core.traffic.walkers import Walkers
 
 # Simulated seconds between two key frames at first; more once they take too much room.
 FIRST_EVERY = 5.0
@@ -38,6 +39,8 @@ class _Frame(NamedTuple):
     arrived: int
     log: Any
     record: Record
+    walkers: Walkers
+    foot_due: Floats
 
     @property
     def size(self) -> int:
@@ -49,7 +52,7 @@ class _Frame(NamedTuple):
             self.due,
             self.left,
         )
-        return sum(int(array.nbytes) for array in arrays) + self.record.size
+        return sum(int(array.nbytes) for array in arrays) + self.record.size + self.walkers.size
 
 
 class Timeline:
@@ -95,7 +98,7 @@ class Timeline:
         twin = copy(self.run)
         twin.streets, twin.fleet = copy(self.run.streets), copy(self.run.fleet)
         twin.fleet.drive_on(twin.streets)
-        twin.plans = _copied(self.run.plans)
+        twin.plans, twin.foot_due = _copied(self.run.plans), self.run.foot_due.copy()
         twin.rules = self.run.rules._replace(green=self.run.rules.green.copy())
         twin.taken_off = list(self.run.taken_off)
         _put_back(twin, self._frames[0], self._arrivals)
@@ -128,6 +131,8 @@ def _taken(run: TrafficRun) -> _Frame:
         run.arrived,
         run.log.copy(),
         run.record.copied(),
+        run.walkers.copied(),
+        run.foot_due.copy(),
     )
 
 
@@ -150,6 +155,8 @@ def _put_back(run: TrafficRun, frame: _Frame, arrivals: Arrivals) -> None:
     known = len(frame.due)
     run.begin_trips()
     run.plans.due[:known], run.plans.left[:known] = frame.due, frame.left
+    run.foot_due[:known] = frame.foot_due
+    run.walkers = frame.walkers.copied()
     run.arrivals = arrivals.first(frame.arrived)
     run.log = frame.log.copy()
     run.record = frame.record.copied()

@@ -16,7 +16,7 @@ from woven_locus.core import kernels
 from woven_locus.core.kernels.tracks import BETWEEN, FREE, INNER
 from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.lanes.graph import LaneEdges
-from woven_locus.core.lanes.pattern import Patterns
+from woven_locus.core.lanes.pattern import CROSSING_SHIFT, Patterns, crossed
 from woven_locus.core.traffic.conflicts import Body, conflicts
 
 Floats = npt.NDArray[np.float64]
@@ -140,6 +140,8 @@ def _kinds(
     same = slot[start] == slot[edges.to]
     pattern = graph.pattern[slot[start]]
     inner = same & (graph.forms.branches | _tight(graph, pattern, body))[pattern]
+    # Where people cross vehicles need leave, as where paths meet.
+    inner |= same & crossed(pattern)
     choice = ~same & ((out[start] > 1) | (into[edges.to] > 1))
     return np.where(inner, INNER, np.where(choice, BETWEEN, FREE)).astype(np.uint8)
 
@@ -149,7 +151,7 @@ def _tight(graph: LaneGraph, patterns: Patterns, body: Body) -> npt.NDArray[np.b
     forms = graph.forms
     found = np.zeros(len(forms.branches), bool)
     for pattern in np.flatnonzero(np.bincount(patterns, minlength=len(found))).tolist():
-        if pattern == 0 or forms.branches[pattern]:
+        if pattern == 0 or forms.branches[pattern] or pattern >> CROSSING_SHIFT:
             continue
         lanes = forms.of(pattern)
         ends, begins = set(lanes.edges[:, 1].tolist()), set(lanes.edges[:, 0].tolist())

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.kernels.traffic_state import AT_RED, BEHIND, GIVES_WAY
+from woven_locus.core.kernels.traffic_state import AT_RED, BEHIND, FOR_PEOPLE, GIVES_WAY
 from woven_locus.core.traffic.run import TrafficRun
 
 Ints = npt.NDArray[np.int64]
@@ -36,7 +36,8 @@ def stuck(run: TrafficRun) -> list[list[int]]:
 
 def waits_for(run: TrafficRun, some: Ints | None = None) -> Ints:
     """By row of the fleet: the row of the vehicle that each waits for, -1 for nobody. Who waits for leave waits for one
-    that has it for a movement in conflict with its own, or for one that goes first. At a red signal nobody is waited for.
+    that has it for a movement in conflict with its own, or for one that goes first. At a red signal, and for people,
+    no vehicle is waited for.
     some : rows that are asked about; all on the road by default."""
     fleet, cars = run.fleet, run.fleet.cars
     found = np.full(fleet.room, -1, np.int64)
@@ -44,7 +45,7 @@ def waits_for(run: TrafficRun, some: Ints | None = None) -> Ints:
     named = rows[cars.for_[rows] >= 0]
     found[named] = cars.for_[named]
     asks = rows[(cars.asked[rows] >= 0) & (found[rows] < 0)]
-    asks = asks[(cars.why[asks] != BEHIND) & (cars.why[asks] != AT_RED)]
+    asks = asks[~np.isin(cars.why[asks], (BEHIND, AT_RED, FOR_PEOPLE))]
     holders = _holders(run, fleet.under_way()) if len(asks) else {}
     for row in asks.tolist():
         found[row] = _in_the_way(run, row, holders)

@@ -29,7 +29,7 @@ HALF_WIDTHS = (0.24, 0.24, 0.31, 0.35, 0.38, 0.41, 0.44)
 
 class Sign(IntEnum):
     """What holds on a road cell. A one-way cell is left by its own side alone and never entered by it:
-    NORTH goes on to the row before in the array, SOUTH to the next one."""
+    NORTH goes on to the row before in the array, SOUTH to the next one. At a CROSSING people on foot may cross."""
 
     NONE = 0
     NORTH = 1
@@ -37,6 +37,7 @@ class Sign(IntEnum):
     SOUTH = 3
     WEST = 4
     CLOSED = 5
+    CROSSING = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +88,7 @@ class RoadTable(Sequence[RoadClass]):
                 byte = road_byte(code, sign)
                 if sign is not Sign.CLOSED:
                     self.costs[byte], self.speeds[byte] = item.cost, item.speed
-                    self.exits[byte] = sign
+                    self.exits[byte] = sign if sign is not Sign.CROSSING else Sign.NONE
 
     @property
     def known(self) -> npt.NDArray[np.bool_]:
@@ -171,9 +172,12 @@ def road_words(table: RoadTable, byte: int, y_up: bool = False) -> str:
     return f"{name}, {sign_words(sign, y_up)}"
 
 
+_PLAIN_WORDS = {Sign.NONE: "", Sign.CLOSED: "closed", Sign.CROSSING: "crossing"}
+
+
 def sign_words(sign: Sign, y_up: bool = False) -> str:
-    """A sign in words, as it is on screen: ``one way north``, ``closed``, or nothing."""
-    if sign in (Sign.NONE, Sign.CLOSED):
-        return "closed" if sign else ""
+    """A sign in words, as it is on screen: ``one way north``, ``closed``, ``crossing``, or nothing."""
+    if sign in _PLAIN_WORDS:
+        return _PLAIN_WORDS[sign]
     side = sign - 1
     return f"one way {SIDE_NAMES[(2 - side) % 4 if y_up else side]}"

@@ -91,8 +91,8 @@ class TrafficKeeper(RunClock):
         traffic = plan.traffic
         if notice.layers & _GROUND:
             self._end("every lane is elsewhere now")
-        elif traffic.vehicles and traffic.vehicles != run.kinds:
-            self._end("the kinds of vehicle changed")
+        elif (traffic.vehicles and traffic.vehicles != run.kinds) or traffic.people != run.people:
+            self._end("the kinds of vehicle or people changed")
         elif (
             self._stale  # whatever it was asked, the plan has moved on
             or notice.reformed
@@ -106,12 +106,15 @@ class TrafficKeeper(RunClock):
 
     def _trips_or_rules_changed(self, run: TrafficRun, plan: Plan) -> None:
         traffic, before = plan.traffic, self._of
+        assert self.timeline is not None
         more = traffic.trips[len(before.trips) :]
+        if traffic.longest_crossing != before.longest_crossing:
+            run.walkers.longest = traffic.longest_crossing
+            self.timeline.begin()
         if traffic.rules != before.rules or traffic.trips[: len(before.trips)] != before.trips:
             self._lead_on()
             return
         self._of = traffic
-        assert self.timeline is not None
         earlier = any(trip.depart < run.seconds for trip in more) and run.steps > 0
         if more:
             run.add(plan, more)
@@ -183,7 +186,7 @@ class TrafficKeeper(RunClock):
         self._stale, self.rings = False, []
         gone = after.taken_off[len(before.taken_off) :]
         if gone:
-            names = ", ".join(f"V{number}" for number in gone[:6]) + (" …" if len(gone) > 6 else "")
+            names = ", ".join(gone[:6]) + (" …" if len(gone) > 6 else "")
             plural = len(gone) > 1
             self._session.say(
                 f"{names} {'were' if plural else 'was'} taken off the road: "
@@ -207,13 +210,13 @@ class TrafficKeeper(RunClock):
 
     # --- trips ----------------------------------------------------------------------------------------
 
-    def add_trip(self, pin: PinnedRoute | None, every: float, count: int) -> bool:
+    def add_trip(self, pin: PinnedRoute | None, every: float, count: int, kind: str = "") -> bool:
         """Make a trip of the current route. False, and said, when there is none."""
         session = self._session
         if pin is None:
             session.say("No trip was added: choose or find a route first", "no")
             return False
         depart = round(self.run.seconds, 1) if self.run is not None else 0.0
-        trip = Trip(pin.start, pin.goal, depart, "", every, count)
+        trip = Trip(pin.start, pin.goal, depart, kind, every, count)
         label = f"Added the trip {pin.title}"
         return session.attempt(set_trips, session.plan, (*session.plan.traffic.trips, trip), label)

@@ -13,6 +13,7 @@ from woven_locus.core.kernels.traffic_state import (
     AT_RED,
     BEHIND,
     EXIT_FULL,
+    FOR_PEOPLE,
     FREELY,
     GIVES_WAY,
     IN_TURN,
@@ -82,7 +83,7 @@ def why_it_stands(plan: Plan, run: TrafficRun, row: int) -> str:
     who = f"V{fleet.number[other]}" if other >= 0 else ""
     if why == BEHIND:
         return f"follows {who}" if float(cars.v[row]) > 1e-2 else f"queues behind {who}"
-    if not AT_LINE <= why <= AT_RED or cars.line[row] < 0:
+    if not AT_LINE <= why <= FOR_PEOPLE or cars.line[row] < 0:
         return "drives freely" if why == FREELY else "comes to its goal"
     area = int(tracks.area[fleet.pieces[cars.line[row]]])
     at = cell_text(plan.spec.cell_at_index(int(tracks.slots[area])))
@@ -90,6 +91,8 @@ def why_it_stands(plan: Plan, run: TrafficRun, row: int) -> str:
     since = f", for {(run.steps - asked) * run.step:.1f} s" if asked >= 0 else ""
     if why == AT_RED:
         return f"waits at {at} for green{since}"
+    if why == FOR_PEOPLE:
+        return f"waits at {at} for people who cross{since}"
     reason = {
         AT_LINE: "has leave for a way that crosses",
         EXIT_FULL: "stands where there must be room beyond",

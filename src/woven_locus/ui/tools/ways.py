@@ -177,6 +177,8 @@ class SignTool(StrokeTool):
     def hint(self) -> str:  # type: ignore[override]
         if self.session.choices.ways.sign is Sign.CLOSED:
             return "Drag over road to close it"
+        if self.session.choices.ways.sign is Sign.CROSSING:
+            return "Drag over road where people on foot may cross"
         if self.session.choices.ways.sign is Sign.NONE:
             return "Drag over road to open it, both ways"
         return "Drag along a road in the direction in which traffic may go; junctions stay open"

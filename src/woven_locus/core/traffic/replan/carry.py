@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.replan.moving import Mover
+from woven_locus.core.traffic.replan.people import carry_people
 from woven_locus.core.traffic.replan.seating import Seating, take_off
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.tracks import Tracks
@@ -31,6 +32,7 @@ def carried_over(old: TrafficRun, plan: Plan) -> TrafficRun:
     _carry_counts(old, new, trip_of)
     mapped = _mapped(old.streets.keys, new.streets.keys)
     _carry_record(old, new, mapped)
+    lost = carry_people(old, new, plan, trip_of)
     mover = Mover(old, new, plan, mapped, trip_of)
     rows = old.fleet.under_way().tolist()
     kept = [seat for row in rows if (seat := mover.seat(row)) is not None]
@@ -38,7 +40,8 @@ def carried_over(old: TrafficRun, plan: Plan) -> TrafficRun:
     while pairs := new.fleet.overlaps():
         take_off(new, max(pairs[0]))
     there = set(new.fleet.number[new.fleet.under_way()].tolist())
-    gone = [number for number in old.fleet.number[rows].tolist() if number not in there]
+    gone = [f"V{number}" for number in old.fleet.number[rows].tolist() if number not in there]
+    gone += lost
     new.taken_off = [*old.taken_off, *gone]
     new.log.update(f"changed {old.steps} {gone};".encode())
     return new
@@ -73,8 +76,11 @@ def _carry_counts(old: TrafficRun, new: TrafficRun, trip_of: Sequence[int]) -> N
             trip = new.trips[to]
             new.plans.left[to] = trip.count - sent[at]
             if not new.no_way[to]:
-                due = float(old.plans.due[at])
-                new.plans.due[to] = due if np.isfinite(due) else trip.depart + trip.every * sent[at]
+                was, now = old.plans.due, new.plans.due
+                if new.on_foot[to]:
+                    was, now = old.foot_due, new.foot_due
+                due = float(was[at])
+                now[to] = due if np.isfinite(due) else trip.depart + trip.every * sent[at]
     arrivals = old.arrivals
     columns = (arrivals.at, arrivals.took, arrivals.delay)
     for which, at_second, took, delay in zip(arrivals.trip, *columns, strict=True):

@@ -63,6 +63,11 @@ class Seating:
         fleet, net = self._new.fleet, self._new.streets.net
         cars = fleet.cars
         held: dict[int, int] = {}
+        # Who walks across a road keeps others from driving over it.
+        crossed: dict[int, int] = {}
+        for crossing in self._new.walkers.crossings.values():
+            if crossing.on:
+                crossed[crossing.area] = crossed.get(crossing.area, 0) | crossing.bits
         rows = np.argsort(fleet.number[: len(self._seats)]).tolist()
 
         def free(at: int) -> bool:
@@ -83,6 +88,14 @@ class Seating:
                 take(*there)
             else:
                 lost.add(row)
+
+        def open_(at: int) -> bool:
+            piece = int(fleet.pieces[at])
+            return (
+                free(at)
+                and not crossed.get(int(net.area[piece]), 0) >> int(net.movement[piece]) & 1
+            )
+
         for row in () if lost else rows:
             first = int(cars.at[row]) + 1
             end = int(cars.line[row]) if cars.line[row] >= 0 else int(cars.way_end[row])
@@ -93,7 +106,7 @@ class Seating:
             if net.inner[fleet.pieces[end - 1]]:
                 while out < cars.way_end[row] and net.area[fleet.pieces[out]] >= 0:
                     out += 1
-            if not all(map(free, range(end, out))):
+            if not all(map(open_, range(end, out))):
                 lost.add(row)
                 continue
             take(first, out)

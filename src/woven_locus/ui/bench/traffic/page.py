@@ -8,6 +8,8 @@ from woven_locus.core.edits.roads import keep_to
 from woven_locus.core.lanes import KeepSide
 from woven_locus.ui.bench.traffic.clock_panel import ClockPanel
 from woven_locus.ui.bench.traffic.junction_panel import JunctionPanel
+from woven_locus.ui.bench.traffic.people_sheet import PeopleSheet
+from woven_locus.ui.bench.traffic.rules_sheet import RulesSheet
 from woven_locus.ui.bench.traffic.show_panel import ShowPanel
 from woven_locus.ui.bench.traffic.signals_sheet import SignalsSheet
 from woven_locus.ui.bench.traffic.trips_panel import TripsPanel
@@ -34,6 +36,8 @@ class TrafficPage(Page):
         self.junction.signals_wanted.connect(self._open_signals)
         self.trips.trips_wanted.connect(self._open_trips)
         self.trips.kinds_wanted.connect(self._open_vehicles)
+        self.trips.people_wanted.connect(self._open_people)
+        self.trips.rules_wanted.connect(self._open_rules)
         self._session.changed.connect(lambda _notice: self._edited())
         self._session.replaced.connect(self._edited)
         self._edited()
@@ -53,13 +57,20 @@ class TrafficPage(Page):
         self.column.addLayout(row)
 
     def _open_signals(self) -> None:
-        SignalsSheet(self._desk, self._theme, self.window()).open()
+        if self._desk.junctions.cell is not None:
+            SignalsSheet(self._desk, self._theme, self.window()).open()
 
     def _open_trips(self) -> None:
         TripsSheet(self._desk, self.window()).open()
 
     def _open_vehicles(self) -> None:
         VehiclesSheet(self._session, self.window()).open()
+
+    def _open_people(self) -> None:
+        PeopleSheet(self._session, self.window()).open()
+
+    def _open_rules(self) -> None:
+        RulesSheet(self._session, self.window()).open()
 
     def _keep(self, side: KeepSide) -> None:
         self._session.attempt(keep_to, self._session.plan, side)

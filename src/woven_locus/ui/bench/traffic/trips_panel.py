@@ -19,6 +19,8 @@ _MOST_VEHICLES, _MOST_SECONDS = 100_000, 86_400.0
 class TripsPanel(QWidget):
     trips_wanted = pyqtSignal()
     kinds_wanted = pyqtSignal()
+    people_wanted = pyqtSignal()
+    rules_wanted = pyqtSignal()
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
@@ -39,15 +41,22 @@ class TripsPanel(QWidget):
         self.count = whole_box(1, 1, _MOST_VEHICLES, "Vehicles of the trip")
         self.every = world_box(5, 0, _MOST_SECONDS, "Seconds between two vehicles")
         self.every.setSuffix(" s")
+        self.who = QComboBox()
+        self.who.setAccessibleName("Who makes the trip")
+        self.who.setMinimumContentsLength(8)
         form = QFormLayout()
-        form.addRow("Vehicles", self.count)
+        form.addRow("Who", self.who)
+        form.addRow("How many", self.count)
         form.addRow("One every", self.every)
         column.addLayout(form)
         self.add = QPushButton("Add as a trip")
         self.add.setToolTip("Vehicles drive from the start of the route to its goal")
         self.add.clicked.connect(
             lambda: desk.traffic.add_trip(
-                desk.routes.current, self.every.value(), self.count.value()
+                desk.routes.current,
+                self.every.value(),
+                self.count.value(),
+                self.who.currentData() or "",
             )
         )
         column.addWidget(self.add)
@@ -59,7 +68,14 @@ class TripsPanel(QWidget):
         self.kinds = QPushButton("Vehicles…")
         self.kinds.setToolTip("The kinds of vehicle")
         self.kinds.clicked.connect(self.kinds_wanted)
-        column.addWidget(side_by_side(self.all, self.kinds))
+        self.people = QPushButton("People…")
+        self.people.setToolTip("The kinds of people on foot, and how they cross")
+        self.people.clicked.connect(self.people_wanted)
+        self.rules = QPushButton("Rules…")
+        self.rules.setToolTip("Rules that make trips of the structures that there are")
+        self.rules.clicked.connect(self.rules_wanted)
+        column.addWidget(side_by_side(self.all, self.rules))
+        column.addWidget(side_by_side(self.kinds, self.people))
         session = desk.session
         for signal in (desk.routes.changed, desk.lanes.changed, session.replaced):
             signal.connect(self._show_routes)
@@ -80,11 +96,23 @@ class TripsPanel(QWidget):
 
     def _edited(self) -> None:
         traffic = self._session.plan.traffic
+        self._show_kinds()
         trips, rules = traffic.trips, len(traffic.rules)
         vehicles = sum(trip.count for trip in trips)
         words = f"{len(trips):,} trip{'s' * (len(trips) != 1)}, {vehicles:,} vehicle{'s' * (vehicles != 1)}."
         more = f" {rules} rule{'s make' if rules > 1 else ' makes'} more." if rules else ""
         self.trips.setText((words if trips else "No trips yet.") + more)
+
+    def _show_kinds(self) -> None:
+        traffic, chosen = self._session.plan.traffic, self.who.currentData()
+        self.who.clear()
+        if not traffic.vehicles:
+            self.who.addItem(traffic.name_of(""), "")
+        for kind in traffic.vehicles:
+            self.who.addItem(kind.name, kind.key)
+        for person in traffic.people:
+            self.who.addItem(f"{person.name}, on foot", person.key)
+        self.who.setCurrentIndex(max(0, self.who.findData(chosen)))
 
     def _show_routes(self) -> None:
         keeper = self._desk.routes

@@ -29,7 +29,7 @@ from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font, row_height
 
-TITLES = ("From", "To", "Vehicle", "First at, s", "One every, s", "Vehicles")
+TITLES = ("From", "To", "Who", "First at, s", "One every, s", "Vehicles")
 
 
 class TripsModel(QAbstractTableModel):
@@ -99,9 +99,8 @@ class TripsModel(QAbstractTableModel):
                 return plan.title_of(end) if end in plan.register else f"S{end}, gone"
             return f"cell {end_text(end)}"
         if column == 2:
-            names = {kind.key: kind.name for kind in plan.traffic.vehicles}
-            first = next(iter(names.values()), "Vehicle")
-            return names[trip.kind] if trip.kind else f"{first} (the first)"
+            name = plan.traffic.name_of(trip.kind)
+            return name if trip.kind else f"{name} (the first)"
         return self._typed(trip, column) if column < 5 else f"{trip.count:,}"
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
@@ -141,10 +140,9 @@ class TripsModel(QAbstractTableModel):
 
     def _key_of(self, text: str) -> str:
         """A kind by key or by name."""
-        for kind in self._session.plan.traffic.vehicles:
-            if text in (kind.key, kind.name):
-                return kind.key
-        return text
+        traffic = self._session.plan.traffic
+        keys = [kind.key for kind in traffic.vehicles] + [kind.key for kind in traffic.people]
+        return next((key for key in keys if text in (key, traffic.name_of(key))), text)
 
 
 class TripsSheet(QDialog):
@@ -186,7 +184,7 @@ class TripsSheet(QDialog):
         column_ = QVBoxLayout(self)
         column_.addWidget(
             muted(
-                "From and To: a structure as S12 or a cell as 14:9. Vehicle: the name or the key of its kind."
+                "From and To: a structure as S12 or a cell as 14:9. Who: the name or the key of a kind of vehicle or people."
             )
         )
         column_.addWidget(self.table, 1)

@@ -142,6 +142,7 @@ class SignSettings(QWidget):
         for sign, words in (
             (Sign.NORTH, "One way, along the drag"),
             (Sign.CLOSED, "Closed"),
+            (Sign.CROSSING, "Crossing for people"),
             (Sign.NONE, "Open both ways"),
         ):
             self.sign.addItem(words, sign)

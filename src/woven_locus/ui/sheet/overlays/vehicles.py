@@ -7,7 +7,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QImage, QPen
 
-from woven_locus.core.kernels.traffic_state import AT_LINE, AT_RED
+from woven_locus.core.kernels.traffic_state import AT_LINE, FOR_PEOPLE
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.parts import drawing
@@ -39,7 +39,7 @@ def draw(canvas: Canvas) -> None:
         thick = max(2.0, min(6.0, canvas.cell_px * 0.1))
         way = lanes.corners(run.fleet.way_ahead(chosen))
         routes.thread(canvas, way, thick, strong=len(way) > 1)
-    front = _pixels(canvas, run.fleet.fronts(rows))
+    front = pixels(canvas, run.fleet.fronts(rows))
     camera = canvas.camera
     in_sight = (
         (front > -_MARGIN) & (front < (camera.width + _MARGIN, camera.height + _MARGIN))
@@ -51,7 +51,7 @@ def draw(canvas: Canvas) -> None:
         _shapes(canvas, traffic, rows)
 
 
-def _pixels(canvas: Canvas, points: Floats) -> Floats:
+def pixels(canvas: Canvas, points: Floats) -> Floats:
     """World points, (..., 2), as pixels of the map area."""
     camera = canvas.camera
     spec = camera.spec
@@ -78,7 +78,7 @@ def _dyes(canvas: Canvas, fleet: Fleet, rows: npt.NDArray[np.int64]) -> npt.NDAr
         case VehicleDyes.WAITING:
             why, stands = cars.why[rows], cars.v[rows] < 1e-2
             code = stands.astype(np.intp)
-            code[stands & (why >= AT_LINE) & (why <= AT_RED)] = 2
+            code[stands & (why >= AT_LINE) & (why <= FOR_PEOPLE)] = 2
             dyes = (canvas.palette.lichen, canvas.palette.weld, canvas.palette.madder)
             table = [colour(dye).rgba() for dye in dyes]
         case _:
@@ -106,7 +106,7 @@ def _shapes(canvas: Canvas, traffic: TrafficKeeper, rows: npt.NDArray[np.int64])
     run = traffic.run
     assert run is not None
     fleet, painter = run.fleet, canvas.painter
-    corners = _pixels(canvas, fleet.shapes(rows))
+    corners = pixels(canvas, fleet.shapes(rows))
     dyes = _dyes(canvas, fleet, rows).tolist()
     stands = (fleet.cars.v[rows] < 1e-2).tolist()
     numbers = fleet.number[rows].tolist()

@@ -110,7 +110,7 @@ def _signs(canvas: Canvas, stroke: SignStroke) -> None:
             marks.cross_stitch(
                 painter, rect.center(), rect.width() * 0.35, canvas.palette.madder, thick
             )
-        elif sign is Sign.NONE:
+        elif sign in (Sign.NONE, Sign.CROSSING):
             marks.free(painter, canvas.palette, rect)
         else:
             _arrow(canvas, cell, sign - 1)

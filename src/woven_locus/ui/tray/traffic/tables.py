@@ -16,7 +16,7 @@ from woven_locus.ui.parts.figures_table import FiguresTable, Value, change, plai
 from woven_locus.ui.parts.widgets import muted
 
 TRIPS = (
-    *(("Trip", plain), ("Vehicle", plain), ("Wanted", plain), ("Arrived", plain)),
+    *(("Trip", plain), ("Who", plain), ("Wanted", plain), ("Arrived", plain)),
     *(("Free, s", tenths), ("Mean, s", tenths), ("95 %, s", tenths), ("Delay, s", tenths)),
     ("± delay", change),
 )
@@ -36,14 +36,13 @@ class TripsTable(FiguresTable):
 
     def show_run(self, run: TrafficRun, before: Baseline | None) -> None:
         rows: list[tuple[Value, ...]] = []
-        names = {kind.key: kind.name for kind in run.kinds}
         for trip, item in zip(run.trips, trip_figures(run), strict=True):
             was = before.trips.get(trip) if before is not None else None
             known = item.arrived > 0
             rows.append(
                 (
                     f"{self._end(trip.start)} → {self._end(trip.goal)}",
-                    names[trip.kind] if trip.kind else run.kinds[0].name,
+                    self._desk.session.plan.traffic.name_of(trip.kind),
                     *(item.wanted, item.arrived),
                     None if item.why else item.free,
                     *((item.mean, item.p95, item.delay) if known else (None, None, None)),

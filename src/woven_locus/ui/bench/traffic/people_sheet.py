@@ -1,0 +1,125 @@
+"""The kinds of people on foot as a table, and how long they may hold vehicles up."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.core.edits import traffic
+from woven_locus.core.vehicles import PersonKind, plain_person
+from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.widgets import WorldBox, muted, set_quietly, world_box
+from woven_locus.ui.session.session import Session
+
+COLUMNS = ("Name", "Size", "Speed", "Dye", "Trips")
+
+
+class PeopleSheet(ClassSheet):
+    """Every change is a step of the history at once."""
+
+    def __init__(self, session: Session, parent: QWidget | None) -> None:
+        super().__init__("People on foot", COLUMNS, (170, 84, 84, 118, 60), session, parent)
+        self.resize(600, 320)
+        self.add.setText("Add a kind")
+        self.add.clicked.connect(self._add)
+        self.remove.clicked.connect(self._remove)
+        self.shut.setDefault(True)
+        self.longest = world_box(20, 0.1, 3600, "Seconds that people may hold vehicles up")
+        self.longest.setSuffix(" s")
+        self.longest.editingFinished.connect(self._set_longest)
+        form = QFormLayout()
+        form.addRow("Vehicles wait at a crossing, at most", self.longest)
+        row = QHBoxLayout()
+        row.addWidget(self.add)
+        row.addWidget(self.remove)
+        row.addStretch(1)
+        row.addWidget(self.shut)
+        unit = session.plan.spec.unit or "units"
+        column = QVBoxLayout(self)
+        column.addWidget(
+            muted(
+                f"Size in {unit}, speed in {unit} a second. They walk over open ground and along roads, and cross at junctions "
+                "of roads of up to three lanes, and where a crossing is put up in Ways, with the sign tool."
+            )
+        )
+        column.addWidget(self.table, 1)
+        column.addLayout(form)
+        column.addWidget(self.problem)
+        column.addLayout(row)
+        session.changed.connect(self._fill)
+        session.replaced.connect(self.reject)
+        self._fill()
+        self.table.selectRow(0)
+
+    @property
+    def _kinds(self) -> tuple[PersonKind, ...]:
+        return self._session.plan.traffic.people
+
+    def _fill(self, _notice: object = None) -> None:
+        kinds, chosen, plan = self._kinds, self.code, self._session.plan
+        self._filling = True
+        self.table.setRowCount(len(kinds))
+        for at, kind in enumerate(kinds):
+            self._fill_row(at, kind, sum(trip.kind == kind.key for trip in plan.traffic.trips))
+        self.remove.setEnabled(bool(kinds))
+        if kinds:
+            self.table.selectRow(min(chosen, len(kinds) - 1))
+        set_quietly(self.longest, plan.traffic.longest_crossing)
+        self._filling = False
+
+    def _fill_row(self, at: int, kind: PersonKind, used: int) -> None:
+        name = QLineEdit(kind.name)
+        name.editingFinished.connect(lambda: self._change(at, name=name.text().strip()))
+        size, speed = WorldBox(kind.size, 0.001, 1e6), WorldBox(kind.speed, 0.001, 1e6)
+        size.editingFinished.connect(lambda: self._change(at, size=size.value()))
+        speed.editingFinished.connect(lambda: self._change(at, speed=speed.value()))
+        dye = self._dye_button(kind.dye, lambda chosen: self._change(at, dye=chosen))
+        widgets: list[tuple[QWidget, str]] = [
+            (name, "Name of"),
+            (size, "Size of"),
+            (speed, "Speed of"),
+            (dye, "Dye of"),
+        ]
+        self._put_row(at, kind.name, widgets)
+        count = QTableWidgetItem(f"{used:,}")
+        count.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        count.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
+        self.table.setItem(at, len(COLUMNS) - 1, count)
+
+    def _change(self, at: int, **changes: Any) -> None:
+        plan = self._session.plan
+        if self._filling or at >= len(self._kinds):
+            return
+        kind = self._kinds[at]
+        changed = replace(kind, **changes)
+        if changed != kind:
+            self._do(lambda: traffic.change_person(plan, kind.key, changed))
+
+    def _add(self) -> None:
+        plan, kinds = self._session.plan, self._kinds
+        keys = {kind.key for kind in kinds} | {kind.key for kind in plan.traffic.vehicles}
+        number = next(n for n in range(1, len(keys) + 2) if f"people-{n}" not in keys)
+        like = kinds[self.code] if kinds else plain_person(plan.spec)
+        made = replace(like, key=f"people-{number}", name=f"People {number}")
+        self._do(lambda: traffic.add_person(plan, made))
+        self._name_last()
+
+    def _remove(self) -> None:
+        plan, kinds = self._session.plan, self._kinds
+        if kinds:
+            self._do(lambda: traffic.remove_person(plan, kinds[self.code].key))
+
+    def _set_longest(self) -> None:
+        plan, seconds = self._session.plan, self.longest.value()
+        if seconds != plan.traffic.longest_crossing:
+            self._do(lambda: traffic.set_longest_crossing(plan, seconds))

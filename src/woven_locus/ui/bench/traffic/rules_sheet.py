@@ -1,0 +1,141 @@
+"""The rules that make trips, as a table."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from woven_locus.core.edits.traffic import set_trip_rules
+from woven_locus.core.traffic.trips import made_trips
+from woven_locus.core.vehicles import MOST_BY_RULE, Spacing, TripRule
+from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.widgets import WorldBox, muted, quietly, whole_box
+from woven_locus.ui.session.session import Session
+
+COLUMNS = ("Each", "sends", "to the nearest", "First at, s", "One every, s", "How many", "Spaced")
+
+
+class RulesSheet(ClassSheet):
+    """Every change is a step of the history at once."""
+
+    def __init__(self, session: Session, parent: QWidget | None) -> None:
+        widths = (140, 140, 140, 88, 104, 84, 110)
+        super().__init__("Rules that make trips", COLUMNS, widths, session, parent)
+        self.resize(850, 300)
+        self.add.setText("Add a rule")
+        self.remove.setText("Remove it")
+        self.add.clicked.connect(self._add)
+        self.remove.clicked.connect(self._remove)
+        self.shut.setDefault(True)
+        self.made = muted()
+        row = QHBoxLayout()
+        row.addWidget(self.add)
+        row.addWidget(self.remove)
+        row.addStretch(1)
+        row.addWidget(self.shut)
+        column = QVBoxLayout(self)
+        column.addWidget(
+            muted(
+                "Every structure of a kind sends vehicles, or people, to the nearest of another kind, by the lanes. By chance "
+                "departures follow one another as they like, one every so many seconds on average."
+            )
+        )
+        column.addWidget(self.table, 1)
+        column.addWidget(self.made)
+        column.addWidget(self.problem)
+        column.addLayout(row)
+        session.changed.connect(self._fill)
+        session.replaced.connect(self.reject)
+        self._fill()
+        self.table.selectRow(0)
+
+    @property
+    def _rules(self) -> tuple[TripRule, ...]:
+        return self._session.plan.traffic.rules
+
+    def _fill(self, _notice: object = None) -> None:
+        rules, chosen = self._rules, self.code
+        self._filling = True
+        self.table.setRowCount(len(rules))
+        for at, rule in enumerate(rules):
+            self._fill_row(at, rule)
+        self.remove.setEnabled(bool(rules))
+        self.add.setEnabled(bool(len(self._session.plan.kinds)))
+        if rules:
+            self.table.selectRow(min(chosen, len(rules) - 1))
+        self.made.setText(self._about())
+        self._filling = False
+
+    def _about(self) -> str:
+        session = self._session
+        if not self._rules or not session.asking.is_small():
+            return ""
+        trips = made_trips(session.plan)
+        vehicles = sum(trip.count for trip in trips)
+        starts = len({trip.start for trip in trips})
+        return f"They make {vehicles:,} departures from {starts:,} structures."
+
+    def _fill_row(self, at: int, rule: TripRule) -> None:
+        plan = self._session.plan
+        kinds = [(kind.key, kind.name) for kind in plan.kinds]
+        who = [("", "the first vehicle")]
+        who += [(kind.key, kind.name) for kind in plan.traffic.vehicles]
+        who += [(kind.key, kind.name) for kind in plan.traffic.people]
+        spacing = [
+            (item.value, f"{item.value}" if item is Spacing.EVENLY else "by chance")
+            for item in Spacing
+        ]
+        depart = WorldBox(rule.depart, 0, 1e6)
+        every = WorldBox(rule.every, 0.1, 1e6)
+        count = whole_box(rule.count, 1, MOST_BY_RULE, "")
+        depart.editingFinished.connect(lambda: self._change(at, depart=depart.value()))
+        every.editingFinished.connect(lambda: self._change(at, every=every.value()))
+        count.editingFinished.connect(lambda: self._change(at, count=count.value()))
+        widgets: list[tuple[QWidget, str]] = [
+            (self._choice(at, "start", kinds, rule.start), "Kind that sends, of"),
+            (self._choice(at, "kind", who, rule.kind), "What is sent, of"),
+            (self._choice(at, "goal", kinds, rule.goal), "Kind that is gone to, of"),
+            (depart, "First departure of"),
+            (every, "Seconds between two of"),
+            (count, "How many of"),
+            (self._choice(at, "spacing", spacing, rule.spacing.value), "Spacing of"),
+        ]
+        self._put_row(at, f"rule {at + 1}", widgets)
+
+    def _choice(self, at: int, what: str, entries: list[tuple[str, str]], now: str) -> QComboBox:
+        box = QComboBox()
+        if now not in [key for key, _ in entries]:
+            entries = [*entries, (now, f"{now}, gone")]
+        for key, words in entries:
+            box.addItem(words, key)
+        quietly(box, lambda: box.setCurrentIndex(box.findData(now)))
+
+        def chosen(_at: int) -> None:
+            value: Any = box.currentData()
+            self._change(at, **{what: Spacing(value) if what == "spacing" else value})
+
+        box.activated.connect(chosen)
+        return box
+
+    def _change(self, at: int, **changes: Any) -> None:
+        plan, rules = self._session.plan, self._rules
+        if self._filling or at >= len(rules):
+            return
+        changed = replace(rules[at], **changes)
+        if changed != rules[at]:
+            others = (*rules[:at], changed, *rules[at + 1 :])
+            self._do(lambda: set_trip_rules(plan, others, f"Changed rule {at + 1} of trips"))
+
+    def _add(self) -> None:
+        plan, rules = self._session.plan, self._rules
+        keys = plan.kinds.keys()
+        made = rules[self.code] if rules else TripRule(keys[0], keys[-1])
+        self._do(lambda: set_trip_rules(plan, (*rules, made), "Added a rule of trips"))
+        self.table.selectRow(len(rules))
+
+    def _remove(self) -> None:
+        plan, rules, at = self._session.plan, self._rules, self.code
+        left = (*rules[:at], *rules[at + 1 :])
+        self._do(lambda: set_trip_rules(plan, left, f"Removed rule {at + 1} of trips"))
