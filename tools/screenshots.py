@@ -13,7 +13,6 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Neither the user's settings nor an earlier run's may show in a picture.
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-pictures-")
 
-import numpy as np
 from PyQt6.QtWidgets import QApplication, QWidget
 from road_shapes import ShapesChart
 
@@ -24,12 +23,10 @@ from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.lines import Brush
 from woven_locus.core.render import GroundOverlay
 from woven_locus.core.routing import Over
+from woven_locus.core.traffic.maps import Measure
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
-from woven_locus.files import pictures
-from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
-from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.session.stages import GroundTool, Stage, WaysOverlay, WayTool, WhereShown
@@ -55,6 +52,13 @@ class Studio:
         window.show()
         self.settle()
         return window
+
+    def rest(self, done: Callable[[], bool]) -> None:
+        """Until something is there."""
+        until = time.monotonic() + 60
+        while not done() and time.monotonic() < until:
+            self.settle()
+        self.settle()
 
     def settle(self) -> None:
         for _ in range(8):
@@ -124,22 +128,6 @@ def ground(studio: Studio, dark: bool = False) -> QWidget:
     charted(studio, window.tray.charts.chart)
     point(window, Cell(27, 14))
     return window
-
-
-def terrain_import(studio: Studio) -> QWidget:
-    """A sketch in other colours than the classes' own, a little larger than the map."""
-    window = studio.window()
-    plan = window.session.plan
-    dyes = ["#A2B482", "#D8BE83", "#5F6E55", "#3F6FD0", "#C9C2BA", "#7B6A60"]
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "sketch.png"
-        drawn = np.pad(plan.terrain, ((0, 6), (0, 8)), mode="edge")
-        pictures.save_terrain(drawn, dyes, False, path)
-        picture = pictures.load_picture(path)
-    TerrainSheet(window.session, picture, "sketch.png", window).open()
-    sheet = window.findChild(TerrainSheet)
-    assert sheet is not None
-    return sheet
 
 
 def build_refused(studio: Studio, dark: bool = False) -> QWidget:
@@ -303,12 +291,43 @@ def lanes(studio: Studio) -> QWidget:
     return window
 
 
-def keys(studio: Studio) -> QWidget:
+def signals(studio: Studio) -> QWidget:
+    """The signals that the demo has, near, with what they cost, and people who wait to cross."""
     window = studio.window()
-    window.show_keys()
-    sheet = window.findChild(KeySheet)
-    assert sheet is not None
-    return sheet
+    session, keeper = window.session, window.desk.traffic
+    session.set_stage(Stage.TRAFFIC)
+    keeper.step()
+    assert keeper.timeline is not None
+    keeper.timeline.advance(round(170 / keeper.timeline.run.step))
+    cell = session.plan.traffic.junctions[0].cell
+    zoom_to(window, cell, 120)
+    keeper.choose_junction(cell)
+    window.tray.traffic.show_view("Junctions")
+    keeper.moved.emit()
+    window.messages.hide()
+    return window
+
+
+def time_space(studio: Studio) -> QWidget:
+    """A stretch of the market day in time and space, with the time lost over the map."""
+    window = studio.window()
+    session, keeper = window.session, window.desk.traffic
+    session.set_stage(Stage.TRAFFIC)
+    keeper.step()
+    assert keeper.timeline is not None
+    keeper.timeline.advance(round(260 / keeper.timeline.run.step))
+    keeper.moved.emit()
+    session.choices.set_traffic(shown=Measure.LOST)
+    window.desk.routes.ask(10, 5)
+    tab = window.tray.traffic
+    window.tray.setCurrentWidget(tab)
+    tab.show_view("Time and space")
+    studio.rest(lambda: window.desk.lanes.way is not None)
+    window.desk.stretch.ask()
+    studio.rest(lambda: not window.desk.stretch.working and tab.space.chart.plot is not None)
+    point(window, Cell(18, 23))
+    window.messages.hide()
+    return window
 
 
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
@@ -316,7 +335,6 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey-dark": lambda studio: survey(studio, dark=True),
     "grid": grid,
     "ground": ground,
-    "terrain-import": terrain_import,
     "build-refused": build_refused,
     "build-placed": build_placed,
     "build-where": build_where,
@@ -330,7 +348,8 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "traffic": traffic,
     "traffic-near-dark": lambda studio: traffic(studio, dark=True, near=True),
     "lanes": lanes,
-    "keys": keys,
+    "signals": signals,
+    "time-space": time_space,
 }
 
 

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_lanes import TABLE, drawn, plan_of
+from tests.helpers.traffic import checked
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.errors import Refused, Unknown
@@ -289,21 +290,9 @@ def test_leave_and_room_add_up_at_every_step() -> None:
     rng = np.random.default_rng(23)
     plan = town(rng, 10, True, True)
     run = TrafficRun(plan, trips_in(plan, rng, 25), [CART, WAIN], step=0.1)
-    fleet, tracks, road = run.fleet, run.streets.tracks, run.streets.road
-    need = run.streets.kinds.length + run.streets.kinds.gap
     for _ in range(400):
         run.advance()
-        held, taken = np.zeros_like(road.held), np.zeros_like(road.taken)
-        for row in fleet.under_way().tolist():
-            cars = fleet.cars
-            until = cars.line[row] if cars.line[row] >= 0 else cars.way_end[row]
-            for piece in fleet.pieces[cars.tail[row] : until].tolist():
-                if tracks.area[piece] >= 0:
-                    held[tracks.mask_at[tracks.area[piece]] + tracks.movement[piece]] += 1
-            if cars.room_at[row] >= 0:
-                taken[fleet.pieces[cars.room_at[row]]] += need[cars.kind[row]]
-        np.testing.assert_array_equal(held, road.held)
-        np.testing.assert_allclose(taken, road.taken, atol=1e-9)
+        checked(run)
 
 
 @settings(max_examples=15, deadline=None)

@@ -354,6 +354,17 @@ def test_going_back_behind_the_last_save_is_not_lost(
         assert recorded(Document.restore(journal).plan) == recorded(plan)
 
 
+def test_zeros_of_either_sign_come_back_as_they_were(folder: Path) -> None:
+    plan = draw("..")
+    document = Document(plan)
+    document.keep_journal(folder)
+    levels = np.array([[0.0, -0.0]], np.float32)
+    document.history.do(heights.set_heights(plan, levels, "Flat"))
+    killed(document)
+    (journal,) = left_over(folder)
+    assert recorded(Document.restore(journal).plan) == recorded(plan)
+
+
 def test_an_undo_behind_the_save_comes_back_after_a_crash(folder: Path, tmp_path: Path) -> None:
     document = Document(draw("...."))
     document.keep_journal(folder)

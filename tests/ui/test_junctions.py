@@ -240,7 +240,7 @@ def test_vehicles_are_made_and_changed_in_a_sheet(user: Driver) -> None:
     assert (kind.key, kind.length) == ("vehicle-1", 7.2)
     # Another kind drives from now on: who is on the road is of none that there is.
     assert user.desk.traffic.run is None
-    assert "the kinds of vehicle changed" in user.said
+    assert "the kinds of vehicle or people changed" in user.said
     box = sheet.table.cellWidget(0, 3)
     assert box is not None
     user.type(box, "60")

@@ -67,7 +67,7 @@ def test_people_are_made_in_a_sheet_and_walk(user: Driver) -> None:
     traffic.moved.emit()
     run = traffic.run
     assert run is not None
-    (row,) = run.walkers.under_way().tolist()
+    assert len(run.walkers.under_way()) == 1
     x, y = run.walkers.places(run.walkers.under_way())[0].tolist()
     cell = user.plan.spec.locate(x, y)
     assert cell is not None

@@ -285,7 +285,9 @@ _ONE, _EVERY = b"=", b"z"
 
 
 def _bytes(array: npt.NDArray[Any]) -> bytes:
-    if array.size and (array == array.flat[0]).all():
+    # By their bits: 0 and -0 are equal, and yet two values.
+    bits = array.view(f"u{array.itemsize}")
+    if array.size and (bits == bits.flat[0]).all():
         return _ONE + bytes(array.flat[0].tobytes())
     return _EVERY + zlib.compress(np.ascontiguousarray(array).data, 1)
 

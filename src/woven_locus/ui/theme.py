@@ -199,7 +199,7 @@ QHeaderView::section {{
 }}
 QTabWidget::pane {{ border: none; border-top: 1px solid {p.line}; }}
 QTabBar::tab {{
-  background: transparent; color: {p.muted}; padding: 4px 14px; border-bottom: 2px solid transparent;
+  background: transparent; color: {p.muted}; padding: 4px 9px; border-bottom: 2px solid transparent;
 }}
 QTabBar::tab:selected {{ color: {p.ink}; border-bottom: 2px solid {p.madder}; }}
 QTabBar::tab:focus {{ color: {p.indigo}; }}

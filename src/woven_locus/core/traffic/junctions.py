@@ -27,7 +27,7 @@ class Junctions:
     """Cells that branch or in which people cross, and the movements through them.
 
     branches : (J,) whether it is a junction; else people cross there.  areas : (J,) the area of each, by row and column of its cell.  slots : (J,) flat slots.  arms : (J, 4) uint8, the road
-    byte of the cell beyond each side, 0 outside.  lanes : (J,) of the class of its cell; arm_lanes : (J, 4) of those cells.
+    byte of the cell beyond each side, 0 outside.  lanes : (J,) of the class of its cell.
     came, goes : (M,) the side by which each movement of the tracks comes in, and by which it leaves, -1 for one
     that leads through no junction.  lane : (M,) dense node at which it begins: the lane of approach.
     """
@@ -44,8 +44,13 @@ class Junctions:
         beyond = neighbours(self.slots, road.shape)
         there = np.maximum(beyond, 0)
         mine = graph.pattern[self.slots].astype(np.int64)
+        theirs = graph.pattern[there].astype(np.int64)
+        across = np.array([0b0101, 0b1010, 0b0101, 0b1010])
+        straight = (theirs | theirs >> OUT_SHIFT) & 15 == across
+        straight &= ~graph.forms.branches[theirs] & ~crossed(theirs) & (beyond >= 0)
+        straight &= lanes_of(theirs) == self.lanes[:, None]
+        self._straight_on = straight.tolist()
         self._open = np.stack((mine & 15, mine >> OUT_SHIFT & 15), axis=1).tolist()
-        self.arm_lanes = np.where(beyond >= 0, lanes_of(graph.pattern[there]), 0)
         self.arms = np.where(beyond >= 0, road.ravel()[there], 0).astype(np.uint8)
         pieces = np.flatnonzero(tracks.area >= 0)
         at = tracks.mask_at[tracks.area[pieces]] + tracks.movement[pieces]
@@ -85,9 +90,9 @@ class Junctions:
         return sorted(set(zip(self.came[moves].tolist(), self.goes[moves].tolist(), strict=True)))
 
     def arms_crossed(self, junction: int) -> list[int]:
-        """The sides at which people cross: those that vehicles come in or leave by. Of two junctions side by side the
-        first one has the crossing between them. Where several lanes each way come into a junction, or become fewer before a
-        crossing, vehicles wait aslant, and there is no room for people beside them: there is none."""
+        """The sides at which people cross: those that vehicles come in or leave by where the road beyond runs straight on and
+        is as broad. Elsewhere vehicles wait aslant, and reach over their line. Where several lanes each way come into a
+        junction or a bend there is no room for people beside them."""
         moves = self.moves_of(junction)
         came, goes = set(self.came[moves].tolist()), set(self.goes[moves].tolist())
         # Traffic that begins or ends in the cell itself needs no leave.
@@ -97,20 +102,10 @@ class Junctions:
             for side in sorted(came | goes)
             if (side in came or not comes >> side & 1) and (side in goes or not leaves >> side & 1)
         ]
-        lanes, slot = int(self.lanes[junction]), int(self.slots[junction])
-        cols = self._spec.cols
-        beyond = (slot - cols, slot + 1, slot + cols, slot - 1)
-        found = []
-        for side in sides:
-            other = int(self.arm_lanes[junction, side])
-            if self.branches[junction]:
-                fits = max(lanes, other) <= BROADEST_CROSSED
-            else:
-                fits = lanes == other
-            first = side in (1, 2) or self._at(beyond[side]) is None
-            if fits and first:
-                found.append(side)
-        return found
+        runs_straight = (comes | leaves) in (0b0101, 0b1010)
+        if not runs_straight and self.lanes[junction] > BROADEST_CROSSED:
+            return []
+        return [side for side in sides if self._straight_on[junction][side]]
 
     def _at(self, slot: int) -> int | None:
         at = int(np.searchsorted(self.slots, slot))

@@ -66,6 +66,7 @@ class TrafficRun:
     structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.  taken_off : numbers of
     vehicles that lost their road.  plans : the trips as the kernels take them.  log : hash of who arrived when.
     no_way : (trips,) which have none.  least : (trips,) seconds that each takes with nobody else there.
+    depart, every, count : (trips,) as trips say it.
     """
 
     def __init__(
@@ -95,7 +96,7 @@ class TrafficRun:
         )
         self.ways: list[TripWay | Footway | str] = []
         self._find_ways(plan, self.trips)
-        self.plans, pieces = self._laid()
+        self.plans, pieces = _laid(self)
         self.foot_due = self._first_on_foot()
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
@@ -110,27 +111,17 @@ class TrafficRun:
 
     def obey(self, plan: Plan) -> None:
         """Follow the rules that a plan has for its junctions now; nothing else of it is looked at but its classes of road."""
-        junctions = self.streets.junctions
         before = {rule.cell: rule for rule in self.junction_rules}
         self.junction_rules = plan.traffic.junctions
         now = {rule.cell: rule for rule in self.junction_rules}
-        for cell in before.keys() | now.keys():
-            junction = junctions.find(cell)
-            if junction is not None and before.get(cell) != now.get(cell):
-                moves = junctions.moves_of(junction)
-                road = self.streets.road
-                self.since[cell] = Tally(
-                    self.seconds,
-                    int(road.passed[moves].sum()),
-                    int(road.waited[moves].sum()),
-                    float(self.record.delay[moves].sum()),
-                )
+        changed = [at for at in before.keys() | now.keys() if before.get(at) != now.get(at)]
+        self.since |= _tallies(self, changed)
         self.rule_of = {cell: rule.rule for cell, rule in now.items()}
         self.rules = make_rules(
-            self.streets.tracks, junctions, self.junction_rules, plan.road_table
+            self.streets.tracks, self.streets.junctions, self.junction_rules, plan.road_table
         )
 
-    def _kind_of(self, trip: Trip) -> int:
+    def kind_of(self, trip: Trip) -> int:
         """Which kind of vehicle makes a trip, -1 for people."""
         keys = [kind.key for kind in self.kinds]
         if trip.kind in [kind.key for kind in self.people]:
@@ -143,7 +134,7 @@ class TrafficRun:
         finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
         footways: Footways | None = None
         for trip in trips:
-            kind = self._kind_of(trip)
+            kind = self.kind_of(trip)
             if kind >= 0:
                 self.ways.append(finder.find(trip.start, trip.goal, self.kinds[kind]))
             else:
@@ -151,11 +142,11 @@ class TrafficRun:
                 footways = footways or Footways(plan, self.streets.junctions)
                 self.ways.append(footways.find(trip.start, trip.goal))
         self.no_way = np.array([isinstance(way, str) for way in self.ways], bool)
-        self.on_foot = np.array([self._kind_of(trip) < 0 for trip in self.trips], bool)
+        self.on_foot = np.array([self.kind_of(trip) < 0 for trip in self.trips], bool)
         self.least = np.array(list(map(self._seconds, self.trips, self.ways)), float)
-        self._count = np.array([trip.count for trip in self.trips], np.int64)
-        self._depart = np.array([trip.depart for trip in self.trips], float)
-        self._every = np.array([trip.every for trip in self.trips], float)
+        self.count = np.array([trip.count for trip in self.trips], np.int64)
+        self.depart = np.array([trip.depart for trip in self.trips], float)
+        self.every = np.array([trip.every for trip in self.trips], float)
         ends = (end for trip in self.trips for end in (trip.start, trip.goal))
         self.structures = frozenset(end for end in ends if isinstance(end, int))
 
@@ -173,39 +164,20 @@ class TrafficRun:
         before = self.plans
         self.trips = (*self.trips, *trips)
         self._find_ways(plan, trips)
-        self.plans, self.fleet.pieces = self._laid()
+        self.plans, self.fleet.pieces = _laid(self)
         known = len(before.due)
         self.plans.due[:known], self.plans.left[:known] = before.due, before.left
         self.foot_due = np.concatenate((self.foot_due, self._first_on_foot()[known:]))
 
     def _first_on_foot(self) -> Floats:
         """(trips,) when the first on foot wants to set off, inf where nobody does."""
-        return np.where(self.no_way | ~self.on_foot, np.inf, self._depart)
-
-    def _laid(self) -> tuple[Plans, Ints]:
-        """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
-        none = TripWay(np.zeros(0, np.int64), 0.0, 0.0, 0.0)
-        ways = [way if isinstance(way, TripWay) else none for way in self.ways]
-        ends = np.cumsum([len(way.pieces) for way in ways], dtype=np.int64)
-        starts = np.concatenate((np.zeros(1, np.int64), ends[:-1]))[: len(ends)]
-        plans = Plans(
-            starts,
-            ends,
-            np.array([way.x for way in ways], float),
-            np.array([way.goal_x for way in ways], float),
-            np.array([max(0, self._kind_of(trip)) for trip in self.trips], np.int32),
-            # No vehicle of a trip on foot, or without a way, is ever due.
-            np.where(self.no_way | self.on_foot, np.inf, self._depart),
-            self._every,
-            self._count.copy(),
-        )
-        return plans, np.concatenate([none.pieces, *(way.pieces for way in ways)])
+        return np.where(self.no_way | ~self.on_foot, np.inf, self.depart)
 
     def begin_trips(self) -> None:
         """As if no trip had sent anybody."""
-        self.plans.due[:] = np.where(self.no_way | self.on_foot, np.inf, self._depart)
+        self.plans.due[:] = np.where(self.no_way | self.on_foot, np.inf, self.depart)
         self.foot_due[:] = self._first_on_foot()
-        self.plans.left[:] = self._count
+        self.plans.left[:] = self.count
 
     # --- running it ---------------------------------------------------------------------------------
 
@@ -242,7 +214,7 @@ class TrafficRun:
             while self.plans.left[trip] > 0 and self.foot_due[trip] <= self.seconds:
                 self.walkers.set_off(trip, kind, way, float(self.foot_due[trip]))
                 self.plans.left[trip] -= 1
-                self.foot_due[trip] += self._every[trip]
+                self.foot_due[trip] += self.every[trip]
             if self.plans.left[trip] <= 0:
                 self.foot_due[trip] = np.inf
         walkers, fleet = self.walkers, self.fleet
@@ -304,13 +276,13 @@ class TrafficRun:
         """(trips,) how many were due when the step began that was done last."""
         now = (self.steps - 1) * self.step
         with np.errstate(divide="ignore", invalid="ignore"):
-            due = np.floor((now - self._depart) / self._every + 1e-9) + 1
-        due = np.where(self._every > 0, np.minimum(due, self._count), self._count)
-        return np.where(self._depart <= now, due, 0).astype(np.int64)
+            due = np.floor((now - self.depart) / self.every + 1e-9) + 1
+        due = np.where(self.every > 0, np.minimum(due, self.count), self.count)
+        return np.where(self.depart <= now, due, 0).astype(np.int64)
 
     def sent_by_trip(self) -> Ints:
         """(trips,) how many have set off."""
-        return self._count - self.plans.left
+        return self.count - self.plans.left
 
     def counts(self) -> Counts:
         """wanted = sent + held_back + no_way, and sent = arrived + under_way + taken_off, always."""
@@ -324,13 +296,51 @@ class TrafficRun:
 
     def digest(self) -> str:
         """A hash of who arrived when, and of where everybody is and how fast."""
-        state, fleet = self.log.copy(), self.fleet
-        rows = fleet.under_way()
-        for array in (fleet.number, fleet.cars.x, fleet.cars.v, fleet.trip):
-            state.update(np.ascontiguousarray(array[rows]).tobytes())
-        walkers = self.walkers
-        rows = walkers.under_way()
-        for column in (walkers.number, walkers.x, walkers.state, walkers.trip):
-            state.update(np.ascontiguousarray(column[rows]).tobytes())
-        state.update(str(self.steps).encode())
-        return state.hexdigest()
+        return _digest(self)
+
+
+def _laid(run: TrafficRun) -> tuple[Plans, Ints]:
+    """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
+    none = TripWay(np.zeros(0, np.int64), 0.0, 0.0, 0.0)
+    ways = [way if isinstance(way, TripWay) else none for way in run.ways]
+    ends = np.cumsum([len(way.pieces) for way in ways], dtype=np.int64)
+    starts = np.concatenate((np.zeros(1, np.int64), ends[:-1]))[: len(ends)]
+    plans = Plans(
+        starts,
+        ends,
+        np.array([way.x for way in ways], float),
+        np.array([way.goal_x for way in ways], float),
+        np.array([max(0, run.kind_of(trip)) for trip in run.trips], np.int32),
+        # No vehicle of a trip on foot, or without a way, is ever due.
+        np.where(run.no_way | run.on_foot, np.inf, run.depart),
+        run.every,
+        run.count.copy(),
+    )
+    return plans, np.concatenate([none.pieces, *(way.pieces for way in ways)])
+
+
+def _tallies(run: TrafficRun, cells: Sequence[Cell]) -> dict[Cell, Tally]:
+    """What has come of some junctions so far."""
+    found = {}
+    road, junctions = run.streets.road, run.streets.junctions
+    for cell in cells:
+        junction = junctions.find(cell)
+        if junction is not None:
+            moves = junctions.moves_of(junction)
+            passed, waited = int(road.passed[moves].sum()), int(road.waited[moves].sum())
+            delay = float(run.record.delay[moves].sum())
+            found[cell] = Tally(run.seconds, passed, waited, delay)
+    return found
+
+
+def _digest(run: TrafficRun) -> str:
+    state, fleet = run.log.copy(), run.fleet
+    rows = fleet.under_way()
+    for array in (fleet.number, fleet.cars.x, fleet.cars.v, fleet.trip):
+        state.update(np.ascontiguousarray(array[rows]).tobytes())
+    walkers = run.walkers
+    rows = walkers.under_way()
+    for column in (walkers.number, walkers.x, walkers.state, walkers.trip):
+        state.update(np.ascontiguousarray(column[rows]).tobytes())
+    state.update(str(run.steps).encode())
+    return state.hexdigest()

@@ -6,7 +6,15 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QColorDialog, QDialog, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QColorDialog,
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QTableWidgetItem,
+    QWidget,
+)
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
@@ -64,6 +72,23 @@ class ClassSheet(QDialog):
         for column, (widget, words) in enumerate(widgets):
             widget.setAccessibleName(f"{words} {name}")
             self.table.setCellWidget(row, column, widget)
+
+    def _buttons(self) -> QHBoxLayout:
+        """The row below the table."""
+        self.shut.setDefault(True)
+        row = QHBoxLayout()
+        row.addWidget(self.add)
+        row.addWidget(self.remove)
+        row.addStretch(1)
+        row.addWidget(self.shut)
+        return row
+
+    def _put_count(self, row: int, count: int) -> None:
+        """How often a class is used, in the last column."""
+        cell = QTableWidgetItem(f"{count:,}")
+        cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        cell.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
+        self.table.setItem(row, self.table.columnCount() - 1, cell)
 
     def _do(self, make: Callable[[], Edit]) -> None:
         self.problem.setText("")

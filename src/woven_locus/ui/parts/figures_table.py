@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PyQt6.QtWidgets import QAbstractItemView, QTableView
 
 from woven_locus.ui.theme import em, number_font, row_height, text_font
 
@@ -112,7 +112,6 @@ class FiguresTable(QTableView):
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         for column, width in enumerate(widths):
             self.setColumnWidth(column, em(width))
-        head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         head.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         self.setSortingEnabled(True)
         self.clicked.connect(self._pick)

@@ -5,12 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QFormLayout,
-    QHBoxLayout,
     QLineEdit,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -33,17 +30,11 @@ class PeopleSheet(ClassSheet):
         self.add.setText("Add a kind")
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
-        self.shut.setDefault(True)
         self.longest = world_box(20, 0.1, 3600, "Seconds that people may hold vehicles up")
         self.longest.setSuffix(" s")
         self.longest.editingFinished.connect(self._set_longest)
         form = QFormLayout()
         form.addRow("Vehicles wait at a crossing, at most", self.longest)
-        row = QHBoxLayout()
-        row.addWidget(self.add)
-        row.addWidget(self.remove)
-        row.addStretch(1)
-        row.addWidget(self.shut)
         unit = session.plan.spec.unit or "units"
         column = QVBoxLayout(self)
         column.addWidget(
@@ -55,7 +46,7 @@ class PeopleSheet(ClassSheet):
         column.addWidget(self.table, 1)
         column.addLayout(form)
         column.addWidget(self.problem)
-        column.addLayout(row)
+        column.addLayout(self._buttons())
         session.changed.connect(self._fill)
         session.replaced.connect(self.reject)
         self._fill()
@@ -91,10 +82,7 @@ class PeopleSheet(ClassSheet):
             (dye, "Dye of"),
         ]
         self._put_row(at, kind.name, widgets)
-        count = QTableWidgetItem(f"{used:,}")
-        count.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        count.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
-        self.table.setItem(at, len(COLUMNS) - 1, count)
+        self._put_count(at, used)
 
     def _change(self, at: int, **changes: Any) -> None:
         plan = self._session.plan

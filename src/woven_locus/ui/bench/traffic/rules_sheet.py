@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.traffic.trips import made_trips
@@ -28,13 +28,7 @@ class RulesSheet(ClassSheet):
         self.remove.setText("Remove it")
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
-        self.shut.setDefault(True)
         self.made = muted()
-        row = QHBoxLayout()
-        row.addWidget(self.add)
-        row.addWidget(self.remove)
-        row.addStretch(1)
-        row.addWidget(self.shut)
         column = QVBoxLayout(self)
         column.addWidget(
             muted(
@@ -45,7 +39,7 @@ class RulesSheet(ClassSheet):
         column.addWidget(self.table, 1)
         column.addWidget(self.made)
         column.addWidget(self.problem)
-        column.addLayout(row)
+        column.addLayout(self._buttons())
         session.changed.connect(self._fill)
         session.replaced.connect(self.reject)
         self._fill()

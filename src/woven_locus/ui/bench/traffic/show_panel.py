@@ -9,7 +9,7 @@ from woven_locus.ui.bench.ways.study_panel import Ramp
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import heading, muted, quietly
 from woven_locus.ui.session.stages import VehicleDyes
-from woven_locus.ui.sheet.overlays.measures import tops
+from woven_locus.ui.sheet.overlays.measures import short, tops
 from woven_locus.ui.theme import Theme
 
 _ABOUT = {
@@ -77,5 +77,5 @@ class ShowPanel(QWidget):
                 if traffic.run is not None
                 else "It shows once traffic runs."
             )
-            self.ramp.words = [f"{top:.2g}" for top in tops(measure, self._desk.measures.most)]
+            self.ramp.words = [short(top) for top in tops(measure, self._desk.measures.most)]
             self.ramp.update()

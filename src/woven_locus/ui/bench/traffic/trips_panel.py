@@ -62,6 +62,19 @@ class TripsPanel(QWidget):
         column.addWidget(self.add)
         self.trips = muted()
         column.addWidget(self.trips)
+        self._make_sheets(column)
+        session = desk.session
+        for signal in (desk.routes.changed, desk.lanes.changed, session.replaced):
+            signal.connect(self._show_routes)
+        session.changed.connect(lambda _notice: self._edited())
+        session.replaced.connect(self._edited)
+        theme.changed.connect(self._dress)
+        self._dress()
+        self._edited()
+        self._show_routes()
+
+    def _make_sheets(self, column: QVBoxLayout) -> None:
+        """Buttons that open the sheets."""
         self.all = QPushButton("Trips…")
         self.all.setToolTip("All trips as a table, to change and to take away")
         self.all.clicked.connect(self.trips_wanted)
@@ -76,15 +89,6 @@ class TripsPanel(QWidget):
         self.rules.clicked.connect(self.rules_wanted)
         column.addWidget(side_by_side(self.all, self.rules))
         column.addWidget(side_by_side(self.kinds, self.people))
-        session = desk.session
-        for signal in (desk.routes.changed, desk.lanes.changed, session.replaced):
-            signal.connect(self._show_routes)
-        session.changed.connect(lambda _notice: self._edited())
-        session.replaced.connect(self._edited)
-        theme.changed.connect(self._dress)
-        self._dress()
-        self._edited()
-        self._show_routes()
 
     def _dress(self) -> None:
         dress(self.add, "agent", self._theme.palette)

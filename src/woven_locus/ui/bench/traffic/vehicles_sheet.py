@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from woven_locus.core.edits import traffic
 from woven_locus.core.vehicles import VehicleKind, plain_vehicle
@@ -27,12 +26,6 @@ class VehiclesSheet(ClassSheet):
         self.add.setText("Add a kind")
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
-        self.shut.setDefault(True)
-        row = QHBoxLayout()
-        row.addWidget(self.add)
-        row.addWidget(self.remove)
-        row.addStretch(1)
-        row.addWidget(self.shut)
         unit = session.plan.spec.unit or "units"
         column = QVBoxLayout(self)
         column.addWidget(
@@ -43,7 +36,7 @@ class VehiclesSheet(ClassSheet):
         )
         column.addWidget(self.table, 1)
         column.addWidget(self.problem)
-        column.addLayout(row)
+        column.addLayout(self._buttons())
         session.changed.connect(self._fill)
         session.replaced.connect(self.reject)
         self._fill()
@@ -75,10 +68,7 @@ class VehiclesSheet(ClassSheet):
         dye = self._dye_button(kind.dye, lambda chosen: self._change(at, dye=chosen))
         widgets.append((dye, "Dye of"))
         self._put_row(at, kind.name, widgets)
-        count = QTableWidgetItem(f"{used:,}")
-        count.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        count.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
-        self.table.setItem(at, len(COLUMNS) - 1, count)
+        self._put_count(at, used)
 
     def _number(self, at: int, kind: VehicleKind, what: str) -> WorldBox:
         box = WorldBox(getattr(kind, what), 0.001, 1e6)

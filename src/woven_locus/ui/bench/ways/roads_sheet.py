@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QLineEdit,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -31,12 +28,6 @@ class RoadsSheet(ClassSheet):
         self.remove.clicked.connect(
             lambda: self._do(lambda: road_classes.remove_class(session.plan, self.code))
         )
-        self.shut.setDefault(True)
-        row = QHBoxLayout()
-        row.addWidget(self.add)
-        row.addWidget(self.remove)
-        row.addStretch(1)
-        row.addWidget(self.shut)
         unit = session.plan.spec.unit or "units"
         column = QVBoxLayout(self)
         column.addWidget(
@@ -47,7 +38,7 @@ class RoadsSheet(ClassSheet):
         )
         column.addWidget(self.table, 1)
         column.addWidget(self.problem)
-        column.addLayout(row)
+        column.addLayout(self._buttons())
         session.changed.connect(self._fill)
         self._fill()
         self.table.selectRow(0)
@@ -79,10 +70,7 @@ class RoadsSheet(ClassSheet):
             (dye, "Dye of"),
         ]
         self._put_row(code, item.name, widgets)
-        cells = QTableWidgetItem(f"{count:,}")
-        cells.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        cells.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
-        self.table.setItem(code, len(COLUMNS) - 1, cells)
+        self._put_count(code, count)
 
     def _change(self, code: int, **changes: object) -> None:
         plan = self._session.plan

@@ -31,7 +31,12 @@ def draw(canvas: Canvas) -> None:
 
     codes = kept(layer, (sample.view, measure), made)
     sample.paint(codes, ramp(canvas.palette.dark), 215)
-    sample.write(codes > 0, lambda r, c: f"{layer[r, c]:.2g}")
+    sample.write(codes > 0, lambda r, c: short(float(layer[r, c])))
+
+
+def short(value: float) -> str:
+    """Two figures, or all before the point."""
+    return f"{value:.0f}" if value >= 10 else f"{value:.2g}"
 
 
 def tops(measure: Measure, most: float) -> list[float]:

@@ -17,7 +17,7 @@ from woven_locus.ui.parts.widgets import muted
 
 TRIPS = (
     *(("Trip", plain), ("Who", plain), ("Wanted", plain), ("Arrived", plain)),
-    *(("Free, s", tenths), ("Mean, s", tenths), ("95 %, s", tenths), ("Delay, s", tenths)),
+    *(("Mean, s", tenths), ("95 %, s", tenths), ("Delay, s", tenths)),
     ("± delay", change),
 )
 JUNCTIONS = (
@@ -30,7 +30,7 @@ REMEDIES = (("What", plain), ("Saves, s", change), ("Time of all, s", tenths), (
 
 class TripsTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Trips of the run", TRIPS, (200, 92, 66, 66, 62, 66, 66, 70, 66))
+        super().__init__("Trips of the run", TRIPS, (190, 104, 68, 68, 68, 68, 70, 68))
         self._desk = desk
         self.picked.connect(self._show_trip)
 
@@ -44,12 +44,14 @@ class TripsTable(FiguresTable):
                     f"{self._end(trip.start)} → {self._end(trip.goal)}",
                     self._desk.session.plan.traffic.name_of(trip.kind),
                     *(item.wanted, item.arrived),
-                    None if item.why else item.free,
                     *((item.mean, item.p95, item.delay) if known else (None, None, None)),
                     item.delay - was.delay if known and was is not None and was.arrived else None,
                 )
             )
-        self.take(rows, list(run.trips))
+        # Those of the table come before those that rules made.
+        made = len(run.trips) - len(self._desk.session.plan.traffic.trips)
+        order = [*range(made, len(rows)), *range(made)] if made > 0 else range(len(rows))
+        self.take([rows[at] for at in order], [run.trips[at] for at in order])
 
     def _end(self, end: TripEnd) -> str:
         plan = self._desk.session.plan

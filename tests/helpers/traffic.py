@@ -1,0 +1,30 @@
+"""What must hold of a run of traffic at every step."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from woven_locus.core.traffic.run import TrafficRun
+
+
+def checked(run: TrafficRun) -> None:
+    """All that is held and promised adds up, and everybody is accounted for."""
+    fleet, tracks, road = run.fleet, run.streets.tracks, run.streets.road
+    need = run.streets.kinds.length + run.streets.kinds.gap
+    held, taken = np.zeros_like(road.held), np.zeros_like(road.taken)
+    cars = fleet.cars
+    for row in fleet.under_way().tolist():
+        until = cars.line[row] if cars.line[row] >= 0 else cars.way_end[row]
+        for piece in fleet.pieces[cars.tail[row] : until].tolist():
+            if tracks.area[piece] >= 0:
+                held[tracks.mask_at[tracks.area[piece]] + tracks.movement[piece]] += 1
+        if cars.room_at[row] >= 0:
+            taken[fleet.pieces[cars.room_at[row]]] += need[cars.kind[row]]
+    np.testing.assert_array_equal(held, road.held)
+    np.testing.assert_allclose(taken, road.taken, atol=1e-9)
+    counts = run.counts()
+    assert counts.wanted == counts.sent + counts.held_back + counts.no_way
+    assert counts.held_back >= 0
+    assert counts.under_way == len(fleet.under_way())
+    assert counts.sent == counts.arrived + counts.under_way + counts.taken_off
+    assert fleet.overlaps() == []
