@@ -21,9 +21,9 @@ class RulesSheet(ClassSheet):
     """Every change is a step of the history at once."""
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
-        widths = (140, 140, 140, 88, 104, 84, 110)
+        widths = (140, 140, 140, 92, 112, 100, 110)
         super().__init__("Rules that make trips", COLUMNS, widths, session, parent)
-        self.resize(850, 300)
+        self.resize(890, 300)
         self.add.setText("Add a rule")
         self.remove.setText("Remove it")
         self.add.clicked.connect(self._add)
