@@ -16,6 +16,7 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-pictures-")
 from PyQt6.QtWidgets import QApplication, QWidget
 from road_shapes import ShapesChart
 
+from woven_locus import kernel_cache
 from woven_locus.core import edits
 from woven_locus.core.edits import money
 from woven_locus.core.geometry import Cell, Point
@@ -359,6 +360,8 @@ def main() -> None:
     parser.add_argument("views", nargs="*", help=f"some of {', '.join(VIEWS)}; all by default")
     chosen = parser.parse_args()
     chosen.out.mkdir(parents=True, exist_ok=True)
+    # Minutes of traffic take a second then, and half a minute otherwise.
+    kernel_cache.install()
     app = make_app([])
     # Named faces: the pictures are the same wherever they are made.
     use_faces("DejaVu Sans", "DejaVu Sans Mono", 10)
