@@ -260,23 +260,30 @@ def ways_load(studio: Studio, dark: bool = False) -> QWidget:
     return window
 
 
-def traffic(studio: Studio, dark: bool = False, near: bool = False) -> QWidget:
-    """Market day: near a junction with a vehicle that waits, or the whole town."""
+def ran(studio: Studio, seconds: float, dark: bool = False) -> Window:
+    """A window in which traffic has run for so long."""
     window = studio.window(dark)
-    session = window.session
-    session.set_stage(Stage.TRAFFIC)
+    window.session.set_stage(Stage.TRAFFIC)
     keeper = window.desk.traffic
     keeper.step()
-    assert keeper.run is not None
-    keeper.run.advance(round(190 / keeper.run.step))
+    assert keeper.timeline is not None
+    keeper.timeline.advance(round(seconds / keeper.timeline.run.step))
+    keeper.moved.emit()
+    window.messages.hide()
+    return window
+
+
+def traffic(studio: Studio, dark: bool = False, near: bool = False) -> QWidget:
+    """Market day: near a junction with a vehicle that waits, or the whole town."""
+    window = ran(studio, 190, dark)
+    session = window.session
     window.desk.routes.ask(1, 10)
     if near:
         zoom_to(window, Cell(18, 22), 44)
-        keeper.choose(session.plan.spec.centre(Cell(16, 19)), 500)
+        window.desk.traffic.choose(session.plan.spec.centre(Cell(16, 19)), 500)
         point(window, Cell(18, 19))
     else:
         point(window, Cell(36, 27))
-    keeper.moved.emit()
     window.messages.hide()
     return window
 
@@ -293,32 +300,19 @@ def lanes(studio: Studio) -> QWidget:
 
 
 def signals(studio: Studio) -> QWidget:
-    """The signals that the demo has, near, with what they cost, and people who wait to cross."""
-    window = studio.window()
-    session, keeper = window.session, window.desk.traffic
-    session.set_stage(Stage.TRAFFIC)
-    keeper.step()
-    assert keeper.timeline is not None
-    keeper.timeline.advance(round(170 / keeper.timeline.run.step))
-    cell = session.plan.traffic.junctions[0].cell
+    """The signals that the demo has, near, with what they cost."""
+    window = ran(studio, 170)
+    cell = window.session.plan.traffic.junctions[0].cell
     zoom_to(window, cell, 120)
-    keeper.choose_junction(cell)
+    window.desk.traffic.choose_junction(cell)
     window.tray.traffic.show_view("Junctions")
-    keeper.moved.emit()
-    window.messages.hide()
     return window
 
 
 def time_space(studio: Studio) -> QWidget:
     """A stretch of the market day in time and space, with the time lost over the map."""
-    window = studio.window()
-    session, keeper = window.session, window.desk.traffic
-    session.set_stage(Stage.TRAFFIC)
-    keeper.step()
-    assert keeper.timeline is not None
-    keeper.timeline.advance(round(260 / keeper.timeline.run.step))
-    keeper.moved.emit()
-    session.choices.set_traffic(shown=Measure.LOST)
+    window = ran(studio, 260)
+    window.session.choices.set_traffic(shown=Measure.LOST)
     window.desk.routes.ask(10, 5)
     tab = window.tray.traffic
     window.tray.setCurrentWidget(tab)

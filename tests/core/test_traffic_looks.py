@@ -23,7 +23,6 @@ from woven_locus.core.traffic.stretch import (
     Stretch,
     fundamental,
     model_curve,
-    nodes_ahead,
     watch,
 )
 from woven_locus.core.traffic.timeline import Timeline, seconds_words
@@ -91,7 +90,7 @@ def test_a_stretch_shows_who_was_where() -> None:
     way = run.ways[0]
     assert isinstance(way, TripWay)
     twin = timeline.twin()
-    stretch = Stretch(twin, nodes_ahead(run.streets.tracks, way.pieces.tolist()))
+    stretch = Stretch(twin, run.streets.tracks.nodes_along(way.pieces))
     digest = run.digest()
     seen = watch(twin, stretch, timeline.last)
     # The twin has gone the same way, and the run itself has not moved.

@@ -63,6 +63,24 @@ def put(plan: Plan, kind: str, col: int, row: int, turn: int = 0) -> int:
     return number
 
 
+def three_huts() -> Plan:
+    """Three huts at the ends of two roads that meet in the cell (6, 1)."""
+    plan = draw(
+        """
+        ............
+        .==========.
+        ......=.....
+        ......=.....
+        ......=.....
+        ............
+        """,
+        cell=(24, 24),
+    )
+    for col, row in ((1, 0), (10, 0), (5, 4)):
+        put(plan, "hut", col, row)
+    return plan
+
+
 def paint(plan: Plan, cells: list[Cell], code: int) -> Edit:
     """Terrain on a few cells."""
     patch = Patch.of_cells(plan, "terrain", cells, code)

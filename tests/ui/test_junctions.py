@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit
 
-from tests.helpers.builders import draw, put
+from tests.helpers.builders import three_huts
 from tests.ui.conftest import Driver
 from woven_locus.core.edits.traffic import add_vehicle, change_vehicle, set_trips
 from woven_locus.core.geometry import Cell
@@ -25,24 +25,12 @@ from woven_locus.ui.bench.traffic.trips_sheet import TripsSheet
 from woven_locus.ui.bench.traffic.vehicles_sheet import VehiclesSheet
 from woven_locus.ui.session.stages import VehicleDyes
 
-TOWN = """
-    ............
-    .==========.
-    ......=.....
-    ......=.....
-    ......=.....
-    ............
-"""
 JUNCTION = (6, 1)
 
 
 @pytest.fixture
 def user(make_window: Callable[..., Driver]) -> Driver:
-    plan = draw(TOWN, cell=(24, 24))
-    put(plan, "hut", 1, 0)
-    put(plan, "hut", 10, 0)
-    put(plan, "hut", 5, 4)
-    found = make_window(plan)
+    found = make_window(three_huts())
     trips = (Trip(1, 2, 0.0, "", 5.0, 30), Trip(3, 1, 0.0, "", 5.0, 30))
     found.session.attempt(set_trips, found.plan, trips)
     found.key("F6")

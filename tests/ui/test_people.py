@@ -5,7 +5,7 @@ from collections.abc import Callable
 import pytest
 from PyQt6.QtWidgets import QComboBox
 
-from tests.helpers.builders import draw, put
+from tests.helpers.builders import three_huts
 from tests.ui.conftest import Driver
 from woven_locus.core.edits.traffic import add_person, set_trips
 from woven_locus.core.geometry import Cell
@@ -15,24 +15,12 @@ from woven_locus.ui.bench.traffic.people_sheet import PeopleSheet
 from woven_locus.ui.bench.traffic.rules_sheet import RulesSheet
 from woven_locus.ui.session.stages import WayTool
 
-TOWN = """
-    ............
-    .==========.
-    ......=.....
-    ......=.....
-    ......=.....
-    ............
-"""
 FOLK = PersonKind("folk", "Folk", "#2F4B7C", 1.0, 12.0)
 
 
 @pytest.fixture
 def user(make_window: Callable[..., Driver]) -> Driver:
-    plan = draw(TOWN, cell=(24, 24))
-    put(plan, "hut", 1, 0)
-    put(plan, "hut", 10, 0)
-    put(plan, "hut", 5, 4)
-    found = make_window(plan)
+    found = make_window(three_huts())
     found.session.attempt(add_person, found.plan, FOLK)
     found.key("F6")
     return found

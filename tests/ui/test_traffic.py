@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from tests.helpers.builders import WHEN, draw, put
+from tests.helpers.builders import WHEN, put, three_huts
 from tests.ui.conftest import Driver
 from woven_locus.core.edits import place
 from woven_locus.core.edits.roads import erase_road, lay_road
@@ -20,23 +20,10 @@ from woven_locus.ui.jobs import asking
 from woven_locus.ui.session.stages import Stage, WayTool
 from woven_locus.ui.sheet.overlays import vehicles
 
-TOWN = """
-    ............
-    .==========.
-    ......=.....
-    ......=.....
-    ......=.....
-    ............
-"""
-
 
 @pytest.fixture
 def user(make_window: Callable[..., Driver]) -> Driver:
-    plan = draw(TOWN, cell=(24, 24))
-    put(plan, "hut", 1, 0)
-    put(plan, "hut", 10, 0)
-    put(plan, "hut", 5, 4)
-    found = make_window(plan)
+    found = make_window(three_huts())
     found.desk.routes.ask(1, 2)
     found.key("F6")
     assert found.session.choices.stage is Stage.TRAFFIC

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -72,6 +73,11 @@ class JunctionRule:
     def cycle(self) -> float:
         """Seconds from one beginning of the first phase to the next."""
         return sum(phase.green + phase.amber for phase in self.phases)
+
+    def never_green(self, turns: Iterable[Turn]) -> tuple[Turn, ...]:
+        """Those of some turns that no phase lets go."""
+        green = {turn for phase in self.phases for turn in phase.turns}
+        return tuple(turn for turn in turns if turn not in green)
 
     def green_at(self, seconds: float) -> frozenset[Turn]:
         """The turns that have green so many seconds after the beginning of a run."""

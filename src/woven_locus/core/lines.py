@@ -9,7 +9,22 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Box, Cell, Slot
 
+Floats = npt.NDArray[np.float64]
+
 LARGEST_BRUSH = 64
+
+
+def step_lengths(points: Floats) -> Floats:
+    """(N - 1,) how far apart points that follow one another are. points : (N, 2)."""
+    steps = np.diff(points, axis=0)
+    found: Floats = np.hypot(steps[:, 0], steps[:, 1])
+    return found
+
+
+def distances(points: Floats) -> Floats:
+    """(N,) how far along the line through them points lie. points : (N, 2)."""
+    found: Floats = np.concatenate(([0.0], np.cumsum(step_lengths(points))))
+    return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,11 +9,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+import numpy as np
+import numpy.typing as npt
+
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.names import key_problem, name_problem
+
+Floats = npt.NDArray[np.float64]
 
 # The largest number of vehicles that one trip may send, and of all trips of a plan.
 MOST_VEHICLES = 10_000_000
@@ -42,6 +47,12 @@ class VehicleKind:
     braking: float
     headway: float
     gap: float
+
+    def equilibrium_gap(self, v: Floats, fastest: float) -> Floats:
+        """(N,) the gaps at which vehicles of this kind neither speed up nor slow down at speeds `v`, which are below
+        `fastest`; by the Intelligent Driver Model (see `kernels.driving`)."""
+        found: Floats = (self.gap + v * self.headway) / np.sqrt(1 - (v / fastest) ** 4)
+        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,9 +153,7 @@ class TrafficPlan:
     longest_crossing: float = 20.0
 
     def __post_init__(self) -> None:
-        _check_kinds(self.vehicles)
-        _check_people(self.people, self.vehicles)
-        keys = {kind.key for kind in self.vehicles} | {kind.key for kind in self.people}
+        keys = _check_kinds(self.vehicles, self.people)
         _check_trips(self.trips, keys)
         _check_rules(self.rules, keys)
         if not (math.isfinite(self.longest_crossing) and 0 < self.longest_crossing <= 3600):
@@ -203,37 +212,33 @@ def _place(cell: Cell) -> tuple[int, int]:
     return cell.row, cell.col
 
 
-def _check_kinds(kinds: Sequence[VehicleKind]) -> None:
+_NUMBERS = ("length", "width", "speed", "acceleration", "braking", "headway", "gap")
+
+
+def _check_kinds(vehicles: Sequence[VehicleKind], people: Sequence[PersonKind]) -> set[str]:
+    """The keys of all kinds, each of which must be there once."""
     seen: set[str] = set()
-    for at, kind in enumerate(kinds):
-        where = f"vehicles[{at}]"
-        if not kind.name.strip():
-            raise BadPlan(where, "a kind of vehicle needs a name")
-        if problem := name_problem(kind.name) or key_problem(kind.key):
-            raise BadPlan(where, problem)
-        if kind.key in seen:
-            raise BadPlan(where, f"key {kind.key!r} is used twice")
-        seen.add(kind.key)
-        for what in ("length", "width", "speed", "acceleration", "braking", "headway", "gap"):
-            value = getattr(kind, what)
-            if not (math.isfinite(value) and value > 0):
-                raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+    for at, kind in enumerate(vehicles):
+        _check_kind(kind, f"vehicles[{at}]", "a kind of vehicle", _NUMBERS, seen)
+    for at, person in enumerate(people):
+        _check_kind(person, f"people[{at}]", "a kind of people", ("size", "speed"), seen)
+    return seen
 
 
-def _check_people(people: Sequence[PersonKind], vehicles: Sequence[VehicleKind]) -> None:
-    seen = {kind.key for kind in vehicles}
-    for at, kind in enumerate(people):
-        where = f"people[{at}]"
-        if not kind.name.strip():
-            raise BadPlan(where, "a kind of people needs a name")
-        if problem := name_problem(kind.name) or key_problem(kind.key):
-            raise BadPlan(where, problem)
-        if kind.key in seen:
-            raise BadPlan(where, f"key {kind.key!r} is used twice")
-        seen.add(kind.key)
-        for what, value in (("size", kind.size), ("speed", kind.speed)):
-            if not (math.isfinite(value) and value > 0):
-                raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+def _check_kind(
+    kind: VehicleKind | PersonKind, where: str, what: str, numbers: Sequence[str], seen: set[str]
+) -> None:
+    if not kind.name.strip():
+        raise BadPlan(where, f"{what} needs a name")
+    if problem := name_problem(kind.name) or key_problem(kind.key):
+        raise BadPlan(where, problem)
+    if kind.key in seen:
+        raise BadPlan(where, f"key {kind.key!r} is used twice")
+    seen.add(kind.key)
+    for name in numbers:
+        value = getattr(kind, name)
+        if not (math.isfinite(value) and value > 0):
+            raise BadPlan(where, f"{name} must be a number above 0, not {value:g}")
 
 
 def _check_rules(rules: Sequence[TripRule], keys: set[str]) -> None:

@@ -13,6 +13,7 @@ import numpy as np
 
 from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.lines import step_lengths
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.routing import End, Manner, Route, end_name
@@ -104,7 +105,7 @@ def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
         cost = plan.road_table.costs[plan.road[rows, cols]]
     else:
         cost = movement_costs(plan)[plan.movement[rows, cols]]
-    steps = np.hypot(*np.diff(route.points, axis=0).T) if len(rows) > 1 else np.zeros(0)
+    steps = step_lengths(route.points)
     each = steps * (cost[:-1] + cost[1:]) / 2
     return [0.0, *np.cumsum(each).tolist()]
 

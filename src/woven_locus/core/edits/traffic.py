@@ -1,4 +1,5 @@
-"""Edits of the kinds of vehicle, the trips and the rules of junctions. Each returns an `Edit` (perhaps empty); none touches the plan."""
+"""Edits of the kinds of vehicle, the trips and the rules of junctions. Each returns an `Edit` (perhaps empty);
+none touches the plan."""
 
 from __future__ import annotations
 

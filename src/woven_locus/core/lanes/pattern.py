@@ -28,6 +28,12 @@ def lanes_of(patterns: Ints) -> Ints:
     return found
 
 
+def open_sides(patterns: Ints) -> Ints:
+    """Bits of the sides of patterns by which traffic comes in or leaves."""
+    found: Ints = (patterns | patterns >> OUT_SHIFT) & 15
+    return found
+
+
 def crossed(patterns: Ints) -> npt.NDArray[np.bool_]:
     """Whether people cross in the cells of patterns."""
     found: npt.NDArray[np.bool_] = (patterns.astype(np.int64) >> CROSSING_SHIFT & 1).astype(bool)

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from woven_locus.core.derived.cells import ON_ROAD, movement_costs
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
+from woven_locus.core.lines import step_lengths
 from woven_locus.core.numbers import parse_whole
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.along import find_along
@@ -221,7 +222,7 @@ def finish_route(plan: Plan, query: RouteQuery, path: Path) -> Route | NoRoute:
     if not path:
         return _explain(plan, query, path.explored)
     points = spec.centres(path.slots)
-    steps = np.hypot(*np.diff(points, axis=0).T) if len(points) > 1 else np.zeros(0)
+    steps = step_lengths(points)
     cost = path.cost
     if query.manner.over is Over.PREFERRED:
         at = movement_costs(plan)[plan.movement[path.slots[:, 0], path.slots[:, 1]]]

@@ -8,6 +8,8 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.lines import distances, step_lengths
+
 Floats = npt.NDArray[np.float64]
 
 # Places along a path at which a vehicle is looked at.
@@ -56,11 +58,9 @@ def _cross(a: Floats, b: Floats) -> bool:
 
 def on_path(path: Floats, at: Floats) -> Floats:
     """(N, 2) points so far along a path, which goes straight on before its beginning and beyond its end."""
-    steps = np.diff(path, axis=0)
-    lengths = np.hypot(steps[:, 0], steps[:, 1])
-    ends = np.concatenate(([0.0], np.cumsum(lengths)))
-    which = np.clip(np.searchsorted(ends, at, side="right") - 1, 0, len(lengths) - 1)
-    share = (at - ends[which]) / lengths[which]
+    steps, ends = np.diff(path, axis=0), distances(path)
+    which = np.clip(np.searchsorted(ends, at, side="right") - 1, 0, len(steps) - 1)
+    share = (at - ends[which]) / step_lengths(path)[which]
     found: Floats = path[which] + steps[which] * share[:, None]
     return found
 
@@ -81,8 +81,7 @@ def rectangles(front: Floats, rear: Floats, width: float, length: float) -> Floa
 def _swept(path: Floats, body: Body) -> Floats:
     """The rectangles of a vehicle on its way along a path, from when its front is at the beginning until its rear
     is at the end."""
-    steps = np.diff(path, axis=0)
-    length = float(np.hypot(steps[:, 0], steps[:, 1]).sum())
+    length = float(step_lengths(path).sum())
     at = np.linspace(0.0, length + body.length, _SAMPLES)
     wide = body.width * (1 + _APART)
     return rectangles(on_path(path, at), on_path(path, at - body.length), wide, body.length)
@@ -90,8 +89,7 @@ def _swept(path: Floats, body: Body) -> Floats:
 
 def _touches_itself(path: Floats, body: Body) -> bool:
     """Whether a vehicle could touch the one behind it: so in a bend that is tight for its length."""
-    steps = np.diff(path, axis=0)
-    length = float(np.hypot(steps[:, 0], steps[:, 1]).sum())
+    length = float(step_lengths(path).sum())
     at = np.linspace(0.0, length + 2 * body.length, 2 * _SAMPLES)
     wide = body.width * (1 + _APART)
     behind = at - body.length - body.gap

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Point
-from woven_locus.core.kernels.traffic_state import empty_cars
+from woven_locus.core.kernels.traffic_state import Cars, Road, empty_cars
 from woven_locus.core.traffic.conflicts import overlapping, rectangles
 from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.traffic.tracks import Tracks
@@ -22,8 +22,9 @@ Ints = npt.NDArray[np.int64]
 class Fleet:
     """Rows of vehicles, used again when one has left.
 
-    cars : as the kernels take them.  number : by row, 1 for the first that set off.  born : when it wanted to, seconds.
-    least : seconds that its way took on an empty road when it set off.  trip : place of its trip.  free, free_count : rows that are free.  pieces : the ways of all trips, one after the other.
+    cars : as the kernels take them.  number : by row, 1 for the first that set off.  born : when it wanted to,
+    seconds.  least : seconds that its way took on an empty road when it set off.  trip : place of its trip.
+    free, free_count : rows that are free.  pieces : the ways of all trips, one after the other.
     """
 
     def __init__(self, streets: Streets, kinds: Sequence[VehicleKind], pieces: Ints) -> None:
@@ -116,12 +117,12 @@ class Fleet:
     def fronts(self, rows: Ints) -> Floats:
         """(N, 2) where the fronts of vehicles are, world points; quicker than `poses`."""
         edge = self.cars.edge[rows].astype(np.int64)
-        return self._on_edge(self.cars.piece[rows].astype(np.int64), edge, self.cars.s[rows])
+        return self._on_edge(edge, self.cars.s[rows])
 
-    def _on_edge(self, piece: Ints, edge: Ints, s: Floats) -> Floats:
+    def _on_edge(self, edge: Ints, s: Floats) -> Floats:
         """World points so far along pieces. edge : the place in `Tracks.end` that holds each."""
         tracks, places = self._streets.tracks, self._streets.places
-        begins = np.where(edge == tracks.begins[piece], 0.0, tracks.end[edge - 1])
+        begins = tracks.began(edge)
         number = tracks.edges[edge]
         a, b = places[tracks.edge_start[number]], places[tracks.edge_to[number]]
         share = (s - begins) / (tracks.end[edge] - begins)
@@ -140,7 +141,7 @@ class Fleet:
             begin[back] -= tracks.length[self.pieces[at[back]]]
         piece = self.pieces[at]
         s = x - begin
-        return self._on_edge(piece, _place_in(tracks, piece, s), s)
+        return self._on_edge(_place_in(tracks, piece, s), s)
 
     def way_ahead(self, row: int) -> Floats:
         """(N, 2) world points of a vehicle's way, from its front to its goal."""
@@ -179,6 +180,14 @@ class Fleet:
             return []
         bad = pairs[overlapping(shapes[pairs[:, 0]], shapes[pairs[:, 1]])]
         return [(a, b) for a, b in self.number[rows[bad]].tolist()]
+
+
+def asking(road: Road, cars: Cars, area: int) -> Iterator[int]:
+    """The rows of those who ask for leave at an area, in order."""
+    row = int(road.first[area])
+    while row >= 0:
+        yield row
+        row = int(cars.next[row])
 
 
 def _place_in(tracks: Tracks, piece: Ints, s: Floats) -> Ints:

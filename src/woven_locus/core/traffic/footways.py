@@ -8,16 +8,18 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.derived.cells import BLOCKED, movement_costs
+from woven_locus.core.derived.cells import BLOCKED, ON_ROAD, movement_costs
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.lanes.pattern import open_sides
+from woven_locus.core.lines import distances
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import structure_id
 from woven_locus.core.routing.route import End
 from woven_locus.core.routing.search import find_path
 from woven_locus.core.traffic.junctions import BROADEST_CROSSED, Junctions
+from woven_locus.core.traffic.ways import no_trip, not_there
 from woven_locus.core.vehicles import PersonKind
-from woven_locus.core.ways.roads import class_of
+from woven_locus.core.ways.roads import MOST_CLASSES, class_of
 
 Floats = npt.NDArray[np.float64]
 
@@ -71,7 +73,7 @@ class Footways:
         self._plan, self._junctions = plan, junctions
         self._costs = movement_costs(plan)
         # Road of a class stands in the layer no more: its codes are free for these.
-        self._costs[200:] = np.inf
+        self._costs[ON_ROAD - MOST_CLASSES + 1 :] = np.inf
         self._costs[KERB], self._costs[CROSSING] = 1.0, _CROSSING_COST
         self.layer = self._laid()
         self._found: dict[tuple[End, End], Footway | str] = {}
@@ -80,8 +82,8 @@ class Footways:
         plan, graph = self._plan, self._plan.lanes.graph
         codes = plan.movement.repeat(PARTS, axis=0).repeat(PARTS, axis=1)
         rows, cols = np.nonzero(plan.road)
-        pattern = graph.pattern.reshape(plan.road.shape)[rows, cols].astype(np.int64)
-        arms = pattern | pattern >> 4
+        pattern = graph.pattern.reshape(plan.road.shape)[rows, cols]
+        arms = open_sides(pattern)
         r, c = rows * PARTS, cols * PARTS
         for row in (0, 2):
             for col in (0, 2):
@@ -104,11 +106,8 @@ class Footways:
         return found
 
     def _search(self, start: End, goal: End) -> Footway | str:
-        for end in (start, goal):
-            if not isinstance(end, Cell) and end not in self._plan.register:
-                return f"{structure_id(end)} is not there"
-        if start == goal:
-            return "it begins where it ends"
+        if why := no_trip(self._plan, start, goal):
+            return why
         return self._between(self._parts_of(start), self._parts_of(goal))
 
     def leads_as_before(self, way: Footway) -> bool:
@@ -117,12 +116,12 @@ class Footways:
 
     def from_place(self, x: float, y: float, goal: End) -> Footway | str:
         """The way from a world point, which must be one that people may be at."""
-        if not isinstance(goal, Cell) and goal not in self._plan.register:
-            return f"{structure_id(goal)} is not there"
-        part = self.part_at(x, y)
+        if why := not_there(self._plan, goal):
+            return why
+        part = self._part_at(x, y)
         return self._between([part] if part is not None else [], self._parts_of(goal))
 
-    def part_at(self, x: float, y: float) -> Slot | None:
+    def _part_at(self, x: float, y: float) -> Slot | None:
         """The part of a cell that somebody at a world point is on, None off the grid."""
         spec = self._plan.spec
         cell = spec.locate(x, y)
@@ -136,10 +135,6 @@ class Footways:
         row = third(y - centre.y, spec.cell_h)
         col = third(x - centre.x, spec.cell_w)
         return Slot(slot.row * PARTS + row, slot.col * PARTS + col)
-
-    def is_open(self, part: Slot) -> bool:
-        """Whether people may be on a part of a cell."""
-        return bool(np.isfinite(self._costs[self.layer[part.row, part.col]]))
 
     def _parts_of(self, end: End) -> list[Slot]:
         """All parts of cells at which an end is left or come to; nobody stops on a crossing."""
@@ -180,27 +175,24 @@ class Footways:
                 points += line
             else:
                 points.append(self._place(part))
-        places = np.array(points)
-        steps = np.hypot(*np.diff(places, axis=0).T)
-        at = np.concatenate(([0.0], np.cumsum(steps)))
+        places, over = np.array(points), np.array(parts, np.int64)
+        at = distances(places)
         return Footway(
             places,
             at,
-            np.array(parts, np.int64),
-            self.layer[tuple(np.array(parts).T)],
+            over,
+            self.layer[tuple(over.T)],
             tuple((j, side, float(at[a]), float(at[b])) for j, side, a, b in crossed),
         )
 
     def _crossing(self, part: Slot) -> tuple[int, int]:
-        spec = self._plan.spec
-        slot = Slot(part.row // PARTS, part.col // PARTS)
-        junction = self._junctions.find(spec.cell_of_slot(slot))
+        junction = self._junctions.find(self._plan.spec.cell_of_slot(_slot(part)))
         assert junction is not None
         return junction, _MIDDLES.index((part.row % PARTS, part.col % PARTS))
 
     def _place(self, part: Slot) -> tuple[float, float]:
         spec = self._plan.spec
-        slot = Slot(part.row // PARTS, part.col // PARTS)
+        slot = _slot(part)
         centre = spec.centre(spec.cell_of_slot(slot))
         on_road = self._plan.road[slot] != 0
         inset = self._inset(slot)
@@ -219,7 +211,7 @@ class Footways:
     def _line(self, part: Slot, side: int) -> list[tuple[float, float]]:
         """The two ends of a crossing."""
         spec = self._plan.spec
-        slot = Slot(part.row // PARTS, part.col // PARTS)
+        slot = _slot(part)
         centre, inset = spec.centre(spec.cell_of_slot(slot)), self._inset(slot)
         unit = min(spec.cell_w, spec.cell_h)
         row, col = _MIDDLES[side]
@@ -234,6 +226,11 @@ class Footways:
 
 # The part of a cell in the middle of each side: (row, column).
 _MIDDLES = [(0, 1), (1, 2), (2, 1), (1, 0)]
+
+
+def _slot(part: Slot) -> Slot:
+    """Of the cell that a part is of."""
+    return Slot(part.row // PARTS, part.col // PARTS)
 
 
 def _near(a: tuple[float, float], b: tuple[float, float]) -> float:

@@ -11,7 +11,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.junction_rules import JunctionRule, Rule, Turn
 from woven_locus.core.kernels.traffic_state import Rules
 from woven_locus.core.lanes import LaneGraph
-from woven_locus.core.lanes.pattern import OUT_SHIFT, crossed, lanes_of, neighbours
+from woven_locus.core.lanes.pattern import OUT_SHIFT, crossed, lanes_of, neighbours, open_sides
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.ways.roads import RoadTable, class_of
 
@@ -26,8 +26,9 @@ _ALL = np.int64(-1)
 class Junctions:
     """Cells that branch or in which people cross, and the movements through them.
 
-    branches : (J,) whether it is a junction; else people cross there.  areas : (J,) the area of each, by row and column of its cell.  slots : (J,) flat slots.  arms : (J, 4) uint8, the road
-    byte of the cell beyond each side, 0 outside.  lanes : (J,) of the class of its cell.
+    branches : (J,) whether it is a junction; else people cross there.  areas : (J,) the area of each, by row and
+    column of its cell.  slots : (J,) flat slots.  arms : (J, 4) uint8, the road byte of the cell beyond each side, 0
+    outside.  lanes : (J,) of the class of its cell.
     came, goes : (M,) the side by which each movement of the tracks comes in, and by which it leaves, -1 for one
     that leads through no junction.  lane : (M,) dense node at which it begins: the lane of approach.
     """
@@ -40,25 +41,23 @@ class Junctions:
         self.areas = areas[np.argsort(tracks.slots[areas], kind="stable")]
         self.branches = branches[self.areas]
         self.slots = tracks.slots[self.areas]
-        self.lanes = lanes_of(graph.pattern[self.slots])
         beyond = neighbours(self.slots, road.shape)
         there = np.maximum(beyond, 0)
-        mine = graph.pattern[self.slots].astype(np.int64)
-        theirs = graph.pattern[there].astype(np.int64)
-        across = np.array([0b0101, 0b1010, 0b0101, 0b1010])
-        straight = (theirs | theirs >> OUT_SHIFT) & 15 == across
+        mine, theirs = graph.pattern[self.slots], graph.pattern[there]
+        straight = open_sides(theirs) == np.array([0b0101, 0b1010, 0b0101, 0b1010])
         straight &= ~graph.forms.branches[theirs] & ~crossed(theirs) & (beyond >= 0)
+        self.lanes = lanes_of(mine)
         straight &= lanes_of(theirs) == self.lanes[:, None]
         self._straight_on = straight.tolist()
         self._open = np.stack((mine & 15, mine >> OUT_SHIFT & 15), axis=1).tolist()
         self.arms = np.where(beyond >= 0, road.ravel()[there], 0).astype(np.uint8)
         pieces = np.flatnonzero(tracks.area >= 0)
-        at = tracks.mask_at[tracks.area[pieces]] + tracks.movement[pieces]
+        at = tracks.moves(pieces)
         first = tracks.edges[tracks.begins[pieces]]
         last = tracks.edges[tracks.begins[pieces + 1] - 1]
         is_junction = np.zeros(len(tracks.slots), bool)
         is_junction[areas] = True
-        mine = is_junction[tracks.area[pieces]]
+        within = is_junction[tracks.area[pieces]]
         count = len(tracks.mask)
         self.came, self.goes = np.full(count, -1, np.int64), np.full(count, -1, np.int64)
         self.lane = np.full(count, -1, np.int64)
@@ -67,7 +66,8 @@ class Junctions:
         heads_in = graph.headings(tracks.nodes[tracks.edge_start[first]])
         heads_out = graph.headings(tracks.nodes[tracks.edge_to[last]])
         came = (_side(heads_in) + 2) % 4
-        self.came[at[mine]], self.goes[at[mine]] = came[mine], _side(heads_out)[mine]
+        self.came[at[within]] = came[within]
+        self.goes[at[within]] = _side(heads_out)[within]
 
     def find(self, cell: Cell) -> int | None:
         """Which of them is at a cell, None where none is."""
@@ -90,9 +90,9 @@ class Junctions:
         return sorted(set(zip(self.came[moves].tolist(), self.goes[moves].tolist(), strict=True)))
 
     def arms_crossed(self, junction: int) -> list[int]:
-        """The sides at which people cross: those that vehicles come in or leave by where the road beyond runs straight on and
-        is as broad. Elsewhere vehicles wait aslant, and reach over their line. Where several lanes each way come into a
-        junction or a bend there is no room for people beside them."""
+        """The sides at which people cross: those that vehicles come in or leave by where the road beyond runs straight
+        on and is as broad. Elsewhere vehicles wait aslant, and reach over their line. Where several lanes each way come
+        into a junction or a bend there is no room for people beside them."""
         moves = self.moves_of(junction)
         came, goes = set(self.came[moves].tolist()), set(self.goes[moves].tolist())
         # Traffic that begins or ends in the cell itself needs no leave.

@@ -57,10 +57,10 @@ class Moment(NamedTuple):
 
 
 class Record:
-    """By node of the lane graph, (N,) each, of the edges that leave it: time, vehicle-seconds spent there; way, world units
-    driven there; lost, seconds that standing and driving below what the road and the kind allow took; stood,
-    vehicle-seconds of those who stood. By movement, (M,): delay, seconds that were
-    lost by those whose next line it was. By area, (A,): queue, the most that stood before it at once.
+    """By node of the lane graph, (N,) each, of the edges that leave it: time, vehicle-seconds spent there; way, world
+    units driven there; lost, seconds that standing and driving below what the road and the kind allow took; stood,
+    vehicle-seconds of those who stood. By movement, (M,): delay, seconds that were lost by those whose next line it was.
+    By area, (A,): queue, the most that stood before it at once.
     seconds : that were recorded.
 
     Flow, density and mean speed follow from time and way as L. Edie defines them ("Discussion of traffic stream
@@ -109,7 +109,7 @@ class Record:
         waits = cars.line[rows] >= 0
         line = fleet.pieces[cars.line[rows[waits]]]
         area = tracks.area[line]
-        np.add.at(self.delay, tracks.mask_at[area] + tracks.movement[line], lost[waits])
+        np.add.at(self.delay, tracks.moves(line), lost[waits])
         queued = np.bincount(area[stands[waits]], minlength=len(self.queue))
         np.maximum(self.queue, queued, out=self.queue)
         mean = float(v.mean()) if len(rows) else 0.0

@@ -1,4 +1,5 @@
-"""What would help most: the junction where most time is lost, and what other rules or one more cell of road would save."""
+"""What would help most: the junction where most time is lost, and what other rules or one more cell of road would
+save."""
 
 from __future__ import annotations
 
@@ -47,8 +48,8 @@ def worst_junction(run: TrafficRun) -> Cell | None:
 
 
 def remedies(run: TrafficRun, plan: Plan, cell: Cell) -> list[Remedy]:
-    """What may be tried at a junction: the rules that it does not have, and one cell of road beside it, which joins two of
-    its arms, where road may lie."""
+    """What may be tried at a junction: the rules that it does not have, and one cell of road beside it, which joins two
+    of its arms, where road may lie."""
     junctions = run.streets.junctions
     at = junctions.find(cell)
     if at is None:

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from woven_locus.core.geometry import SIDE_NAMES, Cell
 from woven_locus.core.junction_rules import RULE_WORDS, Rule, shown_side
 from woven_locus.core.plan import Plan
-from woven_locus.core.traffic.run import Counts, Tally, TrafficRun
+from woven_locus.core.traffic.run import Counts, Tally, TrafficRun, tally_of
 from woven_locus.core.traffic.waiting import stuck
 from woven_locus.core.vehicles import Trip
 
@@ -21,9 +21,9 @@ Floats = npt.NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class JunctionFigures:
-    """passed : vehicles that drove in.  mean_wait : seconds from asking for leave to having it.  mean_delay : seconds that
-    each lost on the way to the line; delay : all of them together.  longest_queue : vehicles that stood before it at
-    once at most."""
+    """passed : vehicles that drove in.  mean_wait : seconds from asking for leave to having it.  mean_delay : seconds
+    that each lost on the way to the line; delay : all of them together.  longest_queue : vehicles that stood before it
+    at once at most."""
 
     cell: Cell
     rule: Rule
@@ -37,8 +37,8 @@ class JunctionFigures:
 class Watch:
     """Looks whether vehicles keep apart; costs more than the run itself.
 
-    overlaps : pairs of vehicles, or of a vehicle and somebody on foot, that were in one another, added up; there must be none.  least_gap : from a
-    front to the rear ahead, inf where nobody was near to anybody.
+    overlaps : pairs of vehicles, or of a vehicle and somebody on foot, that were in one another, added up; there must
+    be none.  least_gap : from a front to the rear ahead, inf where nobody was near to anybody.
     """
 
     def __init__(self, run: TrafficRun) -> None:
@@ -70,20 +70,18 @@ _NOTHING = Tally(0.0, 0, 0, 0.0)
 
 
 def _figures_of(run: TrafficRun, junction: int, since: Tally = _NOTHING) -> JunctionFigures:
-    junctions, road, record = run.streets.junctions, run.streets.road, run.record
-    moves, area = junctions.moves_of(junction), junctions.areas[junction]
-    passed = int(road.passed[moves].sum()) - since.passed
+    junctions, now = run.streets.junctions, tally_of(run, junction)
+    passed, delay = now.passed - since.passed, now.delay - since.delay
     each = 1.0 / passed if passed else 0.0
-    delay = float(record.delay[moves].sum()) - since.delay
     cell = junctions.cell(junction)
     return JunctionFigures(
         cell,
         run.rule_of.get(cell, Rule.FIRST),
         passed,
-        (float(road.waited[moves].sum()) - since.waited) * run.step * each,
+        (now.waited - since.waited) * run.step * each,
         delay * each,
         delay,
-        int(record.queue[area]),
+        int(run.record.queue[junctions.areas[junction]]),
     )
 
 
@@ -146,8 +144,8 @@ def _within(shape: Floats, place: Floats, radius: float) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class TripFigures:
-    """Of one trip of the run. wanted, sent, arrived : vehicles.  free : seconds on an empty road; mean, p95, delay : seconds
-    of those who arrived; 0 for nobody.  why : why it has no way, else empty."""
+    """Of one trip of the run. wanted, sent, arrived : vehicles.  free : seconds on an empty road; mean, p95, delay :
+    seconds of those who arrived; 0 for nobody.  why : why it has no way, else empty."""
 
     wanted: int
     sent: int

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -35,8 +35,8 @@ _ROWS = 256
 
 
 class Counts(NamedTuple):
-    """How many vehicles and people wanted to set off, did, arrived, are under way, wait for room to set off, have no way, or were
-    taken off the road since it was changed under them."""
+    """How many vehicles and people wanted to set off, did, arrived, are under way, wait for room to set off, have no
+    way, or were taken off the road since it was changed under them."""
 
     wanted: int
     sent: int
@@ -60,13 +60,17 @@ class Tally(NamedTuple):
 class TrafficRun:
     """Vehicles on the roads of a plan, which must not change meanwhile.
 
-    kinds, trips : of vehicle, and what they do.  ways : by trip, its way or why it has none.  streets, fleet : what
-    they drive on, and who is there; walkers, people on foot.  on_foot : (trips,) which are of people.  rules, junction_rules : who goes first, as the kernels take it and as the plan says it; rule_of,
-    by cell; since, of those whose rule was changed while it ran, by cell.
-    structures : numbers of those that trips begin or end at.  step : seconds.  steps : done so far.  arrivals : who has come to its goal.  record : what it has been like.  taken_off : numbers of
-    vehicles that lost their road.  plans : the trips as the kernels take them.  log : hash of who arrived when.
-    no_way : (trips,) which have none.  least : (trips,) seconds that each takes with nobody else there.
-    depart, every, count : (trips,) as trips say it.
+    kinds, people, trips : of vehicle and of people, and what they do.  streets, fleet, walkers : what is driven on, who
+    drives, and who is on foot.  step : seconds.  steps : done so far.  structures : numbers of those that trips begin or
+    end at.
+    By trip: ways, its way or why it has none; no_way, whether it has none; kind, that of its vehicle, or -1 less that of
+    its people; on_foot, whether it is of people; least, seconds that it takes with nobody else there; depart, every,
+    count, as it says; foot_due, when the next of its people wants to set off, inf for nobody.  plans : the trips as the
+    kernels take them.
+    rules, junction_rules : who goes first, as the kernels take it and as the plan says it; rule_of, by cell; since, what
+    had come of those whose rule was changed while it ran.
+    arrivals : who has come to its goal.  record : what it has been like.  taken_off : names of those that lost their
+    road, as V12 and P3.  log : hash of who arrived when.
     """
 
     def __init__(
@@ -77,8 +81,9 @@ class TrafficRun:
         step: float = STEP,
         seed: int = 0,
     ) -> None:
-        """kinds : a plain one without.  seed : that the trips were made with, kept for whoever makes them anew.  Raises Refused for a step that is too long or too short, and for vehicles that
-        the roads have no room for; Unknown for a trip of a kind that there is not."""
+        """kinds : a plain one without.  seed : that the trips were made with, kept for whoever makes them anew.
+        Raises Refused for a step that is too long or too short, and for vehicles or people that the roads have no room
+        for; Unknown for a trip of a kind that there is not."""
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
             raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
         self.step, self.steps, self.seed = step, 0, seed
@@ -95,9 +100,10 @@ class TrafficRun:
             plan.traffic.longest_crossing,
         )
         self.ways: list[TripWay | Footway | str] = []
+        self.kind = np.zeros(0, np.int64)
         self._find_ways(plan, self.trips)
         self.plans, pieces = _laid(self)
-        self.foot_due = self._first_on_foot()
+        self.foot_due = self.first_due(on_foot=True)
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
         self.arrivals, self.record = Arrivals(), Record(self.streets)
@@ -110,54 +116,55 @@ class TrafficRun:
         self.since.clear()
 
     def obey(self, plan: Plan) -> None:
-        """Follow the rules that a plan has for its junctions now; nothing else of it is looked at but its classes of road."""
+        """Follow the rules that a plan has for its junctions now; of the rest only its classes of road are looked at."""
         before = {rule.cell: rule for rule in self.junction_rules}
         self.junction_rules = plan.traffic.junctions
         now = {rule.cell: rule for rule in self.junction_rules}
         changed = [at for at in before.keys() | now.keys() if before.get(at) != now.get(at)]
-        self.since |= _tallies(self, changed)
+        self.since |= {
+            cell: tally_of(self, junction)
+            for cell in changed
+            if (junction := self.streets.junctions.find(cell)) is not None
+        }
         self.rule_of = {cell: rule.rule for cell, rule in now.items()}
         self.rules = make_rules(
             self.streets.tracks, self.streets.junctions, self.junction_rules, plan.road_table
         )
 
-    def kind_of(self, trip: Trip) -> int:
-        """Which kind of vehicle makes a trip, -1 for people."""
-        keys = [kind.key for kind in self.kinds]
-        if trip.kind in [kind.key for kind in self.people]:
-            return -1
-        if trip.kind and trip.kind not in keys:
-            raise Unknown(f"no kind of vehicle or people {trip.kind!r}; there is {', '.join(keys)}")
-        return keys.index(trip.kind) if trip.kind else 0
-
     def _find_ways(self, plan: Plan, trips: Sequence[Trip]) -> None:
+        """The kinds and ways of more trips, which are the last of all."""
+        known = {kind.key: at for at, kind in enumerate(self.kinds)}
+        known |= {kind.key: -1 - at for at, kind in enumerate(self.people)}
         finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
         footways: Footways | None = None
+        kinds = []
         for trip in trips:
-            kind = self.kind_of(trip)
+            if trip.kind and trip.kind not in known:
+                there = ", ".join(kind.key for kind in self.kinds)
+                raise Unknown(f"no kind of vehicle or people {trip.kind!r}; there is {there}")
+            kind = known[trip.kind] if trip.kind else 0
+            kinds.append(kind)
             if kind >= 0:
                 self.ways.append(finder.find(trip.start, trip.goal, self.kinds[kind]))
             else:
                 # Made only where somebody walks: it is nine times the map.
                 footways = footways or Footways(plan, self.streets.junctions)
                 self.ways.append(footways.find(trip.start, trip.goal))
+        self.kind = np.concatenate((self.kind, np.array(kinds, np.int64)))
+        self.on_foot = self.kind < 0
         self.no_way = np.array([isinstance(way, str) for way in self.ways], bool)
-        self.on_foot = np.array([self.kind_of(trip) < 0 for trip in self.trips], bool)
-        self.least = np.array(list(map(self._seconds, self.trips, self.ways)), float)
+        self.least = np.array(list(map(self._seconds, self.kind.tolist(), self.ways)), float)
         self.count = np.array([trip.count for trip in self.trips], np.int64)
         self.depart = np.array([trip.depart for trip in self.trips], float)
         self.every = np.array([trip.every for trip in self.trips], float)
         ends = (end for trip in self.trips for end in (trip.start, trip.goal))
         self.structures = frozenset(end for end in ends if isinstance(end, int))
 
-    def _seconds(self, trip: Trip, way: TripWay | Footway | str) -> float:
+    def _seconds(self, kind: int, way: TripWay | Footway | str) -> float:
         """That nobody else's presence would make longer."""
         if isinstance(way, Footway):
-            return way.length / self.people[self._person(trip)].speed
+            return way.length / self.people[-1 - kind].speed
         return 0.0 if isinstance(way, str) else way.seconds
-
-    def _person(self, trip: Trip) -> int:
-        return [kind.key for kind in self.people].index(trip.kind)
 
     def add(self, plan: Plan, trips: Sequence[Trip]) -> None:
         """More trips, while those that there are go on. plan : that of the run. Raises Unknown as the making does."""
@@ -167,16 +174,16 @@ class TrafficRun:
         self.plans, self.fleet.pieces = _laid(self)
         known = len(before.due)
         self.plans.due[:known], self.plans.left[:known] = before.due, before.left
-        self.foot_due = np.concatenate((self.foot_due, self._first_on_foot()[known:]))
+        self.foot_due = np.concatenate((self.foot_due, self.first_due(on_foot=True)[known:]))
 
-    def _first_on_foot(self) -> Floats:
-        """(trips,) when the first on foot wants to set off, inf where nobody does."""
-        return np.where(self.no_way | ~self.on_foot, np.inf, self.depart)
+    def first_due(self, on_foot: bool) -> Floats:
+        """(trips,) when the first of people, or of vehicles, wants to set off; inf for nobody, as without a way."""
+        return np.where(self.no_way | (self.on_foot != on_foot), np.inf, self.depart)
 
     def begin_trips(self) -> None:
         """As if no trip had sent anybody."""
-        self.plans.due[:] = np.where(self.no_way | self.on_foot, np.inf, self.depart)
-        self.foot_due[:] = self._first_on_foot()
+        self.plans.due[:] = self.first_due(on_foot=False)
+        self.foot_due[:] = self.first_due(on_foot=True)
         self.plans.left[:] = self.count
 
     # --- running it ---------------------------------------------------------------------------------
@@ -209,7 +216,7 @@ class TrafficRun:
     def _walk(self) -> None:
         """One step of the people on foot."""
         for trip in np.flatnonzero(self.foot_due <= self.seconds).tolist():
-            kind, way = self._person(self.trips[trip]), self.ways[trip]
+            kind, way = -1 - int(self.kind[trip]), self.ways[trip]
             assert isinstance(way, Footway)
             while self.plans.left[trip] > 0 and self.foot_due[trip] <= self.seconds:
                 self.walkers.set_off(trip, kind, way, float(self.foot_due[trip]))
@@ -296,7 +303,21 @@ class TrafficRun:
 
     def digest(self) -> str:
         """A hash of who arrived when, and of where everybody is and how fast."""
-        return _digest(self)
+        state, fleet = self.log.copy(), self.fleet
+        rows = fleet.under_way()
+        columns: list[npt.NDArray[Any]] = [
+            fleet.number[rows],
+            fleet.cars.x[rows],
+            fleet.cars.v[rows],
+            fleet.trip[rows],
+        ]
+        walkers = self.walkers
+        rows = walkers.under_way()
+        columns += [walkers.number[rows], walkers.x[rows], walkers.state[rows], walkers.trip[rows]]
+        for column in columns:
+            state.update(column.tobytes())
+        state.update(str(self.steps).encode())
+        return state.hexdigest()
 
 
 def _laid(run: TrafficRun) -> tuple[Plans, Ints]:
@@ -310,37 +331,16 @@ def _laid(run: TrafficRun) -> tuple[Plans, Ints]:
         ends,
         np.array([way.x for way in ways], float),
         np.array([way.goal_x for way in ways], float),
-        np.array([max(0, run.kind_of(trip)) for trip in run.trips], np.int32),
-        # No vehicle of a trip on foot, or without a way, is ever due.
-        np.where(run.no_way | run.on_foot, np.inf, run.depart),
+        np.maximum(run.kind, 0).astype(np.int32),
+        run.first_due(on_foot=False),
         run.every,
         run.count.copy(),
     )
     return plans, np.concatenate([none.pieces, *(way.pieces for way in ways)])
 
 
-def _tallies(run: TrafficRun, cells: Sequence[Cell]) -> dict[Cell, Tally]:
-    """What has come of some junctions so far."""
-    found = {}
-    road, junctions = run.streets.road, run.streets.junctions
-    for cell in cells:
-        junction = junctions.find(cell)
-        if junction is not None:
-            moves = junctions.moves_of(junction)
-            passed, waited = int(road.passed[moves].sum()), int(road.waited[moves].sum())
-            delay = float(run.record.delay[moves].sum())
-            found[cell] = Tally(run.seconds, passed, waited, delay)
-    return found
-
-
-def _digest(run: TrafficRun) -> str:
-    state, fleet = run.log.copy(), run.fleet
-    rows = fleet.under_way()
-    for array in (fleet.number, fleet.cars.x, fleet.cars.v, fleet.trip):
-        state.update(np.ascontiguousarray(array[rows]).tobytes())
-    walkers = run.walkers
-    rows = walkers.under_way()
-    for column in (walkers.number, walkers.x, walkers.state, walkers.trip):
-        state.update(np.ascontiguousarray(column[rows]).tobytes())
-    state.update(str(run.steps).encode())
-    return state.hexdigest()
+def tally_of(run: TrafficRun, junction: int) -> Tally:
+    """What has come of a junction so far."""
+    road, moves = run.streets.road, run.streets.junctions.moves_of(junction)
+    passed, waited = int(road.passed[moves].sum()), int(road.waited[moves].sum())
+    return Tally(run.seconds, passed, waited, float(run.record.delay[moves].sum()))

@@ -1,4 +1,5 @@
-"""Signals from what was counted: phases of turns that do not conflict, how long each should be green, and what that costs.
+"""Signals from what was counted: phases of turns that do not conflict, how long each should be green, and what that
+costs.
 
 Source: F. V. Webster, "Traffic Signal Settings", Road Research Technical Paper 39 (1958): the cycle of least delay,
 green in proportion to each phase's critical ratio of flow to saturation flow, and the mean delay of random arrivals.
@@ -13,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from woven_locus.core.junction_rules import JunctionRule, Phase, Rule, Turn
+from woven_locus.core.traffic.fleet import asking
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.vehicles import VehicleKind
 
@@ -25,9 +27,8 @@ FULL = 0.95
 
 @dataclass(frozen=True, slots=True)
 class Approach:
-    """One lane that leads into a junction. turns : that are made from it.  flow : vehicles a second that came."""
+    """One lane that leads into a junction. turns : that are made from it.  flows : vehicles a second that made each."""
 
-    came: int
     turns: tuple[Turn, ...]
     flows: tuple[float, ...]
 
@@ -52,10 +53,8 @@ def approaches(run: TrafficRun, junction: int) -> list[Approach]:
     moves = junctions.moves_of(junction)
     came = road.passed[moves].astype(float)
     fleet, tracks = run.fleet, run.streets.tracks
-    other = int(road.first[junctions.areas[junction]])
-    while other >= 0:
-        came[tracks.movement[fleet.pieces[fleet.cars.line[other]]]] += 1
-        other = int(fleet.cars.next[other])
+    for row in asking(road, fleet.cars, int(junctions.areas[junction])):
+        came[tracks.movement[fleet.pieces[fleet.cars.line[row]]]] += 1
     found = []
     for lane in dict.fromkeys(junctions.lane[moves].tolist()):
         mine = junctions.lane[moves] == lane
@@ -64,7 +63,7 @@ def approaches(run: TrafficRun, junction: int) -> list[Approach]:
             zip(junctions.came[some].tolist(), junctions.goes[some].tolist(), strict=True)
         )
         flows = tuple((came[mine] / max(run.seconds, 1.0)).tolist())
-        found.append(Approach(turns[0][0], turns, flows))
+        found.append(Approach(turns, flows))
     return found
 
 
@@ -114,8 +113,8 @@ def saturation(kinds: Sequence[VehicleKind], top: float) -> float:
     for kind in kinds:
         fastest = min(kind.speed, top)
         v = np.linspace(0.02, 0.995, 200) * fastest
-        gap = (kind.gap + v * kind.headway) / np.sqrt(1 - (v / fastest) ** 4)
-        headways.append(1 / float((v / (gap + kind.length)).max()))
+        flow = v / (kind.equilibrium_gap(v, fastest) + kind.length)
+        headways.append(1 / float(flow.max()))
     return 1 / (sum(headways) / len(headways))
 
 
@@ -124,18 +123,13 @@ class Timing:
 
     def __init__(self, run: TrafficRun, junction: int) -> None:
         self.approaches = approaches(run, junction)
-        self.kinds = run.kinds
         tracks, junctions = run.streets.tracks, run.streets.junctions
-        moves = junctions.moves_of(junction)
-        area = tracks.area == junctions.areas[junction]
-        pieces = np.flatnonzero(area)
-        self.top = float(tracks.speed[tracks.begins[pieces]].max())
-        self.saturation = saturation(self.kinds, self.top)
-        slowest = min(kind.acceleration for kind in self.kinds)
-        self.start = min(min(kind.speed for kind in self.kinds), self.top) / (2 * slowest)
-        self.turns = sorted(
-            set(zip(junctions.came[moves].tolist(), junctions.goes[moves].tolist(), strict=True))
-        )
+        pieces = np.flatnonzero(tracks.area == junctions.areas[junction])
+        top = float(tracks.speed[tracks.begins[pieces]].max())
+        self.saturation = saturation(run.kinds, top)
+        slowest = min(kind.acceleration for kind in run.kinds)
+        self.start = min(min(kind.speed for kind in run.kinds), top) / (2 * slowest)
+        self.turns = junctions.turns_of(junction)
 
     def ratio(self, turns: Sequence[Turn]) -> float:
         """The largest share of a lane's saturation flow that comes for some turns."""
@@ -180,9 +174,7 @@ class Timing:
                 delay += flow * 0.9 * (uniform + x * x / (2 * flow * (1 - x)))
             else:
                 delay = math.inf
-        green_turns = {turn for phase in rule.phases for turn in phase.turns}
-        never = tuple(turn for turn in self.turns if turn not in green_turns)
-        return Prediction(load, delay / total if total else 0.0, never)
+        return Prediction(load, delay / total if total else 0.0, rule.never_green(self.turns))
 
 
 def propose(run: TrafficRun, junction: int, offset: float = 0.0) -> JunctionRule:

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.lines import distances
 from woven_locus.core.traffic.run import TrafficRun
-from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.vehicles import VehicleKind
 
 Ints = npt.NDArray[np.int64]
@@ -48,8 +48,7 @@ class Stretch:
 
     def __init__(self, run: TrafficRun, nodes: Sequence[int]) -> None:
         self.nodes = np.array(nodes, np.int64)
-        steps = np.diff(run.streets.places[self.nodes], axis=0)
-        self.at: Floats = np.concatenate(([0.0], np.cumsum(np.hypot(steps[:, 0], steps[:, 1]))))
+        self.at = distances(run.streets.places[self.nodes])
         count = len(run.streets.tracks.nodes)
         self._place = np.full(count, -1, np.int64)
         # Of a node that is passed twice the first counts.
@@ -69,21 +68,8 @@ class Stretch:
         start, to = self._place[tracks.edge_start[number]], self._place[tracks.edge_to[number]]
         on = (start >= 0) & (to == start + 1)
         rows, edge, start = rows[on], edge[on], start[on]
-        piece = fleet.cars.piece[rows]
-        begins = np.where(edge == tracks.begins[piece], 0.0, tracks.end[edge - 1])
-        along = self.at[start] + fleet.cars.s[rows] - begins
+        along = self.at[start] + fleet.cars.s[rows] - tracks.began(edge)
         return fleet.number[rows], along, fleet.cars.v[rows]
-
-
-def nodes_ahead(tracks: Tracks, pieces: Sequence[int]) -> list[int]:
-    """The dense nodes of some pieces that follow one another."""
-    if not len(pieces):
-        return []
-    found = [int(tracks.edge_start[tracks.edges[tracks.begins[pieces[0]]]])]
-    for piece in pieces:
-        some = slice(int(tracks.begins[piece]), int(tracks.begins[piece + 1]))
-        found += tracks.edge_to[tracks.edges[some]].tolist()
-    return found
 
 
 def watch(
@@ -139,6 +125,5 @@ def model_curve(kind: VehicleKind, top: float) -> tuple[Floats, Floats]:
     """(density, flow) that the following model carries in equilibrium, from standing to speed `top` or that of the kind."""
     fastest = min(kind.speed, top)
     v = np.concatenate(([0.0], np.linspace(0.01, 0.999, 120))) * fastest
-    gap = (kind.gap + v * kind.headway) / np.sqrt(1 - (v / fastest) ** 4)
-    density: Floats = 1 / (gap + kind.length)
+    density: Floats = 1 / (kind.equilibrium_gap(v, fastest) + kind.length)
     return density, density * v

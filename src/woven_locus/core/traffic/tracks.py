@@ -84,10 +84,35 @@ class Tracks:
         begin = int(self.begins[piece])
         return begin + int(np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0])
 
-    def began(self, place: int) -> float:
-        """How far along its piece the edge at a place begins."""
-        first = place == self.begins[self.piece_of[self.edges[place]]]
-        return 0.0 if first else float(self.end[place - 1])
+    def began(self, places: Ints) -> Floats:
+        """(N,) how far along their pieces the edges at some places begin."""
+        first = places == self.begins[self.piece_of[self.edges[places]]]
+        return np.where(first, 0.0, self.end[places - 1])
+
+    def began_at(self, place: int) -> float:
+        """`began` of one place."""
+        return float(self.began(np.array([place]))[0])
+
+    def leads(self, a: int, b: int) -> bool:
+        """Whether an edge leads from one dense node to another."""
+        wanted = a * len(self.nodes) + b
+        at = int(np.searchsorted(self.keys, wanted))
+        return at < len(self.keys) and int(self.keys[at]) == wanted
+
+    def nodes_along(self, pieces: Ints) -> list[int]:
+        """The dense nodes of pieces that follow one another, first to last; of none none."""
+        if not len(pieces):
+            return []
+        found = [int(self.edge_start[self.edges[self.begins[pieces[0]]]])]
+        for piece in pieces.tolist():
+            some = slice(int(self.begins[piece]), int(self.begins[piece + 1]))
+            found += self.edge_to[self.edges[some]].tolist()
+        return found
+
+    def moves(self, pieces: Ints) -> Ints:
+        """(N,) the places in `mask` of pieces that are movements."""
+        found: Ints = self.mask_at[self.area[pieces]] + self.movement[pieces]
+        return found
 
     @property
     def source(self) -> npt.NDArray[np.int32]:

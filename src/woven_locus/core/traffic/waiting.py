@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.kernels.traffic_state import AT_RED, BEHIND, FOR_PEOPLE, GIVES_WAY
+from woven_locus.core.traffic.fleet import asking
 from woven_locus.core.traffic.run import TrafficRun
 
 Ints = npt.NDArray[np.int64]
@@ -85,11 +86,13 @@ def _in_the_way(run: TrafficRun, row: int, holders: dict[int, list[tuple[int, in
     # Who gives way may have come before the other.
     gives_way, rank = int(cars.why[row]) == GIVES_WAY, run.rules.rank
     mine = int(rank[tracks.mask_at[area] + tracks.movement[piece]])
-    other = int(road.first[area])
-    while other >= 0 and (gives_way or other != row):
+    for other in asking(road, cars, area):
+        if other == row:
+            if gives_way:
+                continue
+            break
         movement = int(tracks.movement[fleet.pieces[cars.line[other]]])
         larger = not gives_way or int(rank[tracks.mask_at[area] + movement]) > mine
-        if other != row and larger and mask >> movement & 1:
+        if larger and mask >> movement & 1:
             return other
-        other = int(cars.next[other])
     return -1

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.kernels.traffic_state import Cars, Road
+from woven_locus.core.traffic.fleet import asking
 from woven_locus.core.traffic.footways import Footway
 from woven_locus.core.traffic.junctions import Junctions
 from woven_locus.core.traffic.tracks import Tracks
@@ -24,8 +25,8 @@ WALKING, WAITING, ON_CROSSING = 0, 1, 2
 @dataclass(slots=True)
 class Crossing:
     """One arm of a junction. bits : the movements of its area that lead over it.  on : people on it.  waiting : rows of
-    those who wait, in order of arrival.  since : when it was entered; closed : since when vehicles have their turn, None while
-    people have.  people, waited : how many crossed, and seconds that they waited; arrived : when each row came."""
+    those who wait, in order of arrival.  since : when it was entered; closed : since when vehicles have their turn,
+    None while people have.  people, waited : how many crossed, and seconds that they waited; arrived : when each row came."""
 
     junction: int
     side: int
@@ -44,7 +45,8 @@ class Walkers:
     """People as rows of arrays.
 
     there, trip, kind, number : by row; x, goal_x : along its way, world units; born : when it wanted to set off.
-    state : WALKING, WAITING or ON_CROSSING.  ways : by row.  longest : seconds that people may hold vehicles up in one go.
+    state : WALKING, WAITING or ON_CROSSING.  ways : by row.  longest : seconds that people may hold vehicles up in one
+    go.
     """
 
     def __init__(
@@ -57,12 +59,11 @@ class Walkers:
         self.state = np.zeros(0, np.uint8)
         self.trip, self.kind, self.number = (np.zeros(0, np.int64) for _ in range(3))
         self.x, self.goal_x, self.born, self.stop = (np.zeros(0) for _ in range(4))
-        self.next = np.zeros(
-            0, np.int64
-        )  # which crossing of its way comes next, or is being crossed
+        # Which crossing of its way comes next, or is being crossed.
+        self.next = np.zeros(0, np.int64)
         self.ways: list[Footway] = []
         self.crossings: dict[tuple[int, int], Crossing] = {}
-        self.sent = self.arrived = 0
+        self.sent = 0
 
     def copied(self) -> Walkers:
         """A copy that goes on by itself; ways are shared, and never change."""
@@ -86,25 +87,24 @@ class Walkers:
 
     # --- coming and going -----------------------------------------------------------------------------
 
-    def set_off(self, trip: int, kind: int, way: Footway, born: float) -> int:
-        """One more; returns its row."""
+    def set_off(self, trip: int, kind: int, way: Footway, born: float) -> None:
+        """One more."""
+        self.sent += 1
+        self.put(self.sent, trip, kind, way, born)
+
+    def put(self, number: int, trip: int, kind: int, way: Footway, born: float) -> int:
+        """Somebody at the beginning of a way; returns the row."""
         free = np.flatnonzero(~self.there)
         if not len(free):
             self._grow(max(16, 2 * len(self.there)))
             free = np.flatnonzero(~self.there)
         row = int(free[0])
-        self.sent += 1
-        self.number[row] = self.sent
-        self.put(row, trip, kind, way, born)
-        return row
-
-    def put(self, row: int, trip: int, kind: int, way: Footway, born: float) -> None:
-        """At the beginning of a way."""
-        self.there[row], self.state[row] = True, WALKING
+        self.there[row], self.state[row], self.number[row] = True, WALKING, number
         self.trip[row], self.kind[row], self.born[row] = trip, kind, born
         self.x[row], self.goal_x[row], self.next[row] = 0.0, way.length, 0
         self.ways[row] = way
         self.stop[row] = way.crossings[0][2] if way.crossings else np.inf
+        return row
 
     def _grow(self, room: int) -> None:
         for name in _ARRAYS:
@@ -115,17 +115,6 @@ class Walkers:
         nowhere = np.zeros((0, 2), np.int64)
         none = Footway(np.zeros((1, 2)), np.zeros(1), nowhere, np.zeros(0, np.uint8), ())
         self.ways += [none] * (room - len(self.ways))
-
-    def take_off(self, row: int) -> None:
-        """Somebody is there no more."""
-        crossing = self._crossing_of(row)
-        if crossing is not None:
-            if self.state[row] == ON_CROSSING:
-                crossing.on -= 1
-            elif row in crossing.waiting:
-                crossing.waiting.remove(row)
-            crossing.arrived.pop(row, None)
-        self.there[row] = False
 
     # --- walking ---------------------------------------------------------------------------------------
 
@@ -149,15 +138,12 @@ class Walkers:
             self._let_cross(now, road, cars, pieces)
         there = rows[(self.state[rows] == WALKING) & (self.x[rows] >= self.goal_x[rows])]
         self.there[there] = False
-        self.arrived += len(there)
         found: Ints = there[np.argsort(self.number[there])]
         return found
 
-    def _crossing_of(self, row: int) -> Crossing | None:
-        way, at = self.ways[row], int(self.next[row])
-        if at >= len(way.crossings) or self.state[row] == WALKING:
-            return None
-        junction, side, _, _ = way.crossings[at]
+    def _crossing_of(self, row: int) -> Crossing:
+        """The one that somebody waits at, or is on."""
+        junction, side, _, _ = self.ways[row].crossings[int(self.next[row])]
         return self.crossing(junction, side)
 
     def crossing(self, junction: int, side: int) -> Crossing:
@@ -178,13 +164,11 @@ class Walkers:
         self.x[row] = self.stop[row]
         self.state[row] = WAITING
         crossing = self._crossing_of(row)
-        assert crossing is not None
         crossing.waiting.append(row)
         crossing.arrived[row] = now
 
     def _leave_crossing(self, row: int) -> None:
         crossing = self._crossing_of(row)
-        assert crossing is not None
         crossing.on -= 1
         self.state[row] = WALKING
         self.next[row] += 1
@@ -227,12 +211,10 @@ class Walkers:
 
     def _asked(self, crossing: Crossing, road: Road, cars: Cars, pieces: Ints) -> bool:
         """Whether a vehicle waits for leave to drive over it."""
-        row = int(road.first[crossing.area])
-        while row >= 0:
-            if crossing.bits >> int(self._tracks.movement[pieces[cars.line[row]]]) & 1:
-                return True
-            row = int(cars.next[row])
-        return False
+        return any(
+            crossing.bits >> int(self._tracks.movement[pieces[cars.line[row]]]) & 1
+            for row in asking(road, cars, crossing.area)
+        )
 
     # --- looking ---------------------------------------------------------------------------------------
 
@@ -256,4 +238,4 @@ class Walkers:
         return found
 
 
-_ARRAYS = (*("there", "state", "trip", "kind", "number", "x", "goal_x", "born", "stop", "next"),)
+_ARRAYS = ("there", "state", "trip", "kind", "number", "x", "goal_x", "born", "stop", "next")

@@ -31,6 +31,19 @@ class TripWay:
     seconds: float
 
 
+def not_there(plan: Plan, end: End) -> str:
+    """That an end is a structure that is no more, in words; or nothing."""
+    if isinstance(end, Cell) or end in plan.register:
+        return ""
+    return f"{structure_id(end)} is not there"
+
+
+def no_trip(plan: Plan, start: End, goal: End) -> str:
+    """Why there is nothing to look for between two ends, or nothing."""
+    why = not_there(plan, start) or not_there(plan, goal)
+    return why or ("it begins where it ends" if start == goal else "")
+
+
 class WayFinder:
     """Finds ways for trips over one lane graph; the same question is searched once."""
 
@@ -57,16 +70,13 @@ class WayFinder:
 
     def goals(self, end: End) -> Ints:
         """The dense nodes at which a vehicle may come to an end, none where that is gone or not to be reached."""
-        if not isinstance(end, Cell) and end not in self._plan.register:
+        if not_there(self._plan, end):
             return np.zeros(0, np.int64)
         return self._dense[self._nodes(end, False)[0]]
 
     def _search(self, start: End, goal: End) -> Ints | str:
-        for end in (start, goal):
-            if not isinstance(end, Cell) and end not in self._plan.register:
-                return f"{structure_id(end)} is not there"
-        if start == goal:
-            return "it begins where it ends"
+        if why := no_trip(self._plan, start, goal):
+            return why
         starts, why = self._nodes(start, True)
         goals, why_not = self._nodes(goal, False)
         if why or why_not:
@@ -103,7 +113,7 @@ class WayFinder:
         # A piece of a ring may be come to again.
         goal = float(tracks.length[pieces[:-1]].sum()) + float(tracks.end[last])
         # Whoever stands before that piece has its front where it begins.
-        x = max(tracks.began(first), kind.length + kind.gap)
+        x = max(tracks.began_at(first), kind.length + kind.gap)
         if x > tracks.length[pieces[0]]:
             return f"the lane on which it would set off is shorter than {kind.name}"
         return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, last, kind))
@@ -119,7 +129,8 @@ class WayFinder:
         begin, end = int(tracks.begins[piece]), int(tracks.begins[piece + 1])
         at = min(end - 1, begin + int(np.searchsorted(tracks.end[begin:end], x)))
         before = float(took[at - 1]) if at > begin else 0.0
-        share = (x - tracks.began(at)) / (float(tracks.end[at]) - tracks.began(at))
+        began = tracks.began_at(at)
+        share = (x - began) / (float(tracks.end[at]) - began)
         spent = before + (float(took[at]) - before) * share
         return max(0.0, float(whole[pieces[:-1]].sum()) + float(took[last]) - spent)
 

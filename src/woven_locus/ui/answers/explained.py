@@ -15,7 +15,6 @@ from woven_locus.core.routing.explain import Explained, Heuristic, compare, expl
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.network import concerns_ways
 from woven_locus.ui.answers.one_job import OneJob
-from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
 
 # Ticks in which a search is played, and how long one lasts.
@@ -76,10 +75,8 @@ class ExplainedSearch(OneJob):
         small = session.asking.is_small()
         # Copied here: the layers of a question are the plan's own.
         query = query if small else query.snapshot()
-        job: Job | None = None
 
         def done(found: list[Explained]) -> None:
-            self._job = None
             if not found:
                 self.changed.emit()
                 return
@@ -87,20 +84,12 @@ class ExplainedSearch(OneJob):
             self.compared = found if len(found) > 1 else []
             self.look_at(found[0] if len(found) == 1 else self._preferred(found, pin.manner))
 
-        def ended() -> None:
-            if job is self._job:
-                self._job = None
-                self.changed.emit()
-
-        self._stop()
-        job = self._job = session.asking.ask(
+        self._work_out(
             f"{label} {pin.title}",
             lambda _plan, control: make(query, control),
             done,
             at_once=small,
             of=lambda plan: plan,  # it is the query's own copies that are searched
-            dropped=ended,
-            stopped=ended,
         )
         self.changed.emit()
 

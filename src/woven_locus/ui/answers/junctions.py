@@ -11,7 +11,6 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import TrafficRun, signals
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
-from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
 
 
@@ -88,19 +87,11 @@ class JunctionKeeper(OneJob):
             return signals.propose(of, junction, offset) if junction is not None else None
 
         def done(found: JunctionRule | None) -> None:
-            self._job = None
             if found is None:
                 session.say(f"No junction is at {cell_text(cell)} any more", "no")
             else:
                 self.change(replace(found, cell=cell))
             self.changed.emit()
 
-        def ended() -> None:
-            self._job = None
-            self.changed.emit()
-
-        job: Job | None = session.asking.ask(
-            "Working out signals", work, done, of=Plan.snapshot, dropped=ended, stopped=ended
-        )
-        self._job = job
+        self._work_out("Working out signals", work, done, of=Plan.snapshot)
         self.changed.emit()

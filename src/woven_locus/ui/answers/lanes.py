@@ -15,7 +15,6 @@ from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.network import concerns_ways
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.routes import RouteKeeper
-from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 
@@ -95,18 +94,12 @@ class LaneKeeper(OneJob):
             return plan, find_lane_way(plan, pin.start, pin.goal)
 
         def done(found: tuple[Plan, LaneWay | NoRoute | None]) -> None:
-            self._job = None
             made_of, self.way = found
             session.plan.lanes.adopt(made_of.lanes)
             self.changed.emit()
 
         def ended() -> None:
-            # A job that another has taken the place of is no news.
-            if job is self._job:
-                self._job = self._of = None
-                self.changed.emit()
+            self._of = None
+            self.changed.emit()
 
-        job: Job | None = None
-        job = self._job = session.asking.ask(
-            "Laying out the lanes", work, done, of=Plan.snapshot, dropped=ended, stopped=ended
-        )
+        self._work_out("Laying out the lanes", work, done, of=Plan.snapshot, ended=ended)

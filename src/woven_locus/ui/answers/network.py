@@ -20,7 +20,6 @@ from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.routes import RouteKeeper
-from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, Trips, WaysOverlay
 
@@ -166,31 +165,25 @@ class NetworkStudy(OneJob):
             return
 
         def arrived(answer: Any) -> None:
-            self._job = None
             done(answer)
             self.changed.emit()
 
-        job = self._job = session.asking.ask(
+        self._work_out(
             label,
             make,
             arrived,
             at_once=self._is_small(),
             of=Plan.snapshot,
-            dropped=lambda: self._out_of_date(job),
-            refused=lambda error: self._refused(error),
-            stopped=lambda: self._out_of_date(job),
+            ended=self._out_of_date,
+            refused=self._refused,
         )
 
-    def _out_of_date(self, job: Job | None) -> None:
-        """The plan moved on, or the user has had enough; a job that another has taken the place of is no
-        news."""
-        if job is self._job:
-            self._job = None
-            self.stale = True
-            self.changed.emit()
+    def _out_of_date(self) -> None:
+        """The plan moved on, or the user has had enough."""
+        self.stale = True
+        self.changed.emit()
 
     def _refused(self, error: WovenError) -> None:
-        self._job = None
         self.why = str(error)
         self.changed.emit()
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from woven_locus.ui.jobs.pool import Job
+from woven_locus.core.errors import WovenError
+from woven_locus.core.plan import Plan
+from woven_locus.ui.jobs.pool import Answer, Control, Job
 from woven_locus.ui.session.session import Session
 
 
@@ -32,6 +36,58 @@ class OneJob(QObject):
         self._stop()
         self._forget()
         self.changed.emit()
+
+    def _work_out(
+        self,
+        label: str,
+        work: Callable[[Plan, Control], Answer],
+        done: Callable[[Answer], object],
+        *,
+        at_once: bool | None = None,
+        of: Callable[[Plan], Plan] = Plan.twin,
+        ended: Callable[[], object] | None = None,
+        dropped: Callable[[], object] | None = None,
+        refused: Callable[[WovenError], object] | None = None,
+    ) -> None:
+        """Have an answer worked out, as with `Asking.ask`; nothing works any more when one of these is called.
+
+        done : with the answer.  ended : it will not come, since it was stopped, the plan moved on, or it was refused,
+        which is said; by default `changed` is told.  dropped, refused : in place of that. It takes the place of a job
+        that runs, which is no news any more.
+        """
+        self._stop()
+        session = self._session
+        over = ended or self.changed.emit
+        job: Job | None = None
+
+        def say(error: WovenError) -> None:
+            session.say(str(error), "no")
+            over()
+
+        def came(answer: Answer) -> None:
+            self._job = None
+            done(answer)
+
+        def unless_replaced(then: Callable[..., object]) -> Callable[..., None]:
+            def call(*of_it: WovenError) -> None:
+                if job is self._job:
+                    self._job = None
+                    then(*of_it)
+
+            return call
+
+        found = session.asking.ask(
+            label,
+            work,
+            came,
+            at_once=at_once,
+            of=of,
+            dropped=unless_replaced(dropped or over),
+            refused=unless_replaced(refused or say),
+            stopped=unless_replaced(over),
+        )
+        if found is not None:
+            job = self._job = found
 
     def _stop(self) -> None:
         if self._job is not None:

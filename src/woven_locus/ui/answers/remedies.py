@@ -15,7 +15,7 @@ from woven_locus.core.traffic.remedies import (
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
-from woven_locus.ui.jobs.pool import Control, Job
+from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
 
@@ -69,19 +69,10 @@ class RemedyKeeper(OneJob):
             return ranked(asis, tried) if isinstance(asis, TrafficRun) else []
 
         def done(found: list[Outcome]) -> None:
-            self._job = None
             self.cell, self.found, self.seconds = cell, found, steps * step
             self.changed.emit()
 
-        def ended() -> None:
-            if job is self._job:
-                self._job = None
-                self.changed.emit()
-
-        job: Job | None = None
-        job = self._job = session.asking.ask(
-            "Trying what would help", work, done, at_once=False, stopped=ended, dropped=ended
-        )
+        self._work_out("Trying what would help", work, done, at_once=False)
         self.changed.emit()
 
     def do(self, outcome: Outcome) -> bool:

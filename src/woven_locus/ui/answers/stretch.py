@@ -8,11 +8,11 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing import LaneWay
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.streets import KEYS_A_SLOT
-from woven_locus.core.traffic.stretch import Seen, Stretch, nodes_ahead, watch
+from woven_locus.core.traffic.stretch import Seen, Stretch, watch
 from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
-from woven_locus.ui.jobs.pool import Control, Job
+from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
 
@@ -66,25 +66,11 @@ class StretchKeeper(OneJob):
             return watch(twin, stretch, until, control.tell, control)
 
         def done(seen: Seen) -> None:
-            self._job = None
             self.seen = seen
             self.changed.emit()
 
-        def ended() -> None:
-            if job is self._job:
-                self._job = None
-                self.changed.emit()
-
-        job: Job | None = None
-        job = self._job = self._session.asking.ask(
-            "Looking at the stretch",
-            work,
-            done,
-            at_once=False,
-            of=lambda plan: plan,
-            dropped=ended,
-            stopped=ended,
-        )
+        # The twin is the run's own: of the plan nothing is read.
+        self._work_out("Looking at the stretch", work, done, at_once=False, of=lambda plan: plan)
         self.changed.emit()
 
     def _chosen(self, run: TrafficRun) -> tuple[str, list[int]] | None:
@@ -92,8 +78,8 @@ class StretchKeeper(OneJob):
         row = run.fleet.row_of(self._traffic.chosen)
         if row is not None:
             cars = run.fleet.cars
-            pieces = run.fleet.pieces[int(cars.way[row]) : int(cars.way_end[row])].tolist()
-            nodes = nodes_ahead(run.streets.tracks, pieces)
+            pieces = run.fleet.pieces[int(cars.way[row]) : int(cars.way_end[row])]
+            nodes = run.streets.tracks.nodes_along(pieces)
             return f"the way of V{self._traffic.chosen}", nodes
         way = self._lanes.way
         if isinstance(way, LaneWay):

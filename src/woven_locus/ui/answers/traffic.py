@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.edits.traffic import set_trips
-from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.replan import carried_over
@@ -12,7 +11,6 @@ from woven_locus.core.traffic.trips import all_trips
 from woven_locus.core.vehicles import NO_TRAFFIC, Trip
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.run_clock import RunClock
-from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.session.session import Session
 
 # What a run cannot go on over, once it is another: every lane is elsewhere then.
@@ -47,7 +45,6 @@ class TrafficKeeper(RunClock):
             return plan, TrafficRun(plan, all_trips(plan), plan.traffic.vehicles)
 
         def done(found: tuple[Plan, TrafficRun]) -> None:
-            self._job = None
             made_of, run = found
             self.take(run)
             self._of = session.plan.traffic
@@ -62,15 +59,7 @@ class TrafficKeeper(RunClock):
             if not go:
                 self.step()
 
-        def ended() -> None:
-            if job is self._job:
-                self._job = None
-                self.changed.emit()
-
-        job: Job | None = None
-        job = self._job = session.asking.ask(
-            "Making traffic ready", make, done, of=Plan.snapshot, dropped=ended, stopped=ended
-        )
+        self._work_out("Making traffic ready", make, done, of=Plan.snapshot)
         self.changed.emit()
 
     def clear(self) -> None:
@@ -150,34 +139,18 @@ class TrafficKeeper(RunClock):
             return plan, carried_over(run, plan)
 
         def done(found: tuple[Plan, TrafficRun]) -> None:
-            self._job = None
             made_of, after = found
             session.plan.lanes.adopt(made_of.lanes)
             self._go_on_with(run, after)
 
-        def refused(error: WovenError) -> None:
-            self._job = None
-            self._end(str(error))
-
-        def ended() -> None:
-            if job is self._job:
-                self._job = None
-                self._end("its vehicles could not be led on")
-
-        def moved_on() -> None:
-            if job is self._job:
-                self._job = None
-                self._settled()
-
-        job: Job | None = None
-        job = self._job = session.asking.ask(
+        self._work_out(
             "Leading traffic on",
             work,
             done,
             of=Plan.snapshot,
-            dropped=moved_on,
-            refused=refused,
-            stopped=ended,
+            ended=lambda: self._end("its vehicles could not be led on"),
+            dropped=self._settled,
+            refused=lambda error: self._end(str(error)),
         )
 
     def _go_on_with(self, before: TrafficRun, after: TrafficRun) -> None:

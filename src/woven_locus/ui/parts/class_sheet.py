@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
@@ -10,18 +11,22 @@ from PyQt6.QtWidgets import (
     QColorDialog,
     QDialog,
     QHBoxLayout,
+    QLayout,
     QLineEdit,
     QPushButton,
     QTableWidgetItem,
+    QVBoxLayout,
     QWidget,
 )
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.ui.parts.tables import plain_table
-from woven_locus.ui.parts.widgets import Label
+from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em
+
+Item = TypeVar("Item")
 
 
 class ClassSheet(QDialog):
@@ -73,19 +78,57 @@ class ClassSheet(QDialog):
             widget.setAccessibleName(f"{words} {name}")
             self.table.setCellWidget(row, column, widget)
 
-    def _buttons(self) -> QHBoxLayout:
-        """The row below the table."""
+    def _lay_out(
+        self, words: str, *below: QWidget | QLayout, beside: Sequence[QWidget] = ()
+    ) -> None:
+        """Words over the table, what goes below it, and the buttons with what goes beside them; from then on it
+        follows the plan."""
         self.shut.setDefault(True)
+        column = QVBoxLayout(self)
+        column.addWidget(muted(words))
+        column.addWidget(self.table, 1)
+        for part in below:
+            if isinstance(part, QWidget):
+                column.addWidget(part)
+            else:
+                column.addLayout(part)
+        column.addWidget(self.problem)
         row = QHBoxLayout()
         row.addWidget(self.add)
         row.addWidget(self.remove)
+        if beside:
+            row.addSpacing(12)
+        for part in beside:
+            row.addWidget(part)
         row.addStretch(1)
         row.addWidget(self.shut)
-        return row
+        column.addLayout(row)
+        # A method, not a lambda: Qt ends the connection when the sheet is closed, which deletes it.
+        self._session.changed.connect(self._edited)
+        self._fill()
+        self.table.selectRow(0)
 
-    def _put_count(self, row: int, count: int) -> None:
-        """How often a class is used, in the last column."""
-        cell = QTableWidgetItem(f"{count:,}")
+    def _edited(self, _notice: object) -> None:
+        self._fill()
+
+    def _fill(self) -> None:
+        """Show the classes as the plan has them, with `_fill_all`."""
+        raise NotImplementedError
+
+    def _fill_all(self, items: Sequence[Item], fill: Callable[[int, Item], object]) -> None:
+        """A row for each; the one that is selected stays so."""
+        chosen = self.code
+        self._filling = True
+        self.table.setRowCount(len(items))
+        for at, item in enumerate(items):
+            fill(at, item)
+        if items:
+            self.table.selectRow(min(chosen, len(items) - 1))
+        self._filling = False
+
+    def _put_count(self, row: int, count: int | None) -> None:
+        """How often a class is used, in the last column; None while that is not known yet."""
+        cell = QTableWidgetItem("…" if count is None else f"{count:,}")
         cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         cell.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         self.table.setItem(row, self.table.columnCount() - 1, cell)

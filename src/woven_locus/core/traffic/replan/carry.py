@@ -23,9 +23,10 @@ Ints = npt.NDArray[np.int64]
 def carried_over(old: TrafficRun, plan: Plan) -> TrafficRun:
     """The run as it goes on over a plan whose roads, structures or trips have changed; `old` stays as it is.
 
-    Vehicles keep their numbers, speeds and places (within a fiftieth of a cell). Who had leave to drive on keeps it as far as its way is the old one;
-    who then could not stop before its line, or behind the one ahead, is slowed down at once. Those that lost
-    their lane or have no way any more are in `taken_off`. Raises Refused, Unknown as the making of a run does.
+    Vehicles keep their numbers, speeds and places (within a fiftieth of a cell). Who had leave to drive on keeps it
+    as far as its way is the old one; who then could not stop before its line, or behind the one ahead, is slowed
+    down at once. Those that lost their lane or have no way any more are in `taken_off`. Raises Refused, Unknown as
+    the making of a run does.
     """
     trips, trip_of = _trips(old, plan)
     new = TrafficRun(plan, trips, old.kinds, old.step, old.seed)
@@ -108,8 +109,7 @@ def _carry_record(old: TrafficRun, new: TrafficRun, mapped: Ints) -> None:
     there = pieces[mine]
     moves = (was.area[mine] >= 0) & (is_.area[there] >= 0)
     a, b = mine[moves], there[moves]
-    a_move = was.mask_at[was.area[a]] + was.movement[a]
-    b_move = is_.mask_at[is_.area[b]] + is_.movement[b]
+    a_move, b_move = was.moves(a), is_.moves(b)
     record.delay[b_move] = before.delay[a_move]
     for name in ("passed", "waited"):
         getattr(new.streets.road, name)[b_move] = getattr(old.streets.road, name)[a_move]

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.lines import distances, step_lengths
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.lane_ways import search
 from woven_locus.core.traffic.run import TrafficRun
@@ -22,8 +23,8 @@ _NEAR = 0.02
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Seat:
-    """Where a vehicle goes on. row : of the old fleet.  pieces : of its new way.  x, goal_x, line_x : along that; the last,
-    up to where it has leave."""
+    """Where a vehicle goes on. row : of the old fleet.  pieces : of its new way.  x, goal_x, line_x : along that; the
+    last, up to where it has leave."""
 
     row: int
     pieces: Ints
@@ -45,12 +46,6 @@ class Mover:
         self._dense = new.streets.graph.numbers()
         unit = min(plan.spec.cell_w, plan.spec.cell_h)
         self._near = _NEAR * unit
-        self._edges, self._count = self._is.keys, len(self._is.nodes)
-
-    def _leads(self, a: int, b: int) -> bool:
-        wanted = a * self._count + b
-        at = int(np.searchsorted(self._edges, wanted))
-        return at < len(self._edges) and int(self._edges[at]) == wanted
 
     def seat(self, row: int) -> Seat | None:
         """Where a vehicle goes on, None where it has lost its lane or its way."""
@@ -75,7 +70,7 @@ class Mover:
         rest = self._rest(new, last, goals)
         same_until = float("inf") if rest is not None else float(at_x[last])
         if rest is None:
-            rest = self._anew(path[-1], goals)
+            rest = self._found(path[-1], goals)
             if rest is None:
                 return None
         return self._laid(row, path + rest, x - float(at_x[first]), same_until - float(at_x[first]))
@@ -87,15 +82,12 @@ class Mover:
         # How far along its way the piece at `begin` begins.
         x = float(cars.x[row] - cars.s[row])
         x -= float(was.length[fleet.pieces[begin : int(cars.at[row])]].sum())
-        pieces = fleet.pieces[begin : int(cars.way_end[row])].tolist()
-        nodes = [int(was.edge_start[was.edges[was.begins[pieces[0]]]])]
+        pieces = fleet.pieces[begin : int(cars.way_end[row])]
         at = [x]
-        for piece in pieces:
-            some = slice(int(was.begins[piece]), int(was.begins[piece + 1]))
-            nodes += was.edge_to[was.edges[some]].tolist()
-            at += (x + was.end[some]).tolist()
+        for piece in pieces.tolist():
+            at += (x + was.end[was.begins[piece] : was.begins[piece + 1]]).tolist()
             x += float(was.length[piece])
-        found, where = np.array(nodes), np.array(at)
+        found, where = np.array(was.nodes_along(pieces)), np.array(at)
         # Beyond its goal the last piece is not driven.
         stop = int(np.searchsorted(where, float(cars.goal_x[row]) - 1e-9))
         return found[: stop + 1], where[: stop + 1]
@@ -118,37 +110,28 @@ class Mover:
                 after += 1
             if after >= len(nodes):
                 return None
-            if after == here + 1 and self._leads(path[-1], int(new[after])):
+            if after == here + 1 and self._is.leads(path[-1], int(new[after])):
                 path.append(int(new[after]))
             else:
-                between = self._between(path[-1], int(new[after]))
-                if between is None:
+                between = self._found(path[-1], new[after : after + 1])
+                if not between:
                     return None
-                length = self._length([path[-1], *between])
+                length = float(step_lengths(self._places([path[-1], *between])).sum())
                 if abs(length - float(at_x[after] - at_x[here])) > self._near:
                     return None
                 path += between
             here = after
         return path, here
 
-    def _between(self, a: int, b: int) -> list[int] | None:
-        """The new nodes after `a` up to `b`."""
-        numbers = self._is.nodes
-        found, _ = search(
-            self._new.streets.graph, self._plan, numbers[a : a + 1], numbers[b : b + 1]
-        )
-        return self._dense[found[1:]].tolist() if len(found) > 1 else None
-
-    def _length(self, path: Sequence[int]) -> float:
-        at = self._new.streets.places[list(path)]
-        return float(np.hypot(*np.diff(at, axis=0).T).sum())
+    def _places(self, path: Sequence[int]) -> Floats:
+        """(N, 2) world points of new nodes."""
+        return self._new.streets.places[list(path)]
 
     def _same_place(self, row: int, path: Sequence[int], along: float, length: float) -> bool:
         """Whether a vehicle with its front so far along new nodes stands where it stood. One lane may be as long as
         another."""
-        places = self._new.streets.places[list(path)]
-        steps = np.hypot(*np.diff(places, axis=0).T)
-        at = np.concatenate(([0.0], np.cumsum(steps)))
+        places = self._places(path)
+        at = distances(places)
         for pose, where in zip(
             self._old.fleet.poses(np.array([row])), (along, along - length), strict=True
         ):
@@ -165,11 +148,12 @@ class Mover:
     def _rest(self, new: Ints, last: int, goals: Ints) -> list[int] | None:
         """The rest of its old way, None where it is gone or leads elsewhere than its trip does now."""
         rest = new[last:].tolist()
-        if min(rest) < 0 or not all(map(self._leads, rest, rest[1:])):
+        if min(rest) < 0 or not all(map(self._is.leads, rest, rest[1:])):
             return None
         return rest[1:] if len(goals) and (goals == rest[-1]).any() else None
 
-    def _anew(self, start: int, goals: Ints) -> list[int] | None:
+    def _found(self, start: int, goals: Ints) -> list[int] | None:
+        """The new nodes after `start` up to the one of some goals that is reached first, None where none is."""
         if not len(goals):
             return None
         numbers = self._is.nodes
@@ -186,7 +170,7 @@ class Mover:
         edges = self._is.edges_between(nodes[:-1], nodes[1:])
         pieces = self._is.pieces_of(edges)
         first, last = self._is.place_of(int(edges[0])), self._is.place_of(int(edges[-1]))
-        shift = self._is.began(first)
+        shift = self._is.began_at(first)
         goal = float(self._is.length[pieces[:-1]].sum()) + float(self._is.end[last])
         cars = self._old.fleet.cars
         x = shift + along

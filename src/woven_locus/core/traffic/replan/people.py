@@ -17,7 +17,7 @@ def carry_people(old: TrafficRun, new: TrafficRun, plan: Plan, trip_of: Sequence
     """Put the people of a run into another one; returns the names of those who have lost their way, or the crossing
     that they were on. Counts of crossings that are still there go on."""
     walkers = old.walkers
-    new.walkers.sent, new.walkers.arrived = walkers.sent, walkers.arrived
+    new.walkers.sent = walkers.sent
     rows = walkers.under_way()
     mover = _Mover(old, new, plan) if len(rows) or walkers.crossings else None
     gone = []
@@ -54,9 +54,9 @@ class _Mover:
             if way is None:
                 return False
             state = ON_CROSSING if state == ON_CROSSING else 0
-        mine = people.set_off(trip, int(walkers.kind[row]), way, float(walkers.born[row]))
-        people.sent -= 1
-        people.number[mine], people.x[mine] = walkers.number[row], x
+        who = int(walkers.number[row]), trip, int(walkers.kind[row])
+        mine = people.put(*who, way, float(walkers.born[row]))
+        people.x[mine] = x
         people.next[mine], people.state[mine] = at, state
         if at < len(way.crossings):
             junction, side, begin, end = way.crossings[at]

@@ -6,24 +6,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6 import sip
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import terrain_classes
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, muted
+from woven_locus.ui.parts.widgets import WorldBox
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
@@ -43,39 +33,16 @@ class ClassesSheet(ClassSheet):
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         self.merge.clicked.connect(self._merge)
-        row = QHBoxLayout()
-        row.addWidget(self.add)
-        row.addWidget(self.remove)
-        row.addSpacing(12)
-        row.addWidget(self.merge)
-        row.addWidget(self.into)
-        row.addStretch(1)
-        row.addWidget(self.shut)
-        column = QVBoxLayout(self)
-        column.addWidget(
-            muted(
-                "Each change is one step of the history. What has cells can be merged, not removed."
-            )
+        self._lay_out(
+            "Each change is one step of the history. What has cells can be merged, not removed.",
+            beside=(self.merge, self.into),
         )
-        column.addWidget(self.table, 1)
-        column.addWidget(self.problem)
-        column.addLayout(row)
-        session.changed.connect(self._fill)
-        self._fill()
-        self.table.selectRow(0)
-        self.shut.setDefault(True)
 
-    def _fill(self, _notice: object = None) -> None:
-        plan, chosen = self._session.plan, self.code
-        self._filling = True
-        self.table.setRowCount(len(plan.terrain_table))
-        for code, item in enumerate(plan.terrain_table):
-            self._fill_row(code, item)
-        self.table.selectRow(min(chosen, len(plan.terrain_table) - 1))
+    def _fill(self) -> None:
+        table = self._session.plan.terrain_table
+        self._fill_all(table, self._fill_row)
         self.into.clear()
-        for item in plan.terrain_table:
-            self.into.addItem(item.name)
-        self._filling = False
+        self.into.addItems([item.name for item in table])
         self._count()
 
     def _count(self) -> None:
@@ -96,9 +63,7 @@ class ClassesSheet(ClassSheet):
 
     def _show_counts(self, table: TerrainTable, counts: list[int]) -> None:
         for code in range(len(table)):
-            cells = self.table.item(code, len(COLUMNS) - 1)
-            if cells is not None:
-                cells.setText(f"{counts[code]:,}")
+            self._put_count(code, counts[code])
 
     def _fill_row(self, code: int, item: TerrainClass) -> None:
         name = QLineEdit(item.name)
@@ -127,10 +92,7 @@ class ClassesSheet(ClassSheet):
             (pattern, "Pattern of"),
         ]
         self._put_row(code, item.name, widgets)
-        cells = QTableWidgetItem("…")
-        cells.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        cells.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
-        self.table.setItem(code, len(COLUMNS) - 1, cells)
+        self._put_count(code, None)
 
     def _change(self, code: int, **changes: object) -> None:
         table = self._session.plan.terrain_table

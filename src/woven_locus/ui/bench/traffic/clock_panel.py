@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -98,7 +99,7 @@ class ClockPanel(QWidget):
             self.since.setText(f"Back to {began}: what was before was another plan.")
         counts = run.counts()
         delays = run.arrivals.delay
-        delay = sum(delays) / len(delays) if delays else 0.0
+        delay = float(np.mean(delays)) if delays else 0.0
         lines = [
             f"time       {run.seconds:10.2f} s",
             f"under way  {counts.under_way:10,}",

@@ -5,17 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtWidgets import (
-    QFormLayout,
-    QLineEdit,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from woven_locus.core.edits import traffic
 from woven_locus.core.vehicles import PersonKind, plain_person
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, muted, set_quietly, world_box
+from woven_locus.ui.parts.widgets import WorldBox, set_quietly, world_box
 from woven_locus.ui.session.session import Session
 
 COLUMNS = ("Name", "Size", "Speed", "Dye", "Trips")
@@ -36,39 +31,23 @@ class PeopleSheet(ClassSheet):
         form = QFormLayout()
         form.addRow("Vehicles wait at a crossing, at most", self.longest)
         unit = session.plan.spec.unit or "units"
-        column = QVBoxLayout(self)
-        column.addWidget(
-            muted(
-                f"Size in {unit}, speed in {unit} a second. They walk over open ground and along roads, and cross at junctions "
-                "of roads of up to three lanes, and where a crossing is put up in Ways, with the sign tool."
-            )
-        )
-        column.addWidget(self.table, 1)
-        column.addLayout(form)
-        column.addWidget(self.problem)
-        column.addLayout(self._buttons())
-        session.changed.connect(self._fill)
         session.replaced.connect(self.reject)
-        self._fill()
-        self.table.selectRow(0)
+        self._lay_out(
+            f"Size in {unit}, speed in {unit} a second. They walk over open ground and along roads, and cross at "
+            "junctions of roads of up to three lanes, and where a crossing is put up in Ways, with the sign tool.",
+            form,
+        )
 
     @property
     def _kinds(self) -> tuple[PersonKind, ...]:
         return self._session.plan.traffic.people
 
-    def _fill(self, _notice: object = None) -> None:
-        kinds, chosen, plan = self._kinds, self.code, self._session.plan
-        self._filling = True
-        self.table.setRowCount(len(kinds))
-        for at, kind in enumerate(kinds):
-            self._fill_row(at, kind, sum(trip.kind == kind.key for trip in plan.traffic.trips))
-        self.remove.setEnabled(bool(kinds))
-        if kinds:
-            self.table.selectRow(min(chosen, len(kinds) - 1))
-        set_quietly(self.longest, plan.traffic.longest_crossing)
-        self._filling = False
+    def _fill(self) -> None:
+        self._fill_all(self._kinds, self._fill_row)
+        self.remove.setEnabled(bool(self._kinds))
+        set_quietly(self.longest, self._session.plan.traffic.longest_crossing)
 
-    def _fill_row(self, at: int, kind: PersonKind, used: int) -> None:
+    def _fill_row(self, at: int, kind: PersonKind) -> None:
         name = QLineEdit(kind.name)
         name.editingFinished.connect(lambda: self._change(at, name=name.text().strip()))
         size, speed = WorldBox(kind.size, 0.001, 1e6), WorldBox(kind.speed, 0.001, 1e6)
@@ -82,6 +61,7 @@ class PeopleSheet(ClassSheet):
             (dye, "Dye of"),
         ]
         self._put_row(at, kind.name, widgets)
+        used = sum(trip.kind == kind.key for trip in self._session.plan.traffic.trips)
         self._put_count(at, used)
 
     def _change(self, at: int, **changes: Any) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QWidget
 
 from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.traffic.trips import made_trips
@@ -29,38 +29,22 @@ class RulesSheet(ClassSheet):
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         self.made = muted()
-        column = QVBoxLayout(self)
-        column.addWidget(
-            muted(
-                "Every structure of a kind sends vehicles, or people, to the nearest of another kind, by the lanes. By chance "
-                "departures follow one another as they like, one every so many seconds on average."
-            )
-        )
-        column.addWidget(self.table, 1)
-        column.addWidget(self.made)
-        column.addWidget(self.problem)
-        column.addLayout(self._buttons())
-        session.changed.connect(self._fill)
         session.replaced.connect(self.reject)
-        self._fill()
-        self.table.selectRow(0)
+        self._lay_out(
+            "Every structure of a kind sends vehicles, or people, to the nearest of another kind, by the lanes. By chance "
+            "departures follow one another as they like, one every so many seconds on average.",
+            self.made,
+        )
 
     @property
     def _rules(self) -> tuple[TripRule, ...]:
         return self._session.plan.traffic.rules
 
-    def _fill(self, _notice: object = None) -> None:
-        rules, chosen = self._rules, self.code
-        self._filling = True
-        self.table.setRowCount(len(rules))
-        for at, rule in enumerate(rules):
-            self._fill_row(at, rule)
-        self.remove.setEnabled(bool(rules))
+    def _fill(self) -> None:
+        self._fill_all(self._rules, self._fill_row)
+        self.remove.setEnabled(bool(self._rules))
         self.add.setEnabled(bool(len(self._session.plan.kinds)))
-        if rules:
-            self.table.selectRow(min(chosen, len(rules) - 1))
         self.made.setText(self._about())
-        self._filling = False
 
     def _about(self) -> str:
         session = self._session

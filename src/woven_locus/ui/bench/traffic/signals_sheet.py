@@ -80,7 +80,8 @@ class SignalsSheet(QDialog):
         self.problem.setWordWrap(True)
         self._lay_out()
         self.resize(720, 440)
-        self._session.changed.connect(lambda _notice: self._show())
+        # A method, not a lambda: Qt ends the connection when the sheet is closed, which deletes it.
+        self._session.changed.connect(self._edited)
         self._session.replaced.connect(self.reject)
         desk.traffic.moved.connect(self._show_time)
         self._show()
@@ -117,6 +118,9 @@ class SignalsSheet(QDialog):
         """As the plan has it, None when it has no signals there any more."""
         rule = self._session.plan.traffic.rule_at(self._cell)
         return rule if rule is not None and rule.rule is Rule.SIGNALS else None
+
+    def _edited(self, _notice: object) -> None:
+        self._show()
 
     def _turns(self, rule: JunctionRule) -> list[Turn]:
         """The turns of the junction, and those that its signals name."""
@@ -156,8 +160,7 @@ class SignalsSheet(QDialog):
     def _about(self, rule: JunctionRule) -> str:
         run = self._desk.traffic.run
         junction = run.streets.junctions.find(self._cell) if run is not None else None
-        turns = set(self._turns(rule))
-        never = sorted(turns - {turn for phase in rule.phases for turn in phase.turns})
+        never = rule.never_green(self._turns(rule))
         up = self._session.plan.spec.y_up
         words = ""
         if never:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QDialog,
@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.core.editing import Notice
 from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.snapping import number
@@ -37,13 +38,14 @@ class TripsModel(QAbstractTableModel):
 
     refused = pyqtSignal(str)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, parent: QObject) -> None:
+        super().__init__(parent)
         self._session = session
-        session.changed.connect(lambda notice: self._again(notice.layers))
+        # A method, not a lambda: Qt ends the connection when the model is deleted.
+        session.changed.connect(self._edited)
 
-    def _again(self, layers: frozenset[str]) -> None:
-        if "traffic" in layers or "structures" in layers:
+    def _edited(self, notice: Notice) -> None:
+        if "traffic" in notice.layers or "structures" in notice.layers:
             self.beginResetModel()
             self.endResetModel()
 
@@ -153,7 +155,7 @@ class TripsSheet(QDialog):
         self._desk, self._session = desk, desk.session
         self.setWindowTitle("Trips")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.model = TripsModel(desk.session)
+        self.model = TripsModel(desk.session, self)
         self.table = QTableView()
         self.table.setModel(self.model)
         self.table.setAccessibleName("Trips")

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from woven_locus.core.edits import traffic
 from woven_locus.core.vehicles import VehicleKind, plain_vehicle
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, muted
+from woven_locus.ui.parts.widgets import WorldBox
 from woven_locus.ui.session.session import Session
 
 _NUMBERS = ("length", "width", "speed", "acceleration", "braking", "headway", "gap")
@@ -27,39 +27,23 @@ class VehiclesSheet(ClassSheet):
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         unit = session.plan.spec.unit or "units"
-        column = QVBoxLayout(self)
-        column.addWidget(
-            muted(
-                f"In {unit} and seconds. The first kind drives where a trip names none; nobody brakes harder than twice its "
-                "braking. Without any kind a plain vehicle drives."
-            )
-        )
-        column.addWidget(self.table, 1)
-        column.addWidget(self.problem)
-        column.addLayout(self._buttons())
-        session.changed.connect(self._fill)
         session.replaced.connect(self.reject)
-        self._fill()
-        self.table.selectRow(0)
+        self._lay_out(
+            f"In {unit} and seconds. The first kind drives where a trip names none; nobody brakes harder than twice "
+            "its braking. Without any kind a plain vehicle drives."
+        )
 
     @property
     def _kinds(self) -> tuple[VehicleKind, ...]:
         return self._session.plan.traffic.vehicles
 
-    def _fill(self, _notice: object = None) -> None:
-        kinds, chosen = self._kinds, self.code
-        trips = self._session.plan.traffic.trips
-        self._filling = True
-        self.table.setRowCount(len(kinds))
-        for at, kind in enumerate(kinds):
-            used = sum(trip.kind == kind.key or (not trip.kind and at == 0) for trip in trips)
-            self._fill_row(at, kind, used)
-        self.remove.setEnabled(bool(kinds))
-        if kinds:
-            self.table.selectRow(min(chosen, len(kinds) - 1))
-        self._filling = False
+    def _fill(self) -> None:
+        self._fill_all(self._kinds, self._fill_row)
+        self.remove.setEnabled(bool(self._kinds))
 
-    def _fill_row(self, at: int, kind: VehicleKind, used: int) -> None:
+    def _fill_row(self, at: int, kind: VehicleKind) -> None:
+        trips = self._session.plan.traffic.trips
+        used = sum(trip.kind == kind.key or (not trip.kind and at == 0) for trip in trips)
         name = QLineEdit(kind.name)
         name.editingFinished.connect(lambda: self._change(at, name=name.text().strip()))
         widgets: list[tuple[QWidget, str]] = [(name, "Name of")]

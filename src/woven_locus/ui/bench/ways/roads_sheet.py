@@ -6,14 +6,13 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import (
     QLineEdit,
-    QVBoxLayout,
     QWidget,
 )
 
 from woven_locus.core.edits import road_classes
 from woven_locus.core.ways.roads import MOST_LANES, RoadClass
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, muted, whole_box
+from woven_locus.ui.parts.widgets import WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
@@ -29,29 +28,15 @@ class RoadsSheet(ClassSheet):
             lambda: self._do(lambda: road_classes.remove_class(session.plan, self.code))
         )
         unit = session.plan.spec.unit or "units"
-        column = QVBoxLayout(self)
-        column.addWidget(
-            muted(
-                f"Speed is in {unit} a second, for travel times and agents; routes go by move cost. "
-                "Each change is one step of the history."
-            )
+        self._lay_out(
+            f"Speed is in {unit} a second, for travel times and agents; routes go by move cost. "
+            "Each change is one step of the history."
         )
-        column.addWidget(self.table, 1)
-        column.addWidget(self.problem)
-        column.addLayout(self._buttons())
-        session.changed.connect(self._fill)
-        self._fill()
-        self.table.selectRow(0)
 
-    def _fill(self, _notice: object = None) -> None:
-        table, chosen = self._session.plan.road_table, self.code
-        counts = road_classes.usage(self._session.plan)
-        self._filling = True
-        self.table.setRowCount(len(table))
-        for code, item in enumerate(table):
-            self._fill_row(code, item, counts[code])
-        self.table.selectRow(min(chosen, len(table) - 1))
-        self._filling = False
+    def _fill(self) -> None:
+        plan = self._session.plan
+        counts = road_classes.usage(plan)
+        self._fill_all(plan.road_table, lambda code, item: self._fill_row(code, item, counts[code]))
 
     def _fill_row(self, code: int, item: RoadClass, count: int) -> None:
         name = QLineEdit(item.name)

@@ -48,15 +48,13 @@ def _chosen(canvas: Canvas, cell: Cell) -> None:
 
 
 def _rule(canvas: Canvas, graph: LaneGraph, rule: JunctionRule) -> None:
-    if canvas.cell_px < _FROM:
-        _from_afar(canvas, rule)
-    elif rule.rule is Rule.SIGNALS:
+    if rule.rule is Rule.SIGNALS and canvas.cell_px >= _FROM:
         _signals(canvas, graph, rule)
     else:
-        _from_afar(canvas, rule)
+        _mark(canvas, rule)
 
 
-def _from_afar(canvas: Canvas, rule: JunctionRule) -> None:
+def _mark(canvas: Canvas, rule: JunctionRule) -> None:
     """A round mark for signals, a pointed one for the larger road first."""
     x, y = canvas.camera.middle_of(rule.cell)
     size = max(3.0, min(7.0, canvas.cell_px * 0.2))

@@ -160,20 +160,12 @@ class SpaceChart(StretchChart):
         x = np.concatenate([part for _, seconds, _ in lines for part in (seconds, gap)])
         y = np.concatenate([part for _, _, along in lines for part in (along, gap)])
         plot.plot(x, y, connect="finite", pen=self.chart.pen(palette.indigo, 1.4))
-        row = self._mine()
-        if row is not None:
-            plot.plot(*row, pen=self.chart.pen(palette.madder, 2.6))
+        for number, seconds, along in lines:
+            if number == self._desk.traffic.chosen:
+                plot.plot(seconds, along, pen=self.chart.pen(palette.madder, 2.6))
+                break
         words = f"{len(lines):,} drives along {keeper.of}, {keeper.seen.length:.0f} {unit}; dashed: junctions"
         self.words.setText(words)
-
-    def _mine(self) -> tuple[object, object] | None:
-        """The line of the vehicle that is looked at."""
-        seen, chosen = self._desk.stretch.seen, self._desk.traffic.chosen
-        assert seen is not None
-        for number, seconds, along in seen.lines():
-            if number == chosen:
-                return seconds, along
-        return None
 
 
 class FlowChart(StretchChart):
