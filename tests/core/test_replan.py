@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_lanes import drawn
@@ -52,6 +52,7 @@ def edit(plan: Plan, rng: np.random.Generator) -> None:
 
 @settings(max_examples=30, deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
+@example(1098681, True, True)
 def test_vehicles_stay_where_they_are_and_go_on(seed: int, lanes: bool, signs: bool) -> None:
     rng = np.random.default_rng(seed)
     plan = town(rng, 10, lanes, signs)

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_lanes import TABLE, drawn, plan_of
@@ -15,6 +15,7 @@ from woven_locus.core import kernels
 from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
+from woven_locus.core.lanes.shape import lanes_each_way
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import timeline as timeline_module
 from woven_locus.core.traffic import waiting
@@ -22,7 +23,7 @@ from woven_locus.core.traffic.run import Counts, TrafficRun
 from woven_locus.core.traffic.streets import HARDEST
 from woven_locus.core.traffic.timeline import Timeline
 from woven_locus.core.vehicles import Trip, VehicleKind
-from woven_locus.core.ways.roads import Sign, road_byte
+from woven_locus.core.ways.roads import HALF_WIDTHS, Sign, class_of, road_byte
 
 CART = VehicleKind("cart", "Cart", "#A5383F", 0.9, 0.22, 3.0, 1.5, 1.5, 1.0, 0.25)
 WAIN = VehicleKind("wain", "Wain", "#2F4B7C", 1.6, 0.24, 2.0, 0.8, 1.2, 1.4, 0.3)
@@ -93,6 +94,47 @@ def test_vehicles_never_touch_nor_jump_and_keep_within_bounds(
         assert fleet.overlaps() == []
         np.testing.assert_allclose(fleet.fronts(rows), fleet.poses(rows)[0], atol=1e-9)
     assert kinds.hardest.tolist() == [HARDEST * CART.braking, HARDEST * WAIN.braking]
+
+
+def widest(plan: Plan) -> list[VehicleKind]:
+    """Vehicles as broad as the lanes of a plan allow, one of them as long as a cell."""
+    unit = min(plan.spec.cell_w, plan.spec.cell_h)
+    lanes = {TABLE[class_of(byte)].lanes for byte in np.unique(plan.road).tolist() if byte}
+    wide = 0.999 * unit / 1.1 * min(HALF_WIDTHS[count] / lanes_each_way(count) for count in lanes)
+    return [replace(CART, width=wide), replace(WAIN, width=wide, length=unit)]
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
+@example(18, False, False)
+@example(22, True, False)
+@example(6, True, False)
+def test_as_broad_and_long_as_may_be_they_do_not_touch_either(
+    seed: int, lanes: bool, signs: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    plan = town(rng, 10, lanes, signs)
+    run = TrafficRun(plan, trips_in(plan, rng, 25), widest(plan), step=0.1)
+    for _ in range(300):
+        run.advance()
+        assert run.fleet.overlaps() == []
+
+
+def test_long_vehicles_wait_farther_back_where_others_turn_beside_them() -> None:
+    broad = [
+        "....#....",
+        "....#....",
+        "#########",
+        "....#....",
+        "....#....",
+    ]
+    for lanes, kind, far in ((0, CART, False), (2, WAIN, True)):
+        plan = drawn(*broad, code=lanes)
+        tracks = TrafficRun(plan, [], [kind]).streets.tracks
+        lines = tracks.back[[tracks.start_of(k) for k in np.flatnonzero(tracks.inner).tolist()]]
+        assert bool(lines.max() > 0) is far
+        # One need not stand farther back than one is long.
+        assert lines.max() <= kind.length
 
 
 def test_most_vehicles_come_to_their_goal() -> None:

@@ -152,7 +152,8 @@ def _compile_driving() -> None:
     bends(np.zeros(2, np.int64), real, real + 1, 1.0)
     net = traffic_state.Net(
         *(real, short, short, flag, np.zeros(2, np.int64), real),
-        *(real, real, real, whole, whole, short),
+        *(real, real, real, whole, whole),
+        *(short, real, real),
     )
     road = traffic_state.Road(
         short, short, real, real, short, whole, none, none, *(whole[:0] for _ in range(3))

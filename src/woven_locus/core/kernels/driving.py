@@ -157,8 +157,9 @@ def move(dt, used, net, road, cars, kinds, ways, arrived):  # type: ignore[no-un
             cars.edge[i] += 1
         while cars.x[i] - kinds.length[cars.kind[i]] > cars.tail_x[i] and cars.tail[i] < cars.at[i]:
             let_go(i, cars.tail[i], net, road, ways)
+            cars.tail_x[i] -= net.out[ways[cars.tail[i]]]
             cars.tail[i] += 1
-            cars.tail_x[i] += net.length[ways[cars.tail[i]]]
+            cars.tail_x[i] += net.length[ways[cars.tail[i]]] + net.out[ways[cars.tail[i]]]
         if cars.goal_x[i] - cars.x[i] < _THERE:
             take_away(i, net, road, cars, kinds, ways)
             arrived[count] = i

@@ -25,7 +25,7 @@ def next_line(i, at, x, net, cars, ways):  # type: ignore[no-untyped-def]
     while at < cars.way_end[i]:
         if net.area[ways[at]] >= 0:
             cars.line[i] = at
-            cars.line_x[i] = x
+            cars.line_x[i] = x - net.back[ways[at]]
             return
         x += net.length[ways[at]]
         at += 1
@@ -54,7 +54,7 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
     blocked : movements of the area that somebody who came before waits for.
     """
     at = cars.line[i]
-    x = cars.line_x[i]
+    x = cars.line_x[i] + net.back[ways[at]]
     need = kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
     first = True
     room_at = -1
@@ -90,9 +90,12 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
                 if room + rear < need:
                     return EXIT_FULL, j, at, x, -1
                 return FREELY, -1, at + 1, x + net.length[piece], room_at
-            room += net.length[piece]
-            if room >= need:
+            most = room + net.length[piece]
+            if at + 1 < cars.way_end[i]:
+                most -= net.back[ways[at + 1]]
+            if most >= need:
                 return FREELY, -1, at + 1, x + net.length[piece], room_at
+            room += net.length[piece]
             if road.taken[piece] > 1e-9:
                 return EXIT_FULL, -1, at, x, -1  # somebody will stand there
         x += net.length[piece]

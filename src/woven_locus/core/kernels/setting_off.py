@@ -66,7 +66,7 @@ def set_off(i, x, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
         forget(behind, net.area[ways[cars.line[behind]]], road, cars)
         cars.asked[behind] = -1
     cars.there[i] = 1
-    cars.tail_x[i] = net.length[piece]
+    cars.tail_x[i] = net.length[piece] + net.out[piece]
     cars.behind[i] = behind
     if ahead >= 0:
         cars.behind[ahead] = i

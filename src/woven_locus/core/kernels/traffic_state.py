@@ -27,6 +27,8 @@ class Net(NamedTuple):
     enter : by piece, the speed with which it may be entered so that its bends can be taken.
     source : by piece, the area whose movements lead into it, -1 for none.
     allow : by place in `end`, the speed that is allowed at the end of that edge.
+    back, out : by piece, how far before it one stops without leave to drive onto it, and how far beyond its end one's
+    rear must be to let go of it.
     """
 
     length: Floats
@@ -41,6 +43,8 @@ class Net(NamedTuple):
     mask: Ints
     mask_at: Ints
     source: Shorts
+    back: Floats
+    out: Floats
 
 
 class Kinds(NamedTuple):
@@ -93,9 +97,9 @@ class Rules(NamedTuple):
 
 
 class Cars(NamedTuple):
-    """By vehicle. way, way_end : its pieces in `ways`; at, the one that it is on; tail, the one that its rear is on,
-    tail_x, where along its way that one ends.  edge : place in `Net.end`.  line, line_x : the next movement for which it
-    has no leave, and where that begins; -1 and inf for none.  room_at : where a promise of room is called in, -1.
+    """By vehicle. way, way_end : its pieces in `ways`; at, the one that it is on; tail, the one that its rear is on
+    or has not let go of, tail_x, where along its way it does.  edge : place in `Net.end`.  line, line_x : the next movement for which it
+    has no leave, and where it stops before that; -1 and inf for none.  room_at : where a promise of room is called in, -1.
     goal_x : where it stops for good.  asked : the step in which it asked for leave, -1.  next : who asked next.
     why, for_ : what holds it back, and whom it waits for, -1 for nobody.  gap : to the vehicle ahead, as far as one
     looks, else inf.

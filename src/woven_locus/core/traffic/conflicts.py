@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -12,10 +13,16 @@ from woven_locus.core.lines import distances, step_lengths
 
 Floats = npt.NDArray[np.float64]
 
+# How far before a lane's first point, or after its last, the road is taken to go on, world units.
+NEARBY = 1e-3
 # Places along a path at which a vehicle is looked at.
-_SAMPLES = 24
+_SAMPLES = 48
+# Of those only each so-many-th is looked at first.
+_COARSE = 6
 # Vehicles keep this much more apart than not to touch, as a share of their width.
 _APART = 0.1
+# Places before and beyond a path at which a vehicle is looked at, along its length.
+_PLACES = 16
 
 
 class Body(NamedTuple):
@@ -26,43 +33,123 @@ class Body(NamedTuple):
     gap: float
 
 
-def conflicts(paths: Sequence[Floats], body: Body, whole: bool) -> npt.NDArray[np.int64]:
-    """For each path the bits of those that it conflicts with.
+class Path(NamedTuple):
+    """A way through a place: (P, 2) world points; the point, (2,), before and after it on the road, and the headings
+    there, degrees, with which the road is taken to run straight before and beyond these."""
 
-    paths : (P, 2) world points each.  whole : they run from cell to cell side by side, where only those conflict that
-    begin or end at one point or cross; else any two on which bodies could touch, and a path with itself where
+    points: Floats
+    before: Floats
+    comes: float
+    after: Floats
+    goes: float
+
+
+class Conflicts(NamedTuple):
+    """By path: bits, of the paths that it conflicts with; back, how far before its beginning a vehicle must wait so that
+    nobody touches it who comes from another lane; out, how far beyond its end the rear of a vehicle must be so that
+    nobody touches it who leaves by another lane, world units."""
+
+    bits: npt.NDArray[np.int64]
+    back: Floats
+    out: Floats
+
+    def __bool__(self) -> bool:
+        return bool(self.bits.any() or self.back.any() or self.out.any())
+
+
+def conflicts(paths: Sequence[Path], body: Body) -> Conflicts:
+    """Which paths through a place are in each other's way: those on which bodies could touch, and a path with itself where
     bodies that follow one another could. Paths that begin or end together conflict always: who comes second waits
     until the first is through, unless both go the same way.
+
+    A long vehicle that turns reaches over the lanes beside its own, before it has come to the turn and when it is out
+    of it; so there vehicles wait farther back, and keep what they have leave for a little longer.
     """
     count = len(paths)
     found = np.zeros(count, np.int64)
-    swept = [] if whole else [_swept(path, body) for path in paths]
+    swept = [_swept(path, body) for path in paths]
+    begins, ends = (_same([path.points[at] for path in paths]) for at in (0, -1))
+    back, out = np.zeros(count), np.zeros(count)
+    for far, mine, turn in ((back, begins, -1.0), (out, ends, 1.0)):
+        for at in np.unique(mine).tolist():
+            others = [swept[k] for k in np.flatnonzero(mine != at).tolist()]
+            far[mine == at] = _stays_clear(paths[at], turn, others, body)
+    held = [
+        _joined((swept[at], _beyond(path, float(out[at]), body))) if out[at] else swept[at]
+        for at, path in enumerate(paths)
+    ]
     for a in range(count):
-        if not whole and _touches_itself(paths[a], body):
+        if _touches_itself(paths[a], body):
             found[a] |= 1 << a
         for b in range(a + 1, count):
-            together = np.array_equal(paths[a][0], paths[b][0]) or np.array_equal(
-                paths[a][-1], paths[b][-1]
-            )
-            if together or (_cross(paths[a], paths[b]) if whole else _touch(swept[a], swept[b])):
+            together = begins[a] == begins[b] or ends[a] == ends[b]
+            if together or _touch(held[a], swept[b]) or (out[b] and _touch(swept[a], held[b])):
                 found[a] |= 1 << b
                 found[b] |= 1 << a
-    return found
+    return Conflicts(found, back, out)
 
 
-def _cross(a: Floats, b: Floats) -> bool:
-    """Whether two paths between the same two cells change sides."""
-    first, last = a[0] - b[0], a[-1] - b[-1]
-    return float(first @ last) < 0
+def _same(points: Sequence[Floats]) -> npt.NDArray[np.int64]:
+    """For each point the place of the first one that is equal."""
+    known: dict[bytes, int] = {}
+    return np.array([known.setdefault(point.tobytes(), at) for at, point in enumerate(points)], int)
 
 
-def on_path(path: Floats, at: Floats) -> Floats:
+class _Bodies(NamedTuple):
+    """(N, 4, 2) corners of vehicles, and (N, 2) the least and greatest x and y of each."""
+
+    corners: Floats
+    low: Floats
+    high: Floats
+
+
+def _joined(some: Sequence[_Bodies]) -> _Bodies:
+    return _Bodies(*(np.concatenate(parts) for parts in zip(*some, strict=True)))
+
+
+def _stays_clear(path: Path, turn: float, passing: Sequence[_Bodies], body: Body) -> float:
+    """How far before the beginning of a path (turn -1), or beyond its end (1), a vehicle must stand so that none of those
+    that pass by touches it; its length at most."""
+    if not passing:
+        return 0.0
+    front = 0.0 if turn < 0 else float(step_lengths(path.points).sum()) + body.length
+    far = np.linspace(0.0, body.length, _PLACES + 1)
+    stands = _stands(path, front + turn * far, body, body.width)
+    free = ~_touched(stands, _joined(passing))
+    return float(far[np.argmax(free)]) if free.any() else body.length
+
+
+def _stands(path: Path, at: Floats, body: Body, width: float) -> _Bodies:
+    """A vehicle with its front so far along a path. at : (N,)"""
+    front, rear = np.split(_along(path, np.concatenate((at, at - body.length))), 2)
+    corners = rectangles(front, rear, width, body.length)
+    return _Bodies(corners, corners.min(axis=1), corners.max(axis=1))
+
+
+def _beyond(path: Path, out: float, body: Body) -> _Bodies:
+    """A vehicle whose rear goes on from the end of a path so far."""
+    length = float(step_lengths(path.points).sum())
+    at = length + body.length + np.linspace(0.0, out, _PLACES)
+    return _stands(path, at, body, body.width * (1 + _APART))
+
+
+def _along(path: Path, at: Floats) -> Floats:
     """(N, 2) points so far along a path, which goes straight on before its beginning and beyond its end."""
-    steps, ends = np.diff(path, axis=0), distances(path)
+    far = 1.0 + float(np.abs(at).max())
+    first, last = path.before - far * _unit(path.comes), path.after + far * _unit(path.goes)
+    line = np.concatenate(([first, path.before], path.points, [path.after, last]))
+    ends = distances(line)
+    ends -= ends[2]
+    steps = np.diff(line, axis=0)
     which = np.clip(np.searchsorted(ends, at, side="right") - 1, 0, len(steps) - 1)
-    share = (at - ends[which]) / step_lengths(path)[which]
-    found: Floats = path[which] + steps[which] * share[:, None]
+    share = (at - ends[which]) / step_lengths(line)[which]
+    found: Floats = line[which] + steps[which] * share[:, None]
     return found
+
+
+def _unit(heading: float) -> Floats:
+    turn = math.radians(heading)
+    return np.array([math.cos(turn), math.sin(turn)])
 
 
 def rectangles(front: Floats, rear: Floats, width: float, length: float) -> Floats:
@@ -78,25 +165,20 @@ def rectangles(front: Floats, rear: Floats, width: float, length: float) -> Floa
     return out
 
 
-def _swept(path: Floats, body: Body) -> Floats:
-    """The rectangles of a vehicle on its way along a path, from when its front is at the beginning until its rear
-    is at the end."""
-    length = float(step_lengths(path).sum())
+def _swept(path: Path, body: Body) -> _Bodies:
+    """A vehicle on its way along a path, from when its front is at the beginning until its rear is at the end."""
+    length = float(step_lengths(path.points).sum())
     at = np.linspace(0.0, length + body.length, _SAMPLES)
-    wide = body.width * (1 + _APART)
-    return rectangles(on_path(path, at), on_path(path, at - body.length), wide, body.length)
+    return _stands(path, at, body, body.width * (1 + _APART))
 
 
-def _touches_itself(path: Floats, body: Body) -> bool:
+def _touches_itself(path: Path, body: Body) -> bool:
     """Whether a vehicle could touch the one behind it: so in a bend that is tight for its length."""
-    length = float(step_lengths(path).sum())
+    length = float(step_lengths(path.points).sum())
     at = np.linspace(0.0, length + 2 * body.length, 2 * _SAMPLES)
     wide = body.width * (1 + _APART)
     behind = at - body.length - body.gap
-    first, second = (
-        rectangles(on_path(path, s), on_path(path, s - body.length), wide, body.length)
-        for s in (at, behind)
-    )
+    first, second = (_stands(path, front, body, wide).corners for front in (at, behind))
     return bool(overlapping(first, second).any())
 
 
@@ -116,5 +198,17 @@ def overlapping(a: Floats, b: Floats) -> npt.NDArray[np.bool_]:
     return ~apart
 
 
-def _touch(a: Floats, b: Floats) -> bool:
-    return bool(overlapping(a[:, None], b[None, :]).any())
+def _touched(a: _Bodies, b: _Bodies) -> npt.NDArray[np.bool_]:
+    """(N,) whether each of some bodies touches any of others."""
+    near = (a.low[:, None] < b.high) & (b.low < a.high[:, None])
+    one, other = np.nonzero(near[..., 0] & near[..., 1])
+    found = np.zeros(len(a.low), bool)
+    found[one[overlapping(a.corners[one], b.corners[other])]] = True
+    return found
+
+
+def _touch(a: _Bodies, b: _Bodies) -> bool:
+    """Whether any of some bodies touches any of others."""
+    # Most that touch do so at many places: a few are looked at first.
+    few = _Bodies(*(part[::_COARSE] for part in a)), _Bodies(*(part[::_COARSE] for part in b))
+    return bool(_touched(*few).any()) or bool(_touched(a, b).any())

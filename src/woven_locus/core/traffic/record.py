@@ -56,6 +56,18 @@ class Moment(NamedTuple):
     mean_speed: float
 
 
+def steps_looked_at(steps: int, every: int) -> int:
+    """For how many steps a look stands after so many, 0 where none is due. Once in `every` steps, each time at another
+    place among them: vehicles that come at even intervals would else be met at the same places again and again, and
+    others never."""
+    shift = max(1, round(0.382 * every))
+    window, at = divmod(steps, every)
+    if at != window * shift % every:
+        return 0
+    before = (window - 1) * every + (window - 1) * shift % every
+    return steps - max(0, before)
+
+
 class Record:
     """By node of the lane graph, (N,) each, of the edges that leave it: time, vehicle-seconds spent there; way, world
     units driven there; lost, seconds that standing and driving below what the road and the kind allow took; stood,

@@ -19,7 +19,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.core.traffic.footways import Footway, Footways, check_size
 from woven_locus.core.traffic.junctions import make_rules
-from woven_locus.core.traffic.record import EVERY, Arrivals, Record
+from woven_locus.core.traffic.record import EVERY, Arrivals, Record, steps_looked_at
 from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.traffic.walkers import Walkers
 from woven_locus.core.traffic.ways import TripWay, WayFinder
@@ -107,8 +107,6 @@ class TrafficRun:
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
         self.arrivals, self.record = Arrivals(), Record(self.streets)
-        self._look_every = max(1, round(EVERY / step))
-        self._look_shift = max(1, round(0.382 * self._look_every))
         self.log = hashlib.blake2b(digest_size=16)
         self.junction_rules: tuple[JunctionRule, ...] = ()
         self.since: dict[Cell, Tally] = {}
@@ -215,15 +213,7 @@ class TrafficRun:
 
     def _walk(self) -> None:
         """One step of the people on foot."""
-        for trip in np.flatnonzero(self.foot_due <= self.seconds).tolist():
-            kind, way = -1 - int(self.kind[trip]), self.ways[trip]
-            assert isinstance(way, Footway)
-            while self.plans.left[trip] > 0 and self.foot_due[trip] <= self.seconds:
-                self.walkers.set_off(trip, kind, way, float(self.foot_due[trip]))
-                self.plans.left[trip] -= 1
-                self.foot_due[trip] += self.every[trip]
-            if self.plans.left[trip] <= 0:
-                self.foot_due[trip] = np.inf
+        _set_off_on_foot(self)
         walkers, fleet = self.walkers, self.fleet
         came = walkers.step(self.seconds, self.step, self.streets.road, fleet.cars, fleet.pieces)
         now = self.seconds + self.step
@@ -234,13 +224,8 @@ class TrafficRun:
             self.log.update(f"P{walkers.number[row]} {took!r};".encode())
 
     def _look(self) -> None:
-        """Once in every so many steps, each time at another place among them: vehicles that come at even intervals would
-        else be met at the same places again and again, and others never."""
-        every = self._look_every
-        window, at = divmod(self.steps, every)
-        if at == window * self._look_shift % every:
-            before = (window - 1) * every + (window - 1) * self._look_shift % every
-            steps = self.steps - max(0, before)
+        steps = steps_looked_at(self.steps, max(1, round(EVERY / self.step)))
+        if steps:
             held_back = self.counts().held_back
             self.record.look(self.fleet, self.streets, self.seconds, steps * self.step, held_back)
 
@@ -337,6 +322,19 @@ def _laid(run: TrafficRun) -> tuple[Plans, Ints]:
         run.count.copy(),
     )
     return plans, np.concatenate([none.pieces, *(way.pieces for way in ways)])
+
+
+def _set_off_on_foot(run: TrafficRun) -> None:
+    """Those whose time has come."""
+    for trip in np.flatnonzero(run.foot_due <= run.seconds).tolist():
+        kind, way = -1 - int(run.kind[trip]), run.ways[trip]
+        assert isinstance(way, Footway)
+        while run.plans.left[trip] > 0 and run.foot_due[trip] <= run.seconds:
+            run.walkers.set_off(trip, kind, way, float(run.foot_due[trip]))
+            run.plans.left[trip] -= 1
+            run.foot_due[trip] += run.every[trip]
+        if run.plans.left[trip] <= 0:
+            run.foot_due[trip] = np.inf
 
 
 def tally_of(run: TrafficRun, junction: int) -> Tally:

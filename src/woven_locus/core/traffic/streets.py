@@ -107,6 +107,8 @@ def _net(tracks: Tracks, brake: float) -> Net:
         tracks.mask,
         tracks.mask_at,
         tracks.source,
+        tracks.back[tracks.edge_start[tracks.edges[tracks.begins[:-1]]]],
+        tracks.out[tracks.edge_to[tracks.edges[tracks.begins[1:] - 1]]],
     )
 
 

@@ -7,6 +7,7 @@ lead through an area are its *movements*; two of them *conflict* if vehicles on 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,9 +16,11 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.kernels.tracks import BETWEEN, FREE, INNER
 from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.lanes.forms import Forms
 from woven_locus.core.lanes.graph import LaneEdges
 from woven_locus.core.lanes.pattern import CROSSING_SHIFT, Patterns, crossed
-from woven_locus.core.traffic.conflicts import Body, conflicts
+from woven_locus.core.traffic.conflicts import NEARBY, Body, Path, conflicts
+from woven_locus.core.traffic.movements import carry, make_movements
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -38,6 +41,8 @@ class Tracks:
     allow on it.  slots : (A,) flat slot of the cell of each area.  side : (A,) the side by which its vehicles come in, -1
     for a cell that branches.  mask : by area and movement, the bits of the movements that it conflicts with, itself
     left out; those of area a from mask_at[a] on.
+    back, out : (N,) by node, how far before it a vehicle must stop that has no leave to go on from there, and how far
+    beyond it the rear of one must be that has used its leave, world units.
     """
 
     nodes: Ints
@@ -56,6 +61,8 @@ class Tracks:
     side: Ints
     mask: npt.NDArray[np.int64]
     mask_at: Ints
+    back: Floats
+    out: Floats
     keys: Ints
     by_key: Ints
 
@@ -103,7 +110,7 @@ class Tracks:
         """The dense nodes of pieces that follow one another, first to last; of none none."""
         if not len(pieces):
             return []
-        found = [int(self.edge_start[self.edges[self.begins[pieces[0]]]])]
+        found = [self.start_of(int(pieces[0]))]
         for piece in pieces.tolist():
             some = slice(int(self.begins[piece]), int(self.begins[piece + 1]))
             found += self.edge_to[self.edges[some]].tolist()
@@ -113,6 +120,19 @@ class Tracks:
         """(N,) the places in `mask` of pieces that are movements."""
         found: Ints = self.mask_at[self.area[pieces]] + self.movement[pieces]
         return found
+
+    def start_of(self, piece: int) -> int:
+        """The dense node at which a piece begins."""
+        return int(self.edge_start[self.edges[self.begins[piece]]])
+
+    def end_of(self, piece: int) -> int:
+        """The dense node at which a piece ends."""
+        return int(self.edge_to[self.edges[self.begins[piece + 1] - 1]])
+
+    def room_on(self, piece: int) -> tuple[float, float]:
+        """From where to where along a piece a vehicle may stand that has leave for nothing else, world units."""
+        most = float(self.length[piece] - self.back[self.end_of(piece)])
+        return float(self.out[self.start_of(piece)]), most
 
     @property
     def source(self) -> npt.NDArray[np.int32]:
@@ -141,17 +161,20 @@ def make_tracks(graph: LaneGraph, body: Body) -> Tracks:
     head = order[begins[:-1]]
     inner = kind[head] == INNER
     area, slots, side = _areas(graph, nodes, start[head], edges.to[head], kind[head])
-    movement, mask, mask_at = _movements(
-        graph, nodes, edges, begins, order, area, len(slots), side, start, body
-    )
+    moves = make_movements(graph, nodes, edges, begins, order, area, len(slots), start, body)
+    starts, ends = start[head], edges.to[order[begins[1:] - 1]]
+    # Nobody waits within a junction.
+    stretch = np.where(inner, np.inf, length)
+    carry(moves.back, ends, starts, stretch)
+    carry(moves.out, starts, ends, stretch)
     # The slower of both ends, so that a bend is slow as a whole.
     slow = graph.slowness(nodes)
     speed = 1.0 / np.maximum(slow[start], slow[edges.to])[order]
     keys = start * len(nodes) + edges.to
     by_key = np.argsort(keys)
     return Tracks(
-        nodes, start, edges.to, begins, order, piece_of, length, area, movement, inner, end, speed,
-        slots, side, mask, mask_at, keys[by_key], by_key,
+        nodes, start, edges.to, begins, order, piece_of, length, area, moves.movement,
+        inner, end, speed, slots, side, *moves[1:], keys[by_key], by_key,
     )  # fmt: skip
 
 
@@ -186,10 +209,26 @@ def _tight(graph: LaneGraph, patterns: Patterns, body: Body) -> npt.NDArray[np.b
             line = [node]
             while line[-1] in nexts:
                 line.append(nexts[line[-1]])
-            at = forms.base[pattern] + np.array(line)
-            paths.append(np.stack([forms.x[at], forms.y[at]], axis=1))
-        found[pattern] = bool(conflicts(paths, body, whole=False).any())
+            paths.append(_bend(forms, forms.base[pattern] + np.array(line)))
+        found[pattern] = bool(conflicts(paths, body))
     return found
+
+
+def _bend(forms: Forms, line: Ints) -> Path:
+    """The path along the nodes of a bend, which begins and ends with an arc at the edges of its cell."""
+    points = np.stack([forms.x[line], forms.y[line]], axis=1)
+    heading, radius = forms.heading[line], forms.radius[line]
+    ends = []
+    for at, turn in ((0, -1.0), (-1, 1.0)):
+        straight = round(heading[at] / 90.0) * 90.0
+        between = math.radians(heading[at] + straight) / 2
+        turned = math.radians(abs(heading[at] - straight))
+        far = 2 * radius[at] * math.sin(turned / 2) if turned > 1e-9 else NEARBY
+        ends += [
+            points[at] + turn * far * np.array([math.cos(between), math.sin(between)]),
+            straight,
+        ]
+    return Path(points, *ends)
 
 
 def _areas(
@@ -208,41 +247,3 @@ def _areas(
     shift = 1 if len(found) and found[0] < 0 else 0
     keys = found[shift:]
     return (number - shift).astype(np.int32), keys // 5, keys % 5 - 1
-
-
-def _movements(
-    graph: LaneGraph,
-    nodes: Ints,
-    edges: LaneEdges,
-    begins: Ints,
-    order: Ints,
-    area: npt.NDArray[np.int32],
-    areas: int,
-    side: Ints,
-    start: Ints,
-    body: Body,
-) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int64], Ints]:
-    """Number the movements of each area, and say which conflict."""
-    movement = np.full(len(area), -1, np.int32)
-    pieces = np.flatnonzero(area >= 0)
-    pieces = pieces[np.argsort(area[pieces], kind="stable")]
-    counts = np.bincount(area[pieces], minlength=areas)
-    mask_at = np.concatenate(([0], np.cumsum(counts)))
-    movement[pieces] = np.arange(len(pieces)) - np.repeat(mask_at[:-1], counts)
-    mask = np.zeros(len(pieces), np.int64)
-    places = graph.places(nodes)
-    known: dict[object, npt.NDArray[np.int64]] = {}
-    for at in range(areas):
-        mine = pieces[mask_at[at] : mask_at[at + 1]]
-        lines = []
-        for piece in mine.tolist():
-            some = order[begins[piece] : begins[piece + 1]]
-            lines.append(np.concatenate((start[some[:1]], edges.to[some])))
-        # Areas of the same look have the same conflicts: a pattern is worked out once.
-        origin = places[lines[0][0]]
-        shapes = [np.round(places[line] - origin, 6) for line in lines]
-        key = (bool(side[at] < 0), *(shape.tobytes() for shape in shapes))
-        if key not in known:
-            known[key] = conflicts(shapes, body, whole=bool(side[at] >= 0))
-        mask[mask_at[at] : mask_at[at + 1]] = known[key]
-    return movement, mask, mask_at

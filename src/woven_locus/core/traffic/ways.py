@@ -111,11 +111,14 @@ class WayFinder:
         pieces = tracks.pieces_of(edges)
         first, last = tracks.place_of(int(edges[0])), tracks.place_of(int(edges[-1]))
         # A piece of a ring may be come to again.
-        goal = float(tracks.length[pieces[:-1]].sum()) + float(tracks.end[last])
+        begins = float(tracks.length[pieces[:-1]].sum())
+        goal = begins + float(tracks.end[last])
         # Whoever stands before that piece has its front where it begins.
-        x = max(tracks.began_at(first), kind.length + kind.gap)
-        if x > tracks.length[pieces[0]]:
+        rear, most = tracks.room_on(int(pieces[0]))
+        x = max(tracks.began_at(first), kind.length + max(kind.gap, rear))
+        if x > most + 1e-9:
             return f"the lane on which it would set off is shorter than {kind.name}"
+        goal = min(goal, begins + tracks.room_on(int(pieces[-1]))[1])
         return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, last, kind))
 
     def _seconds(self, pieces: Ints, x: float, last: int, kind: VehicleKind) -> float:

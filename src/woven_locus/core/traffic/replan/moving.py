@@ -56,16 +56,14 @@ class Mover:
         x = float(cars.x[row])
         rear = x - float(self._old.streets.kinds.length[cars.kind[row]])
         new = self._mapped[nodes]
-        first = self._anchor(new, at_x, rear)
-        if first < 0:
-            return None
         ahead = int(np.searchsorted(at_x, x))
-        body = self._body(nodes, new, at_x, first, ahead)
-        if body is None:
+        for first in self._anchors(row, new, at_x, rear):
+            body = self._body(nodes, new, at_x, first, ahead)
+            if body and self._same_place(row, body[0], x - float(at_x[first]), x - rear):
+                break
+        else:
             return None
         path, last = body
-        if not self._same_place(row, path, x - float(at_x[first]), x - rear):
-            return None
         goals = self._goals(row)
         rest = self._rest(new, last, goals)
         same_until = float("inf") if rest is not None else float(at_x[last])
@@ -92,11 +90,18 @@ class Mover:
         stop = int(np.searchsorted(where, float(cars.goal_x[row]) - 1e-9))
         return found[: stop + 1], where[: stop + 1]
 
-    @staticmethod
-    def _anchor(new: Ints, at_x: Floats, rear: float) -> int:
-        """The last node at or behind a vehicle's rear that is still there, -1 for none."""
+    def _anchors(self, row: int, new: Ints, at_x: Floats, rear: float) -> list[int]:
+        """The nodes that are still there from which a vehicle's way may begin anew: where the last piece begins that it
+        has not let go of, if it can keep that, else the last one at or behind its rear."""
+        fleet = self._old.fleet
+        cars = fleet.cars
+        held = fleet.pieces[int(cars.tail[row]) : int(cars.at[row])]
+        holds_from = float(cars.x[row] - cars.s[row] - self._was.length[held].sum())
         behind = np.flatnonzero((new >= 0) & (at_x <= rear + 1e-9))
-        return int(behind[-1]) if len(behind) else -1
+        if not len(behind):
+            return []
+        holding = behind[at_x[behind] >= holds_from - 1e-9]
+        return sorted({int(holding[0]) if len(holding) else int(behind[-1]), int(behind[-1])})
 
     def _body(
         self, nodes: Ints, new: Ints, at_x: Floats, first: int, ahead: int
@@ -171,10 +176,16 @@ class Mover:
         pieces = self._is.pieces_of(edges)
         first, last = self._is.place_of(int(edges[0])), self._is.place_of(int(edges[-1]))
         shift = self._is.began_at(first)
-        goal = float(self._is.length[pieces[:-1]].sum()) + float(self._is.end[last])
+        begins = float(self._is.length[pieces[:-1]].sum())
+        goal = begins + float(self._is.end[last])
         cars = self._old.fleet.cars
         x = shift + along
         if x > goal + 1e-9:
             return None
-        held = float(cars.line_x[row] - cars.x[row]) + x
+        goal = min(goal, begins + self._is.room_on(int(pieces[-1]))[1])
+        line = int(cars.line[row])
+        before = (
+            float(self._old.streets.net.back[self._old.fleet.pieces[line]]) if line >= 0 else 0.0
+        )
+        held = float(cars.line_x[row] - cars.x[row]) + before + x
         return Seat(row, pieces, x, max(goal, x), min(held, shift + same))

@@ -101,19 +101,33 @@ class Seating:
             end = int(cars.line[row]) if cars.line[row] >= 0 else int(cars.way_end[row])
             if not all(map(free, range(first, end))):
                 end = first
-            # Nobody may stop in a junction, where it could be touched: it has leave to get out of it, or is lost.
+            # Nobody may stop in a junction, nor beyond the line before it, where it could be touched: it has leave to get
+            # out of it, or is lost.
             out = end
-            if net.inner[fleet.pieces[end - 1]]:
+            if net.inner[fleet.pieces[end - 1]] or self._is_beyond(row, end):
                 while out < cars.way_end[row] and net.area[fleet.pieces[out]] >= 0:
                     out += 1
             if not all(map(open_, range(end, out))):
                 lost.add(row)
                 continue
             take(first, out)
-            x = float(cars.x[row] - cars.s[row])
-            x += float(net.length[fleet.pieces[int(cars.at[row]) : out]].sum())
-            _next_line(row, out, x, net, cars, fleet.pieces)
+            _next_line(row, out, self._begin_of(row, out), net, cars, fleet.pieces)
         return lost
+
+    def _begin_of(self, row: int, at: int) -> float:
+        """Where a place of a vehicle's way begins, ahead of it."""
+        fleet, length = self._new.fleet, self._new.streets.net.length
+        cars = fleet.cars
+        ahead = fleet.pieces[int(cars.at[row]) : at]
+        return float(cars.x[row] - cars.s[row]) + float(length[ahead].sum())
+
+    def _is_beyond(self, row: int, at: int) -> bool:
+        """Whether a vehicle is nearer to a place of its way than it may wait for it."""
+        fleet = self._new.fleet
+        if at >= fleet.cars.way_end[row]:
+            return False
+        back = float(self._new.streets.net.back[fleet.pieces[at]])
+        return float(fleet.cars.x[row]) > self._begin_of(row, at) - back + 1e-9
 
     def _put(self, row: int, seat: Seat, begin: int) -> None:
         """The row of one vehicle, but for what it has to do with others."""
@@ -131,9 +145,10 @@ class Seating:
         starts = ends - length[seat.pieces]
         at = min(int(np.searchsorted(ends, seat.x, side="right")), len(ends) - 1)
         rear = seat.x - float(self._new.streets.kinds.length[cars.kind[row]])
-        tail = min(int(np.searchsorted(ends, rear)), at)
+        lets_go = ends + self._new.streets.net.out[seat.pieces]
+        tail = min(int(np.argmax(lets_go >= rear)), at)
         cars.at[row], cars.tail[row] = begin + at, begin + tail
-        cars.tail_x[row] = ends[tail]
+        cars.tail_x[row] = lets_go[tail]
         piece = int(seat.pieces[at])
         cars.piece[row], cars.s[row] = piece, seat.x - starts[at]
         net = self._new.streets.net
@@ -166,8 +181,9 @@ class Seating:
             road.last[piece] = row
         # Of several whose rears are on a piece the hindmost left it last.
         hindmost: dict[int, float] = {}
+        out = self._new.streets.net.out
         for row in range(count):
-            end = float(cars.tail_x[row])
+            end = float(cars.tail_x[row] - out[fleet.pieces[cars.tail[row]]])
             for at in range(int(cars.tail[row]), int(cars.at[row])):
                 piece = int(fleet.pieces[at])
                 over = float(cars.x[row]) - end
