@@ -32,6 +32,7 @@ from woven_locus.core.register import (
     structure_id,
 )
 from woven_locus.core.vehicles import NO_TRAFFIC, TrafficPlan
+from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.core.ways.doors import approaches_alike
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN, RoadTable
@@ -53,7 +54,7 @@ class Plan:
     window : the part that may be built on, or None for all of it.
     funds : the money, or None where it is not kept.  account : what follows from it.
     actor : where the player's actor stands, or None.  keep : the side of the road on which traffic goes.
-    traffic : the kinds of vehicle, and the trips that they make.
+    traffic : the kinds of vehicle, and the trips that they make.  waves : entries, goals, and who comes.
     network, lanes : the junction graph and the lane graph of the roads.
     """
 
@@ -80,6 +81,7 @@ class Plan:
         actor: Point | None = None,
         keep: KeepSide = KeepSide.RIGHT,
         traffic: TrafficPlan = NO_TRAFFIC,
+        waves: WavePlan = NO_WAVES,
         **layers: npt.NDArray[Any] | None,
     ) -> None:
         """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
@@ -93,12 +95,18 @@ class Plan:
         # Which state this is: moves with everything that changes what is saved. Whoever works beside
         # the document holds its answer against this one number.
         self.revision = 0
+        # What was worked out from it and holds for one `version`, by name; each copy keeps its own.
+        self.kept: dict[str, tuple[int, Any]] = {}
         # Whether a gesture is under way, of which only a part may be there.
         self.in_gesture = False
         self.terrain_table, self.road_table = terrain_table, road_table
         self.kinds = kinds if kinds is not None else Catalogue()
         self.window, self.funds, self.actor, self.keep = window, funds, actor, keep
-        self.traffic = traffic
+        self.traffic, self.waves = traffic, waves
+        for cell in sorted(waves.cells()):
+            if not spec.contains(cell):
+                at = f"cell {cell.col}, {cell.row}"
+                raise BadPlan("entries and goals", f"{at} is outside the grid")
         self._take_layers(layers)
         self.occupant = np.zeros(spec.shape, np.int32)
         self.obstacles: dict[int, Obstacle] = {}
@@ -276,6 +284,7 @@ class Plan:
 
     def _copied(self) -> Plan:
         twin = copy(self)
+        twin.kept = {}
         for layer in LAYERS:
             array = getattr(self, layer.name)
             setattr(twin, layer.name, array.copy() if array is not None else None)

@@ -27,6 +27,7 @@ from woven_locus.core.editing import (
     StructuresChange,
     TableChange,
     TrafficChange,
+    WavesChange,
     WindowChange,
 )
 from woven_locus.core.geometry import Box, Point
@@ -49,6 +50,7 @@ from woven_locus.files.plan_rows import (
 )
 from woven_locus.files.row_values import World
 from woven_locus.files.traffic_rows import TrafficRows
+from woven_locus.files.wave_rows import WaveRows
 
 
 class _Patch(msgspec.Struct, tag="patch"):
@@ -91,6 +93,11 @@ class _KeepSide(msgspec.Struct, tag="keep"):
 class _Traffic(msgspec.Struct, tag="traffic"):
     before: TrafficRows
     after: TrafficRows
+
+
+class _Waves(msgspec.Struct, tag="waves"):
+    before: WaveRows
+    after: WaveRows
 
 
 class _Obstacles(msgspec.Struct, tag="obstacles"):
@@ -146,6 +153,7 @@ _Held = (
     | _Actor
     | _KeepSide
     | _Traffic
+    | _Waves
     | _Grid
 )
 
@@ -189,6 +197,8 @@ def _held(change: Change) -> _Held:
             return _KeepSide(change.before, change.after)
         case TrafficChange():
             return _Traffic(TrafficRows.of(change.before), TrafficRows.of(change.after))
+        case WavesChange():
+            return _Waves(WaveRows.of(change.before), WaveRows.of(change.after))
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -244,6 +254,8 @@ def _change(held: _Held) -> Change:
             return KeepSideChange(held.before, held.after)
         case _Traffic():
             return TrafficChange(held.before.made(), held.after.made())
+        case _Waves():
+            return WavesChange(held.before.made(), held.after.made())
         case _Obstacles():
             return ObstaclesChange(
                 tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)

@@ -18,6 +18,7 @@ from woven_locus.core.kinds import (
     Thing,
     Touch,
 )
+from woven_locus.core.kinds.tower import Hits, Takes, Tower
 from woven_locus.core.kinds.turns import QUARTERS
 from woven_locus.files.row_values import Strict, World, num
 
@@ -123,6 +124,49 @@ class RulesRow(Strict, omit_defaults=True):
         )
 
 
+class TowerRow(Strict, omit_defaults=True):
+    """What makes a kind a tower. From version 7 on."""
+
+    least: float
+    most: float
+    damage: float
+    interval: float
+    splash: float = 0.0
+    slowing: float = 0.0
+    slow_for: float = 0.0
+    hits: Literal["all", "walkers", "fliers"] = "all"
+    takes: Literal["furthest", "nearest", "strongest", "weakest"] = "furthest"
+
+    @classmethod
+    def of(cls, tower: Tower) -> TowerRow:
+        """The row of a value."""
+        return cls(
+            num(tower.least),
+            num(tower.most),
+            num(tower.damage),
+            num(tower.interval),
+            num(tower.splash),
+            num(tower.slowing),
+            num(tower.slow_for),
+            tower.hits.value,
+            tower.takes.value,
+        )
+
+    def made(self) -> Tower:
+        """Raises BadKind."""
+        return Tower(
+            float(self.least),
+            float(self.most),
+            float(self.damage),
+            float(self.interval),
+            float(self.splash),
+            float(self.slowing),
+            float(self.slow_for),
+            Hits(self.hits),
+            Takes(self.takes),
+        )
+
+
 class KindRow(Strict, omit_defaults=True):
     """A kind of structure."""
 
@@ -140,6 +184,8 @@ class KindRow(Strict, omit_defaults=True):
     pays: int = 0
     every: int = 0
     rules: RulesRow | None = None
+    # From version 7 on.
+    tower: TowerRow | None = None
 
     @classmethod
     def of(cls, kind: Kind) -> KindRow:
@@ -159,6 +205,7 @@ class KindRow(Strict, omit_defaults=True):
             kind.pays,
             kind.every,
             RulesRow.of(kind.demands) if kind.demands != NO_DEMANDS else None,
+            TowerRow.of(kind.tower) if kind.tower is not None else None,
         )
 
     def made(self, where: str) -> Kind:
@@ -179,6 +226,7 @@ class KindRow(Strict, omit_defaults=True):
                 self.pays,
                 self.every,
                 NO_DEMANDS if self.rules is None else self.rules.made(),
+                None if self.tower is None else self.tower.made(),
             )
         except WovenError as err:
             raise BadPlan(where, str(err)) from err

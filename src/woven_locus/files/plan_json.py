@@ -47,14 +47,22 @@ from woven_locus.files.traffic_rows import (
     TripRuleRow,
     VehicleRow,
 )
+from woven_locus.files.wave_rows import (
+    AttackerRow,
+    DefenceRow,
+    EntryRow,
+    GoalRow,
+    WaveRow,
+    WaveRows,
+)
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
-VERSION = 6
+VERSION = 7
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
 # turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges;
-# version 4 no side of the road, vehicles or trips.
-READS = (1, 2, 3, 4, 5, 6)
+# version 4 no side of the road, vehicles or trips; version 6 no entries, goals, attackers, waves or towers.
+READS = (1, 2, 3, 4, 5, 6, 7)
 SUFFIX = ".plan.json"
 
 
@@ -88,6 +96,12 @@ class _Document(Strict, kw_only=True):
     trip_rules: tuple[TripRuleRow, ...] = ()
     people: tuple[PersonRow, ...] = ()
     longest_crossing: float = 20.0
+    # From version 7 on.
+    entries: tuple[EntryRow, ...] = ()
+    goals: tuple[GoalRow, ...] = ()
+    attackers: tuple[AttackerRow, ...] = ()
+    waves: tuple[WaveRow, ...] = ()
+    defence: DefenceRow = msgspec.field(default_factory=DefenceRow)
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -219,6 +233,7 @@ def _build(doc: _Document) -> Plan:
             *(doc.vehicles, doc.trips, doc.junctions, doc.trip_rules),
             *(doc.people, doc.longest_crossing),
         ).made(tables.spec.y_up),
+        waves=WaveRows(doc.entries, doc.goals, doc.attackers, doc.waves, doc.defence).made(),
         **layers,
     )
 
@@ -229,6 +244,7 @@ def dump(plan: Plan) -> bytes:
     gone = plan.funds.gone if plan.funds is not None else ()
     packing = layer_rows.encode_beside(plan)
     traffic = TrafficRows.of(plan.traffic, plan.spec.y_up)
+    waves = WaveRows.of(plan.waves)
     parts: list[tuple[str, Iterable[str]]] = [
         ("format", [_flat(FORMAT)]),
         ("version", [_flat(VERSION)]),
@@ -251,6 +267,11 @@ def dump(plan: Plan) -> bytes:
         ("trips", _lines(traffic.trips)),
         ("trip_rules", _lines(traffic.trip_rules)),
         ("junctions", _lines(traffic.junctions)),
+        ("entries", _lines(waves.entries)),
+        ("goals", _lines(waves.goals)),
+        ("attackers", _lines(waves.attackers)),
+        ("waves", _lines(waves.waves)),
+        ("defence", [_row(waves.defence)]),
         ("next_number", [_flat(plan.register.next_number)]),
     ]
     parts += [(key, ["null"] if rows is None else _quoted(rows)) for key, rows in packing().items()]

@@ -37,6 +37,7 @@ class Reason(StrEnum):
     LATTICE = "lattice"
     REACH = "reach"
     ACCESS = "access"
+    SEALS = "seals"
     LIMIT = "limit"
     FUNDS = "funds"
     TURN = "turn"

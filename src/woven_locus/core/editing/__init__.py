@@ -11,6 +11,7 @@ from woven_locus.core.editing.changes import (
     StructuresChange,
     TableChange,
     TrafficChange,
+    WavesChange,
     WindowChange,
 )
 from woven_locus.core.editing.edit import Edit, Notice
@@ -38,5 +39,6 @@ __all__ = [
     "StructuresChange",
     "TableChange",
     "TrafficChange",
+    "WavesChange",
     "WindowChange",
 ]

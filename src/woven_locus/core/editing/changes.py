@@ -17,6 +17,7 @@ from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
 from woven_locus.core.vehicles import TrafficPlan
+from woven_locus.core.wave_plan import WavePlan
 from woven_locus.core.ways.roads import RoadTable
 
 
@@ -327,4 +328,22 @@ class TrafficChange(Change):
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.traffic = self.before if undo else self.after
+        return ()
+
+
+@dataclass(frozen=True, slots=True)
+class WavesChange(Change):
+    """Entries, goals, attackers and waves. Nothing on the map changes, but where one may build."""
+
+    before: WavePlan
+    after: WavePlan
+
+    layer = "waves"
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.waves = self.before if undo else self.after
         return ()

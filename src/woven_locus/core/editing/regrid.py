@@ -19,6 +19,7 @@ from woven_locus.core.layers import LAYERS
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.core.vehicles import TrafficPlan
+from woven_locus.core.wave_plan import WavePlan
 
 Ints = npt.NDArray[np.int64]
 
@@ -170,6 +171,7 @@ class Regrid:
             actor=plan.actor,
             keep=plan.keep,
             traffic=self._traffic(plan),
+            waves=self._waves(plan),
             **layers,
         )
         # Worked out here, where it may be another thread's time.
@@ -192,6 +194,14 @@ class Regrid:
             return self.spec.locate_virtual(*plan.spec.centre(cell))
 
         return plan.traffic.moved(moved)
+
+    def _waves(self, plan: Plan) -> WavePlan:
+        """So do entries and goals; those beyond the new grid are gone."""
+        if self.keep is Keep.INDEX:
+            return plan.waves.moved(lambda cell: cell, self.spec.contains)
+        return plan.waves.moved(
+            lambda cell: self.spec.locate_virtual(*plan.spec.centre(cell)), self.spec.contains
+        )
 
     @staticmethod
     def _funds(plan: Plan, stay: list[Structure]) -> Funds | None:

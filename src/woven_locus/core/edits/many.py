@@ -20,9 +20,11 @@ from woven_locus.core.placing import (
     judge,
     why_not,
 )
+from woven_locus.core.placing.kind_rules import seal_words
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
+from woven_locus.core.waves.seals import seals_of
 
 # Spots of a rectangle that are proposed at most.
 MOST_SPOTS = 1024
@@ -105,9 +107,14 @@ def judge_all(
         reasons.update(dict.fromkeys(way.reasons))
         blockers.update(dict.fromkeys(way.blockers))
     if not reasons:
+        had = seals_of(plan).entries if plan.waves.entries else ()
         change = StructuresChange(tuple(gone), tuple(rows))
         with tried(plan, Edit("", (change, *(extra.changes if extra else ())))):
             _judge_tried(plan, rows, cells, reasons, blockers, remarks)
+            left = {entry.id for entry in seals_of(plan).entries} if had else ()
+            if lost := [entry.name for entry in had if entry.id not in left]:
+                remarks[Remark(Reason.SEALS, seal_words(lost))] = None
+                reasons[Reason.SEALS] = None
             if plan.funds is not None and plan.account.balance < 0 and not gone:
                 price = sum(row.price for row in rows)
                 words = (
@@ -128,6 +135,10 @@ def judge_all(
 _LATER = frozenset(Reason) - BIT.keys()
 
 
+# What is said of all of them together.
+_TOGETHER = frozenset({Reason.FUNDS, Reason.SEALS})
+
+
 def _judge_tried(
     plan: Plan,
     rows: Sequence[Structure],
@@ -139,7 +150,7 @@ def _judge_tried(
     at = 0
     for row in rows:
         kind = plan.kinds[row.kind]
-        verdict = judge(plan, kind, row.cell, row.turn, row.number, frozenset({Reason.FUNDS}))
+        verdict = judge(plan, kind, row.cell, row.turn, row.number, _TOGETHER)
         for k, item in enumerate(verdict.cells):
             cells[at + k] = item
         at += len(verdict.cells)
@@ -214,7 +225,7 @@ def place_apart(
 ) -> tuple[Edit, list[str]]:
     """`place_all` for spots of one kind that are free and do not overlap: where its rules do not look at
     other structures, they need not be tried one after the other."""
-    if not wishes or mind_each_other(kind):
+    if not wishes or mind_each_other(kind) or plan.waves.entries:
         return place_all(plan, wishes, when)
     room = len(wishes)
     if kind.demands.most is not None:

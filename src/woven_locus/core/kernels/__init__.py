@@ -13,6 +13,7 @@ from typing import Any
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import buckets as _buckets
 from woven_locus.core.kernels import cells as _cells
+from woven_locus.core.kernels import cuts as _cuts
 from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
@@ -20,6 +21,7 @@ from woven_locus.core.kernels import junctions as _junctions
 from woven_locus.core.kernels import lanes as _lanes
 from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
+from woven_locus.core.kernels import sealing as _sealing
 from woven_locus.core.kernels import setting_off as _setting_off
 from woven_locus.core.kernels import slopes as _slopes
 from woven_locus.core.kernels import tracks as _tracks
@@ -45,6 +47,9 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "bends": _driving.bends,
     "depart": _setting_off.depart,
     "drive": _driving.drive,
+    "parts": _sealing.parts,
+    "parting": _sealing.parting,
+    "least_cut": _cuts.least_cut,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -173,3 +178,18 @@ def chains(*args: Any) -> Any:
 def runs_to(*args: Any) -> Any:
     """See `journeys.runs_to`."""
     return _active["runs_to"](*args)
+
+
+def parts(*args: Any) -> Any:
+    """See `sealing.parts`."""
+    return _active["parts"](*args)
+
+
+def parting(*args: Any) -> Any:
+    """See `sealing.parting`."""
+    return _active["parting"](*args)
+
+
+def least_cut(*args: Any) -> Any:
+    """See `cuts.least_cut`."""
+    return _active["least_cut"](*args)

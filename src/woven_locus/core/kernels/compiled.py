@@ -13,6 +13,7 @@ from woven_locus.core.kernels import (
     astar,
     buckets,
     cells,
+    cuts,
     driving,
     exploring,
     groups,
@@ -23,6 +24,7 @@ from woven_locus.core.kernels import (
     lowlinks,
     moves,
     right_of_way,
+    sealing,
     setting_off,
     slopes,
     tracks,
@@ -97,6 +99,10 @@ _driven = _through(
     *(setting_off.neighbours_at, setting_off.is_free, setting_off.set_off, setting_off.depart),
     driving.bends,
 )
+_sealed = _through(sealing.on_left, sealing.parts, sealing.parting)
+parts, parting = _sealed["parts"], _sealed["parting"]
+least_cut = numba.njit(cache=True, nogil=True, error_model="numpy")(cuts.least_cut)
+
 drive, depart, bends = (_driven[name] for name in ("drive", "depart", "bends"))
 
 
@@ -142,6 +148,10 @@ def compile_all() -> None:
     places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), code, table)
     search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)
     chains(four[:1], four[:0], four[:0], code[:0])
+    way = (whose.ravel(), whose.ravel(), np.zeros(1, np.int8), np.zeros(1, np.int8), 2)
+    parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
+    parts(ends[:0], *way)
+    least_cut(np.ones(4, np.bool_), 2, 2, ends, ends + 3, 9)
     _compile_driving()
 
 

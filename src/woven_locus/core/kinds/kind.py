@@ -11,6 +11,7 @@ from typing import Any
 from woven_locus.core.errors import BadKind, Unknown
 from woven_locus.core.kinds.demands import NO_DEMANDS, Demands
 from woven_locus.core.kinds.footprint import Footprint
+from woven_locus.core.kinds.tower import Tower
 from woven_locus.core.kinds.turns import MIRRORED, QUARTERS, turned_on
 from woven_locus.core.names import fresh_key, key_problem, name_problem
 
@@ -29,6 +30,7 @@ class Kind:
     turns : the quarter turns that it may take.  mirror : whether it may be mirrored.
     art : world width and height of its picture, or None.
     pays, every : what one of it yields (negative: costs) each so many seconds; every 0 is never.
+    tower : what it does to attackers, or None.
     Raises BadKind.
     """
 
@@ -44,6 +46,7 @@ class Kind:
     pays: int = 0
     every: int = 0
     demands: Demands = NO_DEMANDS
+    tower: Tower | None = None
 
     def __post_init__(self) -> None:
         problem = key_problem(self.key)
@@ -128,7 +131,7 @@ class Catalogue:
         # The kinds that do not let everything come near; asked with every judgement.
         self.clearing = tuple(kind for kind in self if kind.demands.clear)
         # Which rules each kind has, as far as it was asked for; see `kind_rules.rules_of`.
-        self.asked: dict[tuple[str, bool], Any] = {}
+        self.asked: dict[tuple[str, bool, bool], Any] = {}
 
     def __iter__(self) -> Iterator[Kind]:
         return iter(self._kinds.values())

@@ -9,7 +9,7 @@ from woven_locus.core.derived.rules import ALL_BITS, BIT, CELL_RULES, REASONS_OF
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing.asking import Ask
-from woven_locus.core.placing.kind_rules import rules_of
+from woven_locus.core.placing.kind_rules import rules_of, seal_remark
 from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
@@ -21,8 +21,8 @@ _OUTSIDE, _TERRAIN, _OCCUPIED = (
 )
 
 # Reasons that say nothing about where a structure is standing already: what it cost is paid, the actor
-# goes where it likes, the window moves, and it is itself that occupies its cells.
-PASSING = frozenset({Reason.FUNDS, Reason.REACH, Reason.OUTSIDE, Reason.OCCUPIED})
+# goes where it likes, the window moves, and it is itself that occupies its cells and closes a way.
+PASSING = frozenset({Reason.FUNDS, Reason.REACH, Reason.OUTSIDE, Reason.OCCUPIED, Reason.SEALS})
 
 
 def judge(
@@ -87,14 +87,20 @@ def judge_road(plan: Plan, cells: Sequence[Cell]) -> Verdict:
 
 def judge_barrier(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     """May a barrier run over these cells? One that is there already is no objection."""
-    return _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.BARRIER])
+    return _left_open(plan, _judge_cells(plan, cells, 0, ALL_BITS & ~BIT[Reason.BARRIER]))
 
 
 def judge_ground(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     """May something that grew there stand on these cells, whatever the terrain and its reservation,
     inside the buildable window or not?"""
     ground = BIT[Reason.TERRAIN] | BIT[Reason.RESERVED] | BIT[Reason.OUTSIDE]
-    return _judge_cells(plan, cells, 0, ALL_BITS & ~ground)
+    return _left_open(plan, _judge_cells(plan, cells, 0, ALL_BITS & ~ground))
+
+
+def _left_open(plan: Plan, verdict: Verdict) -> Verdict:
+    """The verdict, and whether closing all its cells leaves every entry a way."""
+    remark = seal_remark(plan, [item.cell for item in verdict.cells])
+    return _with_remarks(plan, verdict, [remark]) if remark is not None else verdict
 
 
 def judge_cells(plan: Plan, cells: Sequence[Cell]) -> Verdict:

@@ -101,6 +101,8 @@ class WhereKeeper(QObject):
             notice.reformed
             or size > MEND
             or ("actor" in notice.layers and kind is not None and kind.demands.reach is not None)
+            # What takes the last way may now be another spot far away.
+            or bool(self._session.plan.waves.entries)
         )
         if anew:
             self._asked = ()

@@ -1,0 +1,280 @@
+"""Entries, goals, kinds of attacker and waves: data of the plan."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from woven_locus.core.errors import BadPlan
+from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.names import key_problem, name_problem
+
+# The largest number of attackers of all waves of a plan.
+MOST_ATTACKERS = 1_000_000
+MOST_LIVES = 1_000_000
+# The longest time that a wave may begin at, or that a group may take, seconds.
+LONGEST = 1e6
+
+
+class Moves(StrEnum):
+    """What attackers of a kind move over."""
+
+    ROADS = "roads"
+    GROUND = "ground"
+    AIR = "air"
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """Where attackers come from. id : E1, E2 …  goals : ids of those that they may go to, none for all."""
+
+    id: str
+    name: str
+    cells: tuple[Cell, ...]
+    goals: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Goal:
+    """Where they go to. id : G1, G2 …"""
+
+    id: str
+    name: str
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class AttackerKind:
+    """key, name, dye : as of vehicles.  size : across, world units.  speed : world units a second.  health : damage that
+    stops it.  armour : what is taken off every hit.  reward : money for stopping it.  lives : that it costs at the goal.
+    queues : whether it stays behind the one before it, else several may share a place."""
+
+    key: str
+    name: str
+    dye: str
+    size: float
+    speed: float
+    health: float
+    armour: float = 0.0
+    reward: int = 0
+    lives: int = 1
+    moves: Moves = Moves.GROUND
+    queues: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Attackers of one kind from one entry. after : seconds from the beginning of the wave to the first of them.
+    every : seconds between two.  spread : each may come so many seconds later, by chance."""
+
+    entry: str
+    kind: str
+    count: int
+    every: float = 1.0
+    after: float = 0.0
+    spread: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Wave:
+    """begins : seconds from the beginning of the run."""
+
+    name: str
+    begins: float
+    groups: tuple[Group, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """How many attackers come."""
+        return sum(group.count for group in self.groups)
+
+
+@dataclass(frozen=True, slots=True)
+class WavePlan:
+    """What a plan says of its waves.
+
+    lives : at the beginning.  moves : 4 or 8, of those that come over the ground.  terrain_slows : whether the move cost
+    of the ground divides their speed.  height_reach : by how much the range of a tower grows for each world unit
+    that it stands above whom it aims at, and shrinks below.
+
+    Raises BadPlan for an id, name or key twice, an entry or goal without a cell or with one that is there twice,
+    values that make no sense, what refers to nothing, far too many attackers. Cells outside the grid are found when the
+    plan is made.
+    """
+
+    entries: tuple[Entry, ...] = ()
+    goals: tuple[Goal, ...] = ()
+    attackers: tuple[AttackerKind, ...] = ()
+    waves: tuple[Wave, ...] = ()
+    lives: int = 20
+    moves: int = 8
+    terrain_slows: bool = False
+    height_reach: float = 0.0
+
+    def __post_init__(self) -> None:
+        _check_places(self.entries, "entries", "E")
+        _check_places(self.goals, "goals", "G")
+        goals = {goal.id for goal in self.goals}
+        for at, entry in enumerate(self.entries):
+            for wanted in entry.goals:
+                if wanted not in goals:
+                    raise BadPlan(f"entries[{at}]", f"there is no goal {wanted!r}")
+        for at, kind in enumerate(self.attackers):
+            _check_attacker(kind, f"attackers[{at}]")
+        keys = [kind.key for kind in self.attackers]
+        if twice := _twice(keys):
+            raise BadPlan("attackers", f"key {twice!r} is used twice")
+        _check_waves(self.waves, {entry.id for entry in self.entries}, set(keys))
+        if not 1 <= self.lives <= MOST_LIVES:
+            raise BadPlan("lives", f"must be 1 to {MOST_LIVES:,}, not {self.lives:,}")
+        if self.moves not in (4, 8):
+            raise BadPlan("moves", f"must be 4 or 8, not {self.moves}")
+        if not (math.isfinite(self.height_reach) and 0 <= self.height_reach <= 1000):
+            raise BadPlan("height_reach", f"must be 0 to 1,000, not {self.height_reach:g}")
+
+    def entry(self, id_: str) -> Entry | None:
+        """The entry of an id, None where there is none."""
+        return next((entry for entry in self.entries if entry.id == id_), None)
+
+    def kind(self, key: str) -> AttackerKind | None:
+        """The kind of attacker of a key, None where there is none."""
+        return next((kind for kind in self.attackers if kind.key == key), None)
+
+    def goals_of(self, entry: Entry) -> tuple[Goal, ...]:
+        """Those that attackers from an entry may go to."""
+        if not entry.goals:
+            return self.goals
+        return tuple(goal for goal in self.goals if goal.id in entry.goals)
+
+    def moves_from(self, entry: Entry) -> tuple[Moves, ...]:
+        """What those that come from an entry move over, in order; the ground where nobody comes on foot."""
+        kinds = {
+            group.kind for wave in self.waves for group in wave.groups if group.entry == entry.id
+        }
+        found = {kind.moves for kind in self.attackers if kind.key in kinds}
+        return tuple(moves for moves in Moves if moves in (found or {Moves.GROUND}))
+
+    def cells(self) -> set[Cell]:
+        """All cells of entries and goals."""
+        places: list[Entry | Goal] = [*self.entries, *self.goals]
+        return {cell for place in places for cell in place.cells}
+
+    def moved(self, to: Callable[[Cell], Cell], inside: Callable[[Cell], bool]) -> WavePlan:
+        """The same with all cells elsewhere; those that come to lie outside are dropped, with an entry or a goal that has
+        no other, and with what refers to that."""
+
+        def cells(place: Entry | Goal) -> tuple[Cell, ...]:
+            return tuple(dict.fromkeys(cell for cell in map(to, place.cells) if inside(cell)))
+
+        entries = tuple(
+            replace(entry, cells=cells(entry)) for entry in self.entries if cells(entry)
+        )
+        goals = tuple(replace(goal, cells=cells(goal)) for goal in self.goals if cells(goal))
+        return self.with_places(entries, goals)
+
+    def with_places(self, entries: tuple[Entry, ...], goals: tuple[Goal, ...]) -> WavePlan:
+        """The same with other entries and goals; what refers to one that is gone goes too."""
+        known = {goal.id for goal in goals}
+        kept = []
+        for entry in entries:
+            left = tuple(id_ for id_ in entry.goals if id_ in known)
+            # An entry whose goals are all gone leads to none, not to all.
+            if left or not entry.goals or not known:
+                kept.append(replace(entry, goals=left))
+        there = {entry.id for entry in kept}
+        waves = tuple(
+            replace(wave, groups=tuple(group for group in wave.groups if group.entry in there))
+            for wave in self.waves
+        )
+        return replace(self, entries=tuple(kept), goals=goals, waves=waves)
+
+
+def _twice(values: Sequence[str]) -> str:
+    seen: set[str] = set()
+    for value in values:
+        if value in seen:
+            return value
+        seen.add(value)
+    return ""
+
+
+def _check_places(places: Sequence[Entry | Goal], what: str, letter: str) -> None:
+    for at, place in enumerate(places):
+        where = f"{what}[{at}]"
+        if not re.fullmatch(rf"{letter}[1-9][0-9]{{0,8}}", place.id):
+            raise BadPlan(
+                where, f"an id is {letter} and a number, like {letter}1, not {place.id!r}"
+            )
+        if not place.name.strip():
+            raise BadPlan(where, f"{place.id} needs a name")
+        if problem := name_problem(place.name):
+            raise BadPlan(where, problem)
+        if not place.cells:
+            raise BadPlan(where, f"{place.name} needs at least one cell")
+        if len(set(place.cells)) < len(place.cells):
+            raise BadPlan(where, f"{place.name} names a cell twice")
+    if twice := _twice([place.id for place in places]):
+        raise BadPlan(what, f"id {twice!r} is used twice")
+    if twice := _twice([place.name for place in places]):
+        raise BadPlan(what, f"the name {twice!r} is used twice")
+    cells: dict[Cell, str] = {}
+    for place in places:
+        for cell in place.cells:
+            if cell in cells:
+                raise BadPlan(what, f"{cells[cell]} and {place.name} share {cell_text(cell)}")
+            cells[cell] = place.name
+
+
+def _check_attacker(kind: AttackerKind, where: str) -> None:
+    if not kind.name.strip():
+        raise BadPlan(where, "a kind of attacker needs a name")
+    if problem := name_problem(kind.name) or key_problem(kind.key):
+        raise BadPlan(where, problem)
+    for name in ("size", "speed", "health"):
+        value = getattr(kind, name)
+        if not (math.isfinite(value) and 0 < value <= 1e9):
+            raise BadPlan(where, f"{name} must be a number above 0, not {value:g}")
+    if not (math.isfinite(kind.armour) and 0 <= kind.armour <= 1e9):
+        raise BadPlan(where, f"armour must be 0 or more, not {kind.armour:g}")
+    for name, most in (("reward", 10**9), ("lives", MOST_LIVES)):
+        value = getattr(kind, name)
+        if not 0 <= value <= most:
+            raise BadPlan(where, f"{name} must be 0 to {most:,}, not {value:,}")
+
+
+def _check_waves(waves: Sequence[Wave], entries: set[str], kinds: set[str]) -> None:
+    total = 0
+    for at, wave in enumerate(waves):
+        where = f"waves[{at}]"
+        if problem := name_problem(wave.name):
+            raise BadPlan(where, problem)
+        if not (math.isfinite(wave.begins) and 0 <= wave.begins <= LONGEST):
+            raise BadPlan(where, f"begins must be 0 to {LONGEST:,.0f} s, not {wave.begins:g}")
+        for nth, group in enumerate(wave.groups):
+            _check_group(group, f"{where}.groups[{nth}]", entries, kinds)
+            total += group.count
+            if total > MOST_ATTACKERS:
+                raise BadPlan(
+                    where,
+                    f"waves may send {MOST_ATTACKERS:,} attackers in all, these send more",
+                )
+
+
+def _check_group(group: Group, where: str, entries: set[str], kinds: set[str]) -> None:
+    for name, value, known in (("entry", group.entry, entries), ("kind", group.kind, kinds)):
+        if value not in known:
+            there = ", ".join(sorted(known)) or "none"
+            raise BadPlan(where, f"no {name} {value!r}; the plan has {there}")
+    if not 1 <= group.count <= MOST_ATTACKERS:
+        raise BadPlan(where, f"count must be 1 to {MOST_ATTACKERS:,}, not {group.count:,}")
+    for name in ("every", "after", "spread"):
+        value = getattr(group, name)
+        if not (math.isfinite(value) and 0 <= value <= LONGEST):
+            raise BadPlan(where, f"{name} must be 0 to {LONGEST:,.0f} s, not {value:g}")
+
+
+# A plan that says nothing of waves.
+NO_WAVES = WavePlan()

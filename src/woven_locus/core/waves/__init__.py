@@ -1,0 +1,1 @@
+"""Tower defence: entries and goals, attackers and towers, ways, what seals them, and the stepped wave."""

@@ -1,0 +1,54 @@
+"""The fewest cells whose closing seals an entry."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from woven_locus.core import kernels
+from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.plan import Plan
+from woven_locus.core.wave_plan import Entry, Moves
+from woven_locus.core.waves.ways import ground_of, slots_of
+
+# Ways side by side beyond which nobody would think of closing them all.
+MOST_WAYS = 4096
+
+
+class Cut(NamedTuple):
+    """cells : by row and column; none where there is nothing to cut.  why : in words why there is none, else empty."""
+
+    entry: str
+    moves: Moves
+    cells: tuple[Cell, ...]
+    why: str = ""
+
+
+def least_cut(plan: Plan, entry: Entry, moves: Moves) -> Cut:
+    """The fewest cells, none of them of an entry or a goal, whose closing takes all ways of an entry. A one-way road counts
+    as one for both ways. O(cells x ways)."""
+    if moves is Moves.AIR:
+        return Cut(entry.id, moves, (), "nothing closes the air")
+    ground, costs = ground_of(plan)
+    if moves is Moves.ROADS:
+        ground, costs = plan.road, plan.road_table.costs
+    is_open = np.isfinite(costs)[ground]
+    rows, cols = is_open.shape
+
+    def flat(slots: list[Slot]) -> np.ndarray:
+        return np.array(sorted({r * cols + c for r, c in slots if is_open[r, c]}), np.int64)
+
+    starts = flat(slots_of(plan, [entry]))
+    goals = flat(slots_of(plan, plan.waves.goals_of(entry)))
+    if not len(starts) or not len(goals):
+        return Cut(entry.id, moves, (), "no way leads to a goal")
+    cells, ways = kernels.least_cut(is_open.ravel(), cols, rows, starts, goals, MOST_WAYS)
+    if ways < 0:
+        return Cut(entry.id, moves, (), "the entry lies beside its goal")
+    if ways > MOST_WAYS:
+        return Cut(entry.id, moves, (), f"more than {MOST_WAYS:,} ways lie side by side")
+    if not ways:
+        return Cut(entry.id, moves, (), "no way leads to a goal")
+    found = (plan.spec.cell_of_slot(divmod(cell, cols)) for cell in cells.tolist())
+    return Cut(entry.id, moves, tuple(found))

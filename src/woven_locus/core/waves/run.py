@@ -1,0 +1,322 @@
+"""The stepped waves: the same plan, seed and step give the same run, whoever runs it."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.errors import Refused
+from woven_locus.core.geometry import Point
+from woven_locus.core.plan import Plan
+from woven_locus.core.waves.attackers import Attackers, Due
+from woven_locus.core.waves.due import due_list
+from woven_locus.core.waves.towers import Placed, Targets, heights_at, in_reach, towers_of, whom
+from woven_locus.core.waves.tracks import Lines
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+# Simulated seconds of a step.
+STEP = 1 / 30
+# Nobody is waited for longer than this, simulated seconds after the last was due.
+PATIENCE = 86_400.0
+
+
+@dataclass(slots=True)
+class WaveTally:
+    """What came of a wave. sent, stopped, through : attackers.  lives : that it cost.  earned : in rewards.
+    ended : when the last of it was gone, nan before.  arrived_health : what those who came through had left."""
+
+    sent: int = 0
+    stopped: int = 0
+    through: int = 0
+    lives: int = 0
+    earned: int = 0
+    ended: float = math.nan
+
+
+@dataclass(slots=True)
+class TowerTally:
+    """What a tower did. shots, stopped.  dealt : damage that was taken; wasted : beyond the health that was left.
+    idle : seconds that it could have shot and had nobody, while attackers were there; there : seconds of that."""
+
+    shots: int = 0
+    stopped: int = 0
+    dealt: float = 0.0
+    wasted: float = 0.0
+    idle: float = 0.0
+    there: float = 0.0
+    ready: float = 0.0
+    # The number of the attacker that it shot at last, when, and of how many in its range.
+    aim: int = 0
+    shot_at: float = -math.inf
+    of: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Fall:
+    """An attacker that was stopped. share : of its way that it had come."""
+
+    seconds: float
+    wave: int
+    kind: int
+    way: str
+    x: float
+    share: float
+    tower: int
+    at: Point
+
+
+@dataclass(slots=True)
+class _Log:
+    falls: list[Fall] = field(default_factory=list)
+    # (seconds, funds, lives) when either changes.
+    account: list[tuple[float, int, int]] = field(default_factory=list)
+
+
+class WaveRun:
+    """Attackers on their ways and the towers of a plan.
+
+    step : seconds.  steps : done so far.  towers : of the plan, by number.  attackers : those that came so far.
+    lives, funds : now.  waves, tallies : what came of each wave and each tower (by structure number).
+    no_way : how many could not come since no way leads from their entry.
+    """
+
+    def __init__(
+        self, plan: Plan, seed: int = 0, step: float = STEP, only: int | None = None
+    ) -> None:
+        """only : the one wave that comes, from its own beginning; None for all. Raises Refused for a step that is too long or
+        too short."""
+        if not (math.isfinite(step) and 0.001 <= step <= 0.5):
+            raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
+        self.step, self.steps, self.seed = step, 0, seed
+        self.plan_waves = plan.waves
+        self.kinds = plan.waves.attackers
+        self.lives = plan.waves.lives
+        self.funds = plan.account.balance if plan.funds is not None else 0
+        self._lines = Lines(plan)
+        due = due_list(plan.waves, self._lines, seed, only)
+        self.due: Due = due
+        self.no_way = due.no_way
+        self.waves = [WaveTally() for _ in plan.waves.waves]
+        self._left = np.bincount(due.wave, minlength=len(self.waves))
+        self.attackers = Attackers(len(due), self.kinds)
+        self._next = 0
+        self.towers: tuple[Placed, ...] = ()
+        self.tallies: dict[int, TowerTally] = {}
+        self._height_reach = plan.waves.height_reach
+        self._heights = plan if plan.waves.height_reach and plan.heights is not None else None
+        self.log = _Log([], [(0.0, self.funds, self.lives)])
+        self._digest = hashlib.blake2b(digest_size=16)
+        self.shots: list[tuple[int, int]] = []
+        self._take_towers(plan)
+
+    def _take_towers(self, plan: Plan) -> None:
+        self.towers = towers_of(plan)
+        for placed in self.towers:
+            self.tallies.setdefault(placed.number, TowerTally(ready=self.seconds))
+
+    def rebuild(self, plan: Plan) -> None:
+        """Go on with a plan that was built on: other towers, and for all who are under way the way from where they are.
+        Its waves must be those that the run was made with."""
+        self._take_towers(plan)
+        self._heights = plan if self._height_reach and plan.heights is not None else None
+        lines = Lines(plan)
+        rows = self.attackers.there()
+        lines.take_over(self._lines, plan, self.attackers, rows)
+        self.due = lines.renew(self.due, self._next, self._lines)
+        self._lines = lines
+
+    # --- running it ---------------------------------------------------------------------------------
+
+    @property
+    def seconds(self) -> float:
+        """Simulated time since the beginning."""
+        return self.steps * self.step
+
+    @property
+    def over(self) -> bool:
+        """Whether all have come and gone, or no life is left."""
+        return self.lost or (self._next >= len(self.due) and not self.attackers.count_there)
+
+    @property
+    def lost(self) -> bool:
+        """Whether no life is left."""
+        return self.lives <= 0
+
+    @property
+    def held(self) -> bool:
+        """Whether all have come and gone and a life is left."""
+        return self.over and not self.lost
+
+    def advance(self, steps: int = 1) -> None:
+        """Do so many steps; once it is over nothing happens any more but the time."""
+        for _ in range(steps):
+            self._advance()
+
+    def finish(self, stopped: object = None) -> None:
+        """Go on until it is over. stopped : a callable that ends it early, or None. Gives up PATIENCE after the last was due."""
+        most = (float(self.due.time[-1]) if len(self.due) else 0.0) + PATIENCE
+        while not self.over and self.seconds < most:
+            if not self.attackers.count_there:
+                # Nothing happens until the next one comes.
+                steps = int((float(self.due.time[self._next]) - self.seconds) / self.step) - 1
+                self.steps += max(0, steps)
+            self._advance()
+            if callable(stopped) and self.steps % 64 == 0 and stopped():
+                return
+
+    def _advance(self) -> None:
+        self.shots = []
+        if not self.over:
+            self._come()
+            if self.attackers.count_there:
+                self._shoot()
+                self._move()
+        self.steps += 1
+
+    def _come(self) -> None:
+        first, due = self._next, self.due
+        while self._next < len(due) and due.time[self._next] <= self.seconds:
+            self._next += 1
+        if self._next > first:
+            some = slice(first, self._next)
+            self.attackers.put(first, due.kind[some], due.wave[some], due.line[some], self.seconds)
+            for wave in due.wave[some].tolist():
+                self.waves[wave].sent += 1
+
+    def targets(self) -> tuple[Ints, Targets]:
+        """The rows of all who are on the map, and how they stand."""
+        rows, men = self.attackers.there(), self.attackers
+        points = self._lines.points(men.line[rows], men.x[rows])
+        left = self._lines.length[men.line[rows]] - men.x[rows]
+        height = heights_at(self._heights, points) if self._heights else np.zeros(len(rows))
+        return rows, Targets(rows + 1, points, left, men.health[rows], men.flies[rows], height)
+
+    def _shoot(self) -> None:
+        now = self.seconds
+        ready = [
+            placed for placed in self.towers if self.tallies[placed.number].ready <= now + 1e-9
+        ]
+        for placed in self.towers:
+            self.tallies[placed.number].there += self.step
+        if not ready:
+            return
+        rows, targets = self.targets()
+        for placed in ready:
+            tally = self.tallies[placed.number]
+            some, far = in_reach(placed, targets, self._height_reach)
+            if not len(some):
+                tally.idle += self.step
+                continue
+            first = whom(placed.tower.takes, targets, some, far)
+            tally.shots += 1
+            # Shots follow one another in the interval, however long a step is.
+            late = now - tally.ready
+            tally.ready = (now if late > self.step else tally.ready) + placed.tower.interval
+            tally.aim, tally.shot_at, tally.of = int(rows[first]) + 1, now, len(some)
+            self.shots.append((placed.number, int(rows[first]) + 1))
+            self._hit(placed, tally, rows, targets, first)
+
+    def _hit(
+        self, placed: Placed, tally: TowerTally, rows: Ints, targets: Targets, first: int
+    ) -> None:
+        tower, men = placed.tower, self.attackers
+        hit = np.array([first])
+        if tower.splash > 0:
+            near = np.hypot(*(targets.at - targets.at[first]).T) <= tower.splash
+            near &= targets.health > 0
+            if not tower.can_hit(True):
+                near &= ~targets.flies
+            if not tower.can_hit(False):
+                near &= targets.flies
+            near[first] = True
+            hit = np.flatnonzero(near)
+        damage = np.maximum(tower.damage - men.armour[rows[hit]], 0.0)
+        before = targets.health[hit]
+        taken = np.minimum(damage, before)
+        tally.dealt += float(taken.sum())
+        tally.wasted += float((damage - taken).sum())
+        targets.health[hit] = before - taken
+        men.health[rows[hit]] = before - taken
+        if tower.slowing > 0:
+            men.slow(rows[hit], 1 - tower.slowing, self.seconds + tower.slow_for, self.seconds)
+        for at in hit[targets.health[hit] <= 0].tolist():
+            self._fall(placed, tally, int(rows[at]), targets, at)
+
+    def _fall(self, placed: Placed, tally: TowerTally, row: int, targets: Targets, at: int) -> None:
+        men, wave = self.attackers, int(self.attackers.wave[row])
+        men.take_away(row)
+        kind = self.kinds[men.kind[row]]
+        tally.stopped += 1
+        self.waves[wave].stopped += 1
+        self.waves[wave].earned += kind.reward
+        self.funds += kind.reward
+        length = float(self._lines.length[men.line[row]])
+        x, way = float(men.x[row]), self._lines.name(int(men.line[row]))
+        share = min(1.0, max(0.0, (length - float(targets.left[at])) / length)) if length else 0.0
+        point = Point(*targets.at[at].tolist())
+        fall = Fall(self.seconds, wave, int(men.kind[row]), way, x, share, placed.number, point)
+        self.log.falls.append(fall)
+        self._digest.update(f"{row + 1} {self.steps} {placed.number};".encode())
+        self._gone(wave)
+
+    def _gone(self, wave: int) -> None:
+        self._left[wave] -= 1
+        if not self._left[wave]:
+            self.waves[wave].ended = self.seconds
+        self.log.account.append((self.seconds, self.funds, self.lives))
+
+    def _move(self) -> None:
+        men, lines = self.attackers, self._lines
+        rows = men.there()
+        speed = men.speed[rows] / lines.slowness(men.line[rows], men.x[rows])
+        speed = speed * men.slowed(rows, self.seconds)
+        men.x[rows] += speed * self.step
+        men.keep_apart(rows)
+        through = rows[men.x[rows] >= lines.length[men.line[rows]]]
+        for row in through.tolist():
+            wave, kind = int(men.wave[row]), self.kinds[men.kind[row]]
+            men.take_away(row)
+            self.waves[wave].through += 1
+            lost = min(kind.lives, self.lives)
+            self.waves[wave].lives += lost
+            self.lives -= lost
+            self._digest.update(f"{row + 1} {self.steps} through;".encode())
+            self._gone(wave)
+
+    # --- looking at it ------------------------------------------------------------------------------
+
+    def points(self, rows: Ints) -> Floats:
+        """(N, 2) where attackers are."""
+        return self._lines.points(self.attackers.line[rows], self.attackers.x[rows])
+
+    def way_ahead(self, row: int) -> Floats:
+        """(N, 2) what an attacker still has to go."""
+        return self._lines.ahead(int(self.attackers.line[row]), float(self.attackers.x[row]))
+
+    def nearest(self, to: Point, reach: float) -> int:
+        """The number of the attacker nearest to a world point, 0 for none within `reach`."""
+        rows = self.attackers.there()
+        if not len(rows):
+            return 0
+        far = np.hypot(*(self.points(rows) - np.array(to)).T)
+        at = int(np.argmin(far))
+        return int(rows[at]) + 1 if far[at] <= reach else 0
+
+    @property
+    def sent(self) -> int:
+        """How many have come."""
+        return self._next
+
+    def digest(self) -> str:
+        """A hash of who fell when and by which tower, who came through, and of where the others are."""
+        state, rows = self._digest.copy(), self.attackers.there()
+        for column in (rows, self.attackers.x[rows], self.attackers.health[rows]):
+            state.update(column.tobytes())
+        state.update(f"{self.lives} {self.funds} {self._next}".encode())
+        return state.hexdigest()

@@ -1,0 +1,232 @@
+"""What takes the last way from an entry: by walls and crossings, not by a search for each spot."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core import kernels
+from woven_locus.core.geometry import Box, Cell, Slot
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing.search import find_path
+from woven_locus.core.wave_plan import Entry, Moves
+from woven_locus.core.waves.ways import ground_of, over_sides, slots_of
+
+Mask = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Line:
+    """A way between an entry and a goal on the padded grid, as `kernels.sealing` takes it. None of its own cells at
+    either end are asked about."""
+
+    index: npt.NDArray[np.int32]
+    outs: npt.NDArray[np.int8]
+    backs: npt.NDArray[np.int8]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Gate:
+    """An entry with a way over the ground. lines : one for each pair of a place of the entry and one of a goal between
+    which a way leads.  ends : the slots of entry and goals that are open."""
+
+    entry: Entry
+    lines: tuple[_Line, ...]
+    ends: frozenset[Slot]
+    starts: tuple[Slot, ...]
+    goals: tuple[Slot, ...]
+
+
+class Seals:
+    """Of one state of a plan. See `seals_of`."""
+
+    def __init__(self, plan: Plan) -> None:
+        self._plan = plan
+        ground, costs = ground_of(plan)
+        self._open: Mask = np.isfinite(costs)[ground]
+        rows, cols = self._open.shape
+        self._width = cols + 2
+        self._walls = np.zeros((0, 0), np.int32)
+        self._gates = tuple(
+            gate
+            for entry in plan.waves.entries
+            if Moves.GROUND in plan.waves.moves_from(entry) and (gate := self._gate(entry))
+        )
+        if self._gates:
+            from scipy.ndimage import label
+
+            closed = np.ones((rows + 2, cols + 2), bool)
+            closed[1:-1, 1:-1] = ~self._open
+            self._walls = label(closed, np.ones((3, 3)))[0].astype(np.int32)
+
+    @property
+    def entries(self) -> tuple[Entry, ...]:
+        """Those that have a way over the ground."""
+        return tuple(gate.entry for gate in self._gates)
+
+    def sealed(self, cells: Sequence[Cell], lifted: int = 0) -> tuple[Entry, ...]:
+        """The entries whose last way is taken when cells are closed. lifted : number of a structure that is taken as gone.
+        O(cells), but where it covers an entry or a goal, or something is lifted: that takes a search."""
+        if not self._gates:
+            return ()
+        spec = self._plan.spec
+        slots = [spec.slot(cell) for cell in cells if spec.contains(cell)]
+        if lifted:
+            return tuple(gate.entry for gate in self._gates if self._lost(gate, cells, lifted))
+        slots = [slot for slot in slots if self._open[slot]]
+        if not slots:
+            return ()
+        flat = self._padded(np.array(slots))
+        return tuple(gate.entry for gate in self._gates if self._seals(gate, slots, cells, flat))
+
+    def _seals(
+        self, gate: _Gate, slots: list[Slot], cells: Sequence[Cell], flat: npt.NDArray[np.int64]
+    ) -> bool:
+        if any(slot in gate.ends for slot in slots):
+            return self._lost(gate, cells)
+        walls = self._walls.ravel()
+        return all(
+            kernels.parts(flat, walls, line.index, line.outs, line.backs, self._width)
+            for line in gate.lines
+        )
+
+    def near(self, box: Box, offsets: Sequence[Slot]) -> Mask:
+        """(box rows, box cols) the spots of a block from which a cell lies on a way: no others can seal anything."""
+        found = np.zeros(box.shape, bool)
+        for gate in self._gates:
+            on_way = gate.lines[0].index.reshape(-1, self._width)[1:-1, 1:-1] > 0
+            on_way[tuple(np.array(sorted(gate.ends)).T)] = True
+            rows, cols = np.nonzero(on_way)
+            for row, col in offsets:
+                r, c = rows - row - box.r0, cols - col - box.c0
+                inside = (r >= 0) & (r < box.shape[0]) & (c >= 0) & (c < box.shape[1])
+                found[r[inside], c[inside]] = True
+        return found
+
+    def spots(
+        self, rows: npt.NDArray[np.int64], cols: npt.NDArray[np.int64], offsets: Sequence[Slot]
+    ) -> Mask:
+        """(N,) whether closing cells at some offsets, (row, col), from each spot seals an entry. Spots from which a cell lies
+        outside count as not: other rules refuse them."""
+        found = np.zeros(len(rows), bool)
+        if not self._gates or not len(rows):
+            return found
+        shape = self._open.shape
+        offs = np.array(offsets, np.int64).reshape(-1, 2)
+        inside = (rows + offs[:, 0].min() >= 0) & (rows + offs[:, 0].max() < shape[0])
+        inside &= (cols + offs[:, 1].min() >= 0) & (cols + offs[:, 1].max() < shape[1])
+        steps = offs[:, 0] * self._width + offs[:, 1]
+        for gate in self._gates:
+            asked = np.flatnonzero(inside & ~found)
+            at = np.stack([rows[asked], cols[asked]], axis=1)
+            found[asked] |= self._gate_spots(gate, at, offs, steps)
+        return found
+
+    def _gate_spots(
+        self,
+        gate: _Gate,
+        at: npt.NDArray[np.int64],
+        offs: npt.NDArray[np.int64],
+        steps: npt.NDArray[np.int64],
+    ) -> Mask:
+        found = np.zeros(len(at), bool)
+        hits = np.zeros(self._open.shape, bool)
+        hits[tuple(np.array(sorted(gate.ends)).T)] = True
+        on_end, on_way = np.zeros(len(at), bool), np.zeros(len(at), bool)
+        lines = gate.lines[0].index.reshape(-1, self._width)[1:-1, 1:-1] > 0
+        for row, col in offs.tolist():
+            on_end |= hits[at[:, 0] + row, at[:, 1] + col]
+            on_way |= lines[at[:, 0] + row, at[:, 1] + col]
+        # Whoever leaves the first way alone seals nothing.
+        some = np.flatnonzero(on_way & ~on_end)
+        left = self._padded(at[some])
+        for line in gate.lines:
+            mine = np.zeros(len(left), bool)
+            kernels.parting(
+                left,
+                steps,
+                self._walls.ravel(),
+                line.index,
+                line.outs,
+                line.backs,
+                self._width,
+                mine,
+            )
+            some, left = some[mine], left[mine]
+        found[some] = True
+        first = self._plan.spec.first
+        for k in np.flatnonzero(on_end).tolist():
+            row, col = at[k].tolist()
+            cells = [Cell(col + c + first[0], row + r + first[1]) for r, c in offs.tolist()]
+            found[k] = self._lost(gate, cells)
+        return found
+
+    def _padded(self, slots: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+        found: npt.NDArray[np.int64] = (slots[:, 0] + 1) * self._width + slots[:, 1] + 1
+        return found
+
+    def _lost(self, gate: _Gate, cells: Sequence[Cell], lifted: int = 0) -> bool:
+        """By a search."""
+        ground, costs = ground_of(self._plan, cells, lifted)
+        return not find_path(ground, costs, gate.starts, gate.goals)
+
+    def _gate(self, entry: Entry) -> _Gate | None:
+        """None for an entry that has no way."""
+        starts = [slot for slot in slots_of(self._plan, [entry]) if self._open[slot]]
+        goals = slots_of(self._plan, self._plan.waves.goals_of(entry))
+        goals = [slot for slot in goals if self._open[slot]]
+        ground, costs = ground_of(self._plan)
+        lines = []
+        for start in _apart(starts):
+            for goal in _apart(goals):
+                path = find_path(ground, costs, [start], [goal])
+                if path:
+                    lines.append(self._line(path.slots))
+        if not lines:
+            return None
+        ends = frozenset(starts) | frozenset(goals)
+        return _Gate(entry, tuple(lines), ends, tuple(starts), tuple(goals))
+
+    def _line(self, slots: npt.NDArray[np.int64]) -> _Line:
+        way = over_sides(slots, self._open)
+        flat = self._padded(way)
+        index = np.zeros((self._open.shape[0] + 2) * self._width, np.int32)
+        index[flat] = np.arange(1, len(flat) + 1)
+        steps = np.diff(flat)
+        w = self._width
+        ahead = np.select([steps == -w, steps == 1, steps == w], [0, 2, 4], 6)
+        if not len(ahead):
+            ahead = np.zeros(1, np.int64)
+        outs = np.append(ahead, ahead[-1])[: len(flat)]
+        backs = (np.insert(ahead, 0, ahead[0])[: len(flat)] + 4) % 8
+        return _Line(index, outs.astype(np.int8), backs.astype(np.int8))
+
+
+def _apart(slots: Sequence[Slot]) -> list[Slot]:
+    """The first of each part of some slots that hang together over sides."""
+    left, found = set(slots), []
+    for slot in slots:
+        if slot not in left:
+            continue
+        found.append(slot)
+        waiting = [slot]
+        left.discard(slot)
+        while waiting:
+            row, col = waiting.pop()
+            for other in ((row - 1, col), (row + 1, col), (row, col - 1), (row, col + 1)):
+                if other in left:
+                    left.discard(other)
+                    waiting.append(other)
+    return found
+
+
+def seals_of(plan: Plan) -> Seals:
+    """What seals the entries of a plan as it is now; kept until it is written to. For the thread that edits."""
+    held = plan.kept.get("seals")
+    if held is None or held[0] != plan.version:
+        held = plan.kept["seals"] = plan.version, Seals(plan)
+    found: Seals = held[1]
+    return found

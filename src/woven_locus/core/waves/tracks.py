@@ -1,0 +1,180 @@
+"""The lines that attackers walk along, as arrays."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.geometry import Slot
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing.search import find_path
+from woven_locus.core.wave_plan import Moves
+from woven_locus.core.waves.attackers import Attackers, Due
+from woven_locus.core.waves.ways import find_ways, ground_of, slots_of
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+class Lines:
+    """length : (L,) world units of each."""
+
+    def __init__(self, plan: Plan) -> None:
+        self._points: list[Floats] = []
+        self._slow: list[Floats] = []
+        self._of: list[tuple[str, Moves]] = []
+        self._numbers: dict[tuple[str, Moves], int] = {}
+        self._terrain_slows = plan.waves.terrain_slows
+        for way in find_ways(plan):
+            if way.found:
+                self._numbers[way.entry, way.moves] = len(self._of)
+                self._add(way.entry, way.moves, way.points, self._costs(plan, way.moves, way.slots))
+        self._lay()
+
+    def _costs(self, plan: Plan, moves: Moves, slots: Ints) -> Floats:
+        """(N,) by how much each cell of a way divides the speed."""
+        if moves is Moves.AIR or not self._terrain_slows:
+            return np.ones(0)
+        ground, costs = ground_of(plan)
+        if moves is Moves.ROADS:
+            ground, costs = plan.road, plan.road_table.costs
+        return costs[ground[slots[:, 0], slots[:, 1]]]
+
+    def _add(self, entry: str, moves: Moves, points: Floats, slow: Floats) -> int:
+        if len(points) == 1:
+            points = np.concatenate((points, points))
+            slow = np.concatenate((slow, slow))
+        self._of.append((entry, moves))
+        self._points.append(points)
+        # Half of each step goes at the speed of either end.
+        self._slow.append((slow[1:] + slow[:-1]) / 2 if len(slow) else np.ones(len(points) - 1))
+        return len(self._of) - 1
+
+    def _lay(self) -> None:
+        """All lines one after the other, each step with where it begins."""
+        steps = [np.diff(points, axis=0) for points in self._points]
+        lengths = [np.hypot(step[:, 0], step[:, 1]) for step in steps]
+        self.length = np.array([part.sum() for part in lengths], float)
+        self._first = np.concatenate(([0], np.cumsum([len(part) for part in lengths]))).astype(
+            np.int64
+        )
+        none = np.zeros((0, 2))
+        self._start = np.concatenate([none, *(points[:-1] for points in self._points)])
+        self._step = np.concatenate([none, *steps])
+        self._size = np.concatenate([np.zeros(0), *lengths])
+        self._pace = np.concatenate([np.zeros(0), *self._slow])
+        begins = [np.concatenate(([0.0], np.cumsum(part)[:-1])) for part in lengths]
+        self._begin = np.concatenate([np.zeros(0), *begins])
+        # Lines lie behind one another on one axis, so that one search finds a step of any.
+        self._shift = np.concatenate(([0.0], np.cumsum(self.length + 1.0)))[: len(self.length)]
+        shifts = np.repeat(self._shift, np.diff(self._first))
+        self._key = self._begin + shifts
+
+    def number(self, entry: str, moves: Moves) -> int:
+        """The line of an entry, -1 where no way leads from it."""
+        return self._numbers.get((entry, moves), -1)
+
+    def name(self, line: int) -> str:
+        """The entry that a line comes from."""
+        return self._of[line][0]
+
+    def _at(self, line: Ints, x: Floats) -> Ints:
+        key = np.maximum(x, 0.0) + self._shift[line]
+        found = np.searchsorted(self._key, key, side="right") - 1
+        return np.clip(found, self._first[line], self._first[line + 1] - 1)
+
+    def points(self, line: Ints, x: Floats) -> Floats:
+        """(N, 2) world points so far along lines, not beyond their ends."""
+        at = self._at(line, x)
+        along = np.clip(np.maximum(x, 0.0) - self._begin[at], 0.0, self._size[at])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = np.where(self._size[at] > 0, along / self._size[at], 0.0)
+        found: Floats = self._start[at] + self._step[at] * share[:, None]
+        return found
+
+    def slowness(self, line: Ints, x: Floats) -> Floats:
+        """(N,) by what the ground divides their speed."""
+        if not self._terrain_slows:
+            return np.ones(len(line))
+        return self._pace[self._at(line, x)]
+
+    def ahead(self, line: int, x: float) -> Floats:
+        """(N, 2) the points of a line from a place on."""
+        here = self.points(np.array([line]), np.array([x]))
+        begins = self._begin[self._first[line] : self._first[line + 1]]
+        rest = self._points[line][1:][np.append(begins[1:], self.length[line]) > x]
+        return np.concatenate((here, rest))
+
+    def take_over(self, old: Lines, plan: Plan, men: Attackers, rows: Ints) -> None:
+        """Lead those who are under way on from where they are: along the line that they have where that is still the way,
+        else by a way of their own. Who has none goes where it would have gone."""
+        known: dict[tuple[Slot, str, Moves], tuple[Floats, Floats] | None] = {}
+        ground, costs = ground_of(plan)
+        for row in rows.tolist():
+            was = int(men.line[row])
+            entry, moves = old._of[was]
+            now = self.number(entry, moves)
+            if now >= 0 and np.array_equal(old._points[was], self._points[now]):
+                men.line[row] = now
+                continue
+            here = old.points(np.array([was]), men.x[row : row + 1])[0]
+            slot = plan.spec.slot(plan.spec.locate_virtual(*here.tolist()))
+            key = slot, entry, moves
+            if key not in known:
+                known[key] = self._own(plan, entry, moves, slot, ground, costs)
+            own = known[key]
+            if own is None:
+                ahead = old.ahead(was, float(men.x[row]))
+                men.line[row] = self._add(entry, moves, ahead, np.ones(0))
+            else:
+                points = np.concatenate((here[None], own[0][1:] if len(own[0]) > 1 else own[0]))
+                slow = own[1] if len(own[1]) in (0, len(points)) else np.repeat(own[1], 2)
+                men.line[row] = self._add(entry, moves, points, slow)
+            men.x[row] = min(0.0, float(men.x[row]))
+        self._lay()
+
+    def _own(
+        self,
+        plan: Plan,
+        entry: str,
+        moves: Moves,
+        slot: Slot,
+        ground: npt.NDArray[np.uint8],
+        costs: Floats,
+    ) -> tuple[Floats, Floats] | None:
+        """The way from a cell on: its points and what they cost; None where there is none."""
+        found = plan.waves.entry(entry)
+        if moves is Moves.AIR or found is None:
+            return None
+        layer, directions, exits = ground, plan.waves.moves, None
+        if moves is Moves.ROADS:
+            layer, costs, directions = plan.road, plan.road_table.costs, 4
+            exits = plan.road_table.exits if plan.road_table.exits.any() else None
+        path = find_path(
+            layer,
+            costs,
+            [slot],
+            slots_of(plan, plan.waves.goals_of(found)),
+            moves=directions,
+            cell=(plan.spec.cell_w, plan.spec.cell_h),
+            exits=exits,
+        )
+        if not path:
+            return None
+        return plan.spec.centres(path.slots), self._costs(plan, moves, path.slots)
+
+    def renew(self, due: Due, first: int, old: Lines) -> Due:
+        """Who is still to come, on these lines."""
+        line = due.line.copy()
+        for at in np.unique(line[first:]).tolist():
+            now = self.number(*old._of[at])
+            line[first:][due.line[first:] == at] = now if now >= 0 else self._kept(old, at)
+        return replace(due, line=line)
+
+    def _kept(self, old: Lines, at: int) -> int:
+        """An old line that nothing has taken the place of."""
+        number = self._add(*old._of[at], old._points[at], np.ones(0))
+        self._lay()
+        return number

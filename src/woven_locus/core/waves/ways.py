@@ -1,0 +1,149 @@
+"""The ways of attackers: from each entry to the goal that is reached at the least cost."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.derived.cells import BLOCKED, movement_costs
+from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.lines import step_lengths
+from woven_locus.core.plan import Plan
+from woven_locus.core.routing.search import find_path
+from woven_locus.core.wave_plan import Entry, Goal, Moves
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class EntryWay:
+    """The way of those that come from an entry over roads, ground or through the air.
+
+    goal : id of the one that it leads to, empty where no way leads to any.  slots : (N, 2) int64, none in the air.
+    points : (N, 2) world points.  length : world units.  cost : as of a route; in the air its length.
+    """
+
+    entry: str
+    moves: Moves
+    goal: str
+    slots: Ints
+    points: Floats
+    length: float
+    cost: float
+
+    @property
+    def found(self) -> bool:
+        """Whether there is one."""
+        return bool(self.goal)
+
+
+def slots_of(plan: Plan, places: Sequence[Entry | Goal]) -> list[Slot]:
+    """The slots of entries or goals, in order."""
+    return [plan.spec.slot(cell) for place in places for cell in place.cells]
+
+
+def find_ways(plan: Plan, closed: Sequence[Cell] = ()) -> tuple[EntryWay, ...]:
+    """The ways of all entries, in order, as they would be with some cells closed. Cells outside count for nothing."""
+    ground, costs = ground_of(plan, closed)
+    return tuple(
+        find_way(plan, entry, moves, ground, costs)
+        for entry in plan.waves.entries
+        for moves in plan.waves.moves_from(entry)
+    )
+
+
+def ground_of(
+    plan: Plan, closed: Sequence[Cell] = (), lifted: int = 0
+) -> tuple[npt.NDArray[np.uint8], Floats]:
+    """The movement layer with some cells closed, and what its codes cost. lifted : number of a structure that is taken as
+    gone. A copy if anything is changed."""
+    layer, costs = plan.movement, movement_costs(plan)
+    if not closed and not lifted:
+        return layer, costs
+    layer = layer.copy()
+    if lifted:
+        under = plan.occupant == lifted
+        codes = plan.terrain[under]
+        passable = plan.terrain_table.passable[codes]
+        layer[under] = np.where(passable, codes + np.uint8(1), BLOCKED)
+    for cell in closed:
+        if plan.spec.contains(cell):
+            layer[plan.spec.slot(cell)] = BLOCKED
+    return layer, costs
+
+
+def find_way(
+    plan: Plan, entry: Entry, moves: Moves, ground: npt.NDArray[np.uint8], costs: Floats
+) -> EntryWay:
+    """The way of one entry. ground, costs : see `ground_of`."""
+    goals = plan.waves.goals_of(entry)
+    if moves is Moves.AIR:
+        return _flight(plan, entry, goals)
+    layer, directions, exits = ground, plan.waves.moves, None
+    if moves is Moves.ROADS:
+        layer, costs, directions = plan.road, plan.road_table.costs, 4
+        exits = plan.road_table.exits if plan.road_table.exits.any() else None
+    path = find_path(
+        layer,
+        costs,
+        slots_of(plan, [entry]),
+        slots_of(plan, goals),
+        moves=directions,
+        cell=(plan.spec.cell_w, plan.spec.cell_h),
+        exits=exits,
+    )
+    points = plan.spec.centres(path.slots)
+    if not path:
+        return EntryWay(entry.id, moves, "", path.slots, points, 0.0, np.inf)
+    last = plan.spec.cell_of_slot(path.slots[-1].tolist())
+    goal = next(goal.id for goal in goals if last in goal.cells)
+    length = float(step_lengths(points).sum())
+    return EntryWay(entry.id, moves, goal, path.slots, points, length, path.cost)
+
+
+def _flight(plan: Plan, entry: Entry, goals: Sequence[Goal]) -> EntryWay:
+    """Straight from the cell of an entry to that of a goal that is nearest to it."""
+    none = np.empty((0, 2), np.int64)
+    if not goals:
+        return EntryWay(entry.id, Moves.AIR, "", none, none.astype(float), 0.0, np.inf)
+    starts = plan.spec.centres(np.array(slots_of(plan, [entry])))
+    slots = slots_of(plan, goals)
+    ends = plan.spec.centres(np.array(slots))
+    far = np.hypot(*(starts[:, None] - ends).transpose(2, 0, 1))
+    at, to = np.unravel_index(int(far.argmin()), far.shape)
+    cell = plan.spec.cell_of_slot(slots[int(to)])
+    goal = next(goal.id for goal in goals if cell in goal.cells)
+    points = np.stack([starts[at], ends[to]])
+    return EntryWay(entry.id, Moves.AIR, goal, none, points, float(far[at, to]), float(far[at, to]))
+
+
+def over_sides(slots: Ints, is_open: npt.NDArray[np.bool_]) -> Ints:
+    """(M, 2) the cells of a way that goes over sides only, without a cell twice: at a diagonal step it goes by one of the
+    two cells that are squeezed between, both of which are open."""
+    found: list[tuple[int, int]] = []
+    at: dict[tuple[int, int], int] = {}
+
+    def add(slot: tuple[int, int]) -> None:
+        if slot in at:
+            # A loop is left out.
+            for gone in found[at[slot] + 1 :]:
+                del at[gone]
+            del found[at[slot] + 1 :]
+            return
+        at[slot] = len(found)
+        found.append(slot)
+
+    rows = [(row, col) for row, col in slots.tolist()]
+    for first, second in itertools.pairwise(rows):
+        add(first)
+        if first[0] != second[0] and first[1] != second[1]:
+            between = (first[0], second[1])
+            add(between if is_open[between] else (second[0], first[1]))
+    if rows:
+        add(rows[-1])
+    return np.array(found, np.int64).reshape(-1, 2)
