@@ -2,7 +2,7 @@
 the recorded things cell by cell."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -28,6 +28,7 @@ from woven_locus.core.placing import (
 )
 from woven_locus.core.placing.feasibility import WHY_BIT
 from woven_locus.core.plan import Plan
+from woven_locus.core.wave_plan import Moves
 
 
 def asking(kind: Kind = HUT, **demands: object) -> Kind:
@@ -323,7 +324,46 @@ def oracle(plan: Plan, kind: Kind, low: Cell, turn: int, lifted: int = 0) -> set
             found.add(Reason.FUNDS)
     if turn % 4 not in kind.turns or (turn >= 4 and not kind.mirror):
         found.add(Reason.TURN)
+    for entry in plan.waves.entries:
+        ends = entry.cells, [cell for goal in plan.waves.goals_of(entry) for cell in goal.cells]
+        over_ground = Moves.GROUND in plan.waves.moves_from(entry)
+        if over_ground and leads(plan, *ends) and not leads(plan, *ends, set(cells), lifted):
+            found.add(Reason.SEALS)
     return found
+
+
+def leads(
+    plan: Plan,
+    starts: Iterable[Cell],
+    goals: Iterable[Cell],
+    closed: set[Cell] = frozenset(),  # type: ignore[assignment]
+    lifted: int = 0,
+) -> bool:
+    """Whether one can walk from any of some cells to any of others."""
+
+    def is_open(cell: Cell) -> bool:
+        if not plan.spec.contains(cell) or cell in closed:
+            return False
+        slot = plan.spec.slot(cell)
+        if plan.road[slot]:
+            return bool(np.isfinite(plan.road_table.costs[plan.road[slot]]))
+        taken = int(plan.occupant[slot]) not in (0, lifted or 0)
+        ground = plan.terrain_table[int(plan.terrain[slot])]
+        return ground.passable and not taken and not plan.barrier[slot]
+
+    ends = set(filter(is_open, goals))
+    waiting = list(filter(is_open, starts))
+    seen = set(waiting)
+    while waiting:
+        cell = waiting.pop()
+        if cell in ends:
+            return True
+        for step in SIDES:
+            other = cell.moved(*step)
+            if other not in seen and is_open(other):
+                seen.add(other)
+                waiting.append(other)
+    return False
 
 
 @given(st.data(), plans(8))
@@ -363,7 +403,8 @@ def test_the_map_kept_current_is_the_map_worked_out_anew(plan: Plan, seed: int) 
 
     def follow(notice: object) -> None:
         kind = held[0].kind
-        if notice.reformed or (kind.demands.reach and "actor" in notice.layers):  # type: ignore[attr-defined]
+        far = bool(plan.waves.entries) or "waves" in notice.layers  # type: ignore[attr-defined]
+        if far or notice.reformed or (kind.demands.reach and "actor" in notice.layers):  # type: ignore[attr-defined]
             key = kind.key if kind.key in plan.kinds else next(iter(plan.kinds)).key
             held[0] = Feasibility(plan, plan.kinds[key], turn)
         else:

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from tests.helpers.builders import KINDS, WHEN, paint
+from tests.helpers.wave_strategies import towers, wave_plans, wave_step
 from woven_locus.core import edits
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import Edit, History, Keep, Regrid
@@ -161,6 +162,7 @@ def kinds(draw: st.DrawFn, key: str) -> Kind:
         draw(st.integers(-5, 50)),
         draw(st.integers(0, 40)),
         draw(st.just(Demands()) | demands),
+        draw(st.none() | towers()),
     )
 
 
@@ -271,6 +273,7 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
         actor=draw(st.none() | st.builds(Point, places, places)),
         keep=draw(st.sampled_from(KeepSide)),
         traffic=draw(traffics(spec)),
+        waves=draw(wave_plans(spec)),
         **others,
     )
 
@@ -359,6 +362,8 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bo
         _try(history, lambda: _money(plan, cell(), rng))
     elif what == 16 and rng.integers(2):
         _try(history, lambda: _traffic(plan, cell(), rng))
+    elif what == 16:
+        _try(history, lambda: wave_step(plan, cell(), rng))
     elif what == 15 and not rng.integers(3):
         _try(history, lambda: _catalogue(plan, rng))
     elif rng.integers(2):

@@ -166,13 +166,20 @@ class WavePlan:
         """The same with all cells elsewhere; those that come to lie outside are dropped, with an entry or a goal that has
         no other, and with what refers to that."""
 
-        def cells(place: Entry | Goal) -> tuple[Cell, ...]:
-            return tuple(dict.fromkeys(cell for cell in map(to, place.cells) if inside(cell)))
+        def laid(places: Sequence[Entry | Goal]) -> dict[str, tuple[Cell, ...]]:
+            # Of two that come to lie in one cell the first has it.
+            taken: dict[Cell, str] = {}
+            for place in places:
+                for cell in filter(inside, map(to, place.cells)):
+                    taken.setdefault(cell, place.id)
+            found: dict[str, list[Cell]] = {}
+            for cell, whose in taken.items():
+                found.setdefault(whose, []).append(cell)
+            return {whose: tuple(cells) for whose, cells in found.items()}
 
-        entries = tuple(
-            replace(entry, cells=cells(entry)) for entry in self.entries if cells(entry)
-        )
-        goals = tuple(replace(goal, cells=cells(goal)) for goal in self.goals if cells(goal))
+        mine, theirs = laid(self.entries), laid(self.goals)
+        entries = tuple(replace(p, cells=mine[p.id]) for p in self.entries if p.id in mine)
+        goals = tuple(replace(p, cells=theirs[p.id]) for p in self.goals if p.id in theirs)
         return self.with_places(entries, goals)
 
     def with_places(self, entries: tuple[Entry, ...], goals: tuple[Goal, ...]) -> WavePlan:

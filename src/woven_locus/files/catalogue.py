@@ -14,7 +14,7 @@ from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import read_bytes, write_bytes
-from woven_locus.files.kind_rows import KindRow, RulesRow
+from woven_locus.files.kind_rows import KindRow, RulesRow, TowerRow
 from woven_locus.files.row_values import Strict
 from woven_locus.files.strict_json import decoded
 from woven_locus.files.tables import read_table, table
@@ -37,6 +37,7 @@ COLUMNS = (
     "mirror",
     "art",
     "rules",
+    "tower",
 )
 # A catalogue is no large thing; what is larger is another file.
 LARGEST_FILE = 32 << 20
@@ -139,7 +140,10 @@ def _values(kind: Kind) -> list[object]:
         " ".join(str(turn) for turn in kind.turns),
         "yes" if kind.mirror else "no",
         "x".join(str(n) for n in row["art"]) if kind.art else "",
-        json.dumps(row["rules"], ensure_ascii=False) if "rules" in row else "",
+        *(
+            json.dumps(row[part], ensure_ascii=False) if part in row else ""
+            for part in ("rules", "tower")
+        ),
     ]
 
 
@@ -184,6 +188,8 @@ def _row(values: dict[str, str]) -> KindRow:
     }
     if values.get("rules"):
         built["rules"] = msgspec.json.decode(values["rules"], type=RulesRow)
+    if values.get("tower"):
+        built["tower"] = msgspec.json.decode(values["tower"], type=TowerRow)
     return msgspec.convert(built, KindRow)
 
 

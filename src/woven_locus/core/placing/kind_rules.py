@@ -318,7 +318,7 @@ def _seals_spots(ask: Spots) -> Mask:
     offsets = [Slot(row, col) for col, row in ask.footprint.cells]
     seals = seals_of(ask.plan)
     rows, cols = np.nonzero(seals.near(ask.box, offsets))
-    spots = seals.spots(rows + ask.box.r0, cols + ask.box.c0, offsets)
+    spots = seals.spots(rows + ask.box.r0, cols + ask.box.c0, offsets, ask.lifted)
     found[rows, cols] = spots
     return found
 

@@ -107,10 +107,13 @@ class Seals:
         return found
 
     def spots(
-        self, rows: npt.NDArray[np.int64], cols: npt.NDArray[np.int64], offsets: Sequence[Slot]
+        self,
+        rows: npt.NDArray[np.int64],
+        cols: npt.NDArray[np.int64],
+        offsets: Sequence[Slot],
+        lifted: int = 0,
     ) -> Mask:
-        """(N,) whether closing cells at some offsets, (row, col), from each spot seals an entry. Spots from which a cell lies
-        outside count as not: other rules refuse them."""
+        """(N,) whether closing cells at some offsets, (row, col), from each spot seals an entry; see `sealed`."""
         found = np.zeros(len(rows), bool)
         if not self._gates or not len(rows):
             return found
@@ -123,6 +126,12 @@ class Seals:
             asked = np.flatnonzero(inside & ~found)
             at = np.stack([rows[asked], cols[asked]], axis=1)
             found[asked] |= self._gate_spots(gate, at, offs, steps)
+        # Those at the edge one by one; and with something lifted not all that are left seal.
+        first = self._plan.spec.first
+        for k in np.flatnonzero(~inside | (found if lifted else False)).tolist():
+            row, col = int(rows[k]), int(cols[k])
+            cells = [Cell(col + c + first.col, row + r + first.row) for r, c in offs.tolist()]
+            found[k] = bool(self.sealed(cells, lifted))
         return found
 
     def _gate_spots(
@@ -160,7 +169,7 @@ class Seals:
         first = self._plan.spec.first
         for k in np.flatnonzero(on_end).tolist():
             row, col = at[k].tolist()
-            cells = [Cell(col + c + first[0], row + r + first[1]) for r, c in offs.tolist()]
+            cells = [Cell(col + c + first.col, row + r + first.row) for r, c in offs.tolist()]
             found[k] = self._lost(gate, cells)
         return found
 
