@@ -23,7 +23,7 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, tip
-from woven_locus.ui.session.stages import Stage, SurveyTool
+from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, em, number_font
 
@@ -223,8 +223,14 @@ class StatusLine(QStatusBar):
             hint = "Point at the sheet: the Reading shows where the rule snaps to, and why"
         elif self._session.choices.stage is Stage.TRAFFIC and self._session.hand.kind is None:
             hint = "Add trips, let them run; click a vehicle to see where it goes and why it stands"
+        elif self._session.choices.stage is Stage.WAVES and self._idle_in_waves():
+            hint = "Take a tower or a maze piece in hand: the ways are shown as they would be; run the waves, click an attacker"
         self.hint.setText(hint)
         self.hint.setToolTip(tip(hint))
+
+    def _idle_in_waves(self) -> bool:
+        tool = self._session.choices.waves.tool
+        return self._session.hand.kind is None and tool is WaveTool.SELECT
 
     def set_background(self, words: str) -> None:
         """Something that goes on by itself and needs no Stop."""

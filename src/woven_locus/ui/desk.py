@@ -14,6 +14,8 @@ from woven_locus.ui.answers.remedies import RemedyKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.stretch import StretchKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
+from woven_locus.ui.answers.wave_ways import GainKeeper, WaysKeeper
+from woven_locus.ui.answers.waves import HoldKeeper, WaveKeeper
 from woven_locus.ui.answers.where import WhereKeeper
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.building import Building
@@ -30,7 +32,11 @@ class Desk(QObject):
         self.traffic = TrafficKeeper(self.session)
         self.junctions = JunctionKeeper(self.session, self.traffic)
         self.measures = MeasureKeeper(self.session, self.traffic)
-        self.tools = ToolBox(self.session, self.routes, self.traffic, self.junctions)
+        self.waves = WaveKeeper(self.session)
+        self.wave_ways = WaysKeeper(self.session)
+        self.gains = GainKeeper(self.session, self.wave_ways)
+        self.holding = HoldKeeper(self.session)
+        self.tools = ToolBox(self.session, self.routes, self.traffic, self.junctions, self.waves)
         self.lanes = LaneKeeper(self.session, self.routes)
         self.stretch = StretchKeeper(self.session, self.traffic, self.lanes)
         self.remedies = RemedyKeeper(self.session, self.traffic)

@@ -80,7 +80,7 @@ class Window(QMainWindow):
         self.session.taken_up.connect(self.sheet.setFocus)
         self.tray.register_tab.bring_in = self.exchange.register_in
         self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
-        self.tray.traffic.save = self.exchange.text_out
+        self.tray.traffic.save = self.tray.waves.save = self.exchange.text_out
         self.bench.pulled.connect(self.sheet.pull)
         self.bench.let_go.connect(self.sheet.let_go)
         for signal in (self.session.replaced, self.session.saved, self.session.settled):
@@ -184,6 +184,7 @@ class Window(QMainWindow):
     def _end(self) -> None:
         kept.keep("window", self.saveGeometry())
         self.desk.traffic.set_running(False)
+        self.desk.waves.set_running(False)
         self.tray.funds.clock.set_running(False)
         self.engine.stop()
         self.recovery.end()

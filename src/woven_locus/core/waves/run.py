@@ -299,6 +299,18 @@ class WaveRun:
         """(N, 2) what an attacker still has to go."""
         return self._lines.ahead(int(self.attackers.line[row]), float(self.attackers.x[row]))
 
+    def way_left(self, row: int) -> float:
+        """How far an attacker still has to go, world units."""
+        men = self.attackers
+        return float(self._lines.length[men.line[row]] - max(0.0, float(men.x[row])))
+
+    def speed_of(self, row: int) -> float:
+        """How fast it goes where it is, were nobody in its way."""
+        rows = np.array([row])
+        men = self.attackers
+        slow = self._lines.slowness(men.line[rows], men.x[rows])
+        return float((men.speed[rows] * men.slowed(rows, self.seconds) / slow)[0])
+
     def nearest(self, to: Point, reach: float) -> int:
         """The number of the attacker nearest to a world point, 0 for none within `reach`."""
         rows = self.attackers.there()

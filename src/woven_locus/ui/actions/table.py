@@ -8,6 +8,7 @@ from __future__ import annotations
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.stage_actions import BUILD, EXCHANGE, GROUND, MANY, SURVEY
 from woven_locus.ui.actions.traffic_actions import TRAFFIC
+from woven_locus.ui.actions.wave_actions import WAVES
 from woven_locus.ui.actions.way_actions import WAYS
 from woven_locus.ui.session.stages import Stage
 
@@ -26,6 +27,13 @@ ACTIONS: tuple[Action, ...] = (
     Action("file.new", "&Plan", "&New plan…", "Ctrl+N", lambda w: w.files.new()),
     Action("file.open", "&Plan", "&Open…", "Ctrl+O", lambda w: w.files.open()),
     Action("file.demo", "&Plan", "Open the &demo afresh", "", lambda w: w.files.open_demo()),
+    Action(
+        "file.demo_pass",
+        "&Plan",
+        "Open the demo T&hornmoth Pass",
+        "",
+        lambda w: w.files.open_demo("thornmoth-pass"),
+    ),
     Action("file.save", "&Plan", "&Save", "Ctrl+S", lambda w: w.files.save(), gap_before=True),
     Action("file.save_as", "&Plan", "Save &as…", "Ctrl+Shift+S", lambda w: w.files.save_as()),
     *EXCHANGE,
@@ -145,6 +153,7 @@ ACTIONS: tuple[Action, ...] = (
     *BUILD,
     *WAYS,
     *TRAFFIC,
+    *WAVES,
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from woven_locus.ui.bench.ground.page import GroundPage
     from woven_locus.ui.bench.survey.page import SurveyPage
     from woven_locus.ui.bench.traffic.page import TrafficPage
+    from woven_locus.ui.bench.waves.page import WavesPage
     from woven_locus.ui.bench.ways.page import WaysPage
 
 
@@ -81,6 +82,14 @@ class Bench(QStackedWidget):
         self.addWidget(page)
         return page
 
+    @cached_property
+    def waves(self) -> WavesPage:
+        from woven_locus.ui.bench.waves.page import WavesPage
+
+        page = WavesPage(self._desk, self._theme)
+        self.addWidget(page)
+        return page
+
     def page_of(self, stage: Stage) -> QWidget:
         """The page of a stage."""
         match stage:
@@ -94,6 +103,8 @@ class Bench(QStackedWidget):
                 return self.ways
             case Stage.TRAFFIC:
                 return self.traffic
+            case Stage.WAVES:
+                return self.waves
 
     def _show(self) -> None:
         self.setCurrentWidget(self.page_of(self._session.choices.stage))

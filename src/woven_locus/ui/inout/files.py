@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
-from woven_locus.demo import open_demo
+from woven_locus.demo import NAMES, open_demo
 from woven_locus.document import Document
 from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
@@ -74,8 +74,8 @@ class Files:
         """Another grid under the plan that is open."""
         GridSheet(self._theme, self._window, self._session).open()
 
-    def open_demo(self) -> None:
-        self.when_safe(lambda: self._session.open(Document(open_demo())))
+    def open_demo(self, name: str = NAMES[0]) -> None:
+        self.when_safe(lambda: self._session.open(Document(open_demo(name))))
 
     def open(self) -> None:
         chosen = self.choose_open()

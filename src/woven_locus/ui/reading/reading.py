@@ -22,6 +22,7 @@ from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
+from woven_locus.ui.reading.attacker import attacker_lines, growth_lines, tower_line
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.vehicle import lane_lines, vehicle_lines
 from woven_locus.ui.reading.verdict import VerdictView
@@ -79,6 +80,8 @@ class Reading(Page):
         self.column.addStretch(1)
         session.pointer.moved.connect(self._pointer_moved)
         desk.traffic.moved.connect(self._show_vehicle)
+        desk.waves.moved.connect(self._show_vehicle)
+        desk.wave_ways.changed.connect(self._show_vehicle)
         session.choices.stage_changed.connect(self._show_vehicle)
         desk.lanes.changed.connect(self._show_place)
         session.choices.changed.connect(lambda _which: self._show_pointer())
@@ -86,6 +89,7 @@ class Reading(Page):
         session.hand.judged.connect(self._show_verdict)
         desk.tools.stroked.connect(self._show_verdict)
         session.selection.changed.connect(self._show_selection)
+        session.selection.changed.connect(self._show_vehicle)
         session.changed.connect(lambda _notice: self._edited())
         session.choices.stage_changed.connect(self._show_pointer)
         session.replaced.connect(self._replaced)
@@ -99,10 +103,28 @@ class Reading(Page):
     def _show_vehicle(self) -> None:
         """The vehicle that was clicked, beside whatever is selected."""
         traffic = self._desk.traffic
+        if self._session.choices.stage is Stage.WAVES:
+            self._show_lines(self._wave_lines())
+            return
         shown = self._session.choices.stage is Stage.TRAFFIC and traffic.run is not None
         text = ""
         if shown and traffic.chosen and traffic.run is not None:
             text = "\n".join(vehicle_lines(self._session.plan, traffic.run, traffic.chosen))
+        self._show_lines(text.splitlines())
+
+    def _wave_lines(self) -> list[str]:
+        """What the ghost does to the ways, else the attacker that was clicked, or the tower that is selected."""
+        desk, session = self._desk, self._session
+        lines = growth_lines(desk.wave_ways.growth)
+        run = desk.waves.run
+        if not lines and run is not None and desk.waves.chosen:
+            lines = attacker_lines(session.plan, run, desk.waves.chosen)
+        if run is not None and session.selection.front:
+            lines += filter(None, [tower_line(run, session.selection.front)])
+        return lines
+
+    def _show_lines(self, lines: list[str]) -> None:
+        text = "\n".join(lines)
         if text != self.vehicle.text():
             self.vehicle.setText(text)
             self.vehicle.setVisible(bool(text))

@@ -21,11 +21,12 @@ from woven_locus.ui.session.settings import (
     GroundSettings,
     SurveySettings,
     TrafficSettings,
+    WavesSettings,
     WaysSettings,
 )
-from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
+from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool, WayTool
 
-Which = Literal["snap", "survey", "ground", "build", "ways", "traffic"]
+Which = Literal["snap", "survey", "ground", "build", "ways", "traffic", "waves"]
 
 
 class Choices(QObject):
@@ -47,6 +48,7 @@ class Choices(QObject):
         self.build = BuildSettings()
         self.ways = WaysSettings()
         self.traffic = TrafficSettings()
+        self.waves = WavesSettings()
         self.profile: tuple[Cell, Cell] | None = None
         self._range: tuple[float, float] | None = None
 
@@ -114,6 +116,13 @@ class Choices(QObject):
         self.traffic = replace(self.traffic, **changes)
         self.changed.emit("traffic")
 
+    def set_waves(self, **changes: Any) -> None:
+        """See `WavesSettings`."""
+        if "tool" in changes:
+            self.leaving.emit()
+        self.waves = replace(self.waves, **changes)
+        self.changed.emit("waves")
+
     def set_way_tool(self, tool: WayTool) -> None:
         self.leaving.emit()
         self.set_ways(tool=tool)
@@ -127,6 +136,9 @@ class Choices(QObject):
         """Back to selecting; False where nothing else was taken up."""
         if self.stage is Stage.SURVEY and self.survey.tool is not SurveyTool.SELECT:
             self.set_survey(tool=SurveyTool.SELECT)
+            return True
+        if self.stage is Stage.WAVES and self.waves.tool is not WaveTool.SELECT:
+            self.set_waves(tool=WaveTool.SELECT)
             return True
         return False
 

@@ -19,6 +19,7 @@ from woven_locus.ui.session.stages import (
     SurveyTool,
     Trips,
     VehicleDyes,
+    WaveTool,
     WaysOverlay,
     WayTool,
     WhereShown,
@@ -75,6 +76,14 @@ class TrafficSettings:
 
     shown: Measure | None = None
     dyes: VehicleDyes = VehicleDyes.KIND
+
+
+@dataclass(frozen=True, slots=True)
+class WavesSettings:
+    """tool : in the pointer's hand.  ranges : whether the ranges of all towers are shown, not only of those looked at."""
+
+    tool: WaveTool = WaveTool.SELECT
+    ranges: bool = True
 
 
 @dataclass(frozen=True, slots=True)

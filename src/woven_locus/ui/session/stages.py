@@ -13,6 +13,7 @@ class Stage(Enum):
     BUILD = "Build"
     WAYS = "Ways"
     TRAFFIC = "Traffic"
+    WAVES = "Waves"
 
 
 class SurveyTool(Enum):
@@ -62,6 +63,15 @@ class WayTool(Enum):
     PUSH = "Push"
     SIGN = "Sign"
     ROUTE = "Route"
+
+
+class WaveTool(Enum):
+    """What the pointer does in Waves."""
+
+    SELECT = "Select"
+    ENTRY = "Entry"
+    GOAL = "Goal"
+    CLEAR = "Clear"
 
 
 class Trips(Enum):

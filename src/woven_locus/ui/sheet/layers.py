@@ -23,6 +23,7 @@ from woven_locus.ui.sheet.overlays import (
     survey,
     tints,
     vehicles,
+    waves,
     ways,
 )
 from woven_locus.ui.sheet.overlays.base import Canvas
@@ -58,6 +59,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
         ("The junctions", junctions.draw),
         ("The vehicles", vehicles.draw),
         ("The people", people.draw),
+        ("The waves", waves.draw),
         ("The stage's marks", _stage),
         ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
         ("The plumb lines", plumb.draw),

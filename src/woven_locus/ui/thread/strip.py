@@ -8,6 +8,8 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
+from woven_locus.core.wave_plan import Moves
+from woven_locus.core.waves.seals import seals_of
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.session.stages import Stage
@@ -175,6 +177,10 @@ class Thread(QWidget):
         self.buttons[Stage.WAYS].set_count(
             cut_off + broken, f"open ({cut_off} cut off, {broken} routes broken)"
         )
+        waves = document.plan.waves
+        sealed = len(waves.entries) - len(seals_of(document.plan).entries) if waves.entries else 0
+        sealed -= sum(Moves.GROUND not in waves.moves_from(entry) for entry in waves.entries)
+        self.buttons[Stage.WAVES].set_count(max(0, sealed), "entries without a way")
         self._space()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -8,13 +8,15 @@ from woven_locus.core.strokes.ways import LineStroke
 from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
+from woven_locus.ui.answers.waves import WaveKeeper
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.session.stages import Stage, SurveyTool, WayTool
+from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool, WayTool
 from woven_locus.ui.tools.base import Tool
 from woven_locus.ui.tools.build import BlockTool, PlaceTool, SelectTool
 from woven_locus.ui.tools.ground import ground_tools
 from woven_locus.ui.tools.survey import ActorTool
 from woven_locus.ui.tools.traffic import VehicleTool
+from woven_locus.ui.tools.waves import AttackerTool, PlaceMarkTool
 from woven_locus.ui.tools.ways import (
     BarrierTool,
     EraseTool,
@@ -36,10 +38,11 @@ class ToolBox(QObject):
         routes: RouteKeeper,
         traffic: TrafficKeeper,
         junctions: JunctionKeeper,
+        waves: WaveKeeper,
     ) -> None:
         super().__init__(session)
         self._session, self._routes, self._keeper = session, routes, traffic
-        self._junctions = junctions
+        self._junctions, self._waves_run = junctions, waves
         self._make()
         session.replaced.connect(self._make)
         session.ending.connect(lambda: self.current.cancel())
@@ -53,6 +56,12 @@ class ToolBox(QObject):
         self._ground = ground_tools(session, told)
         self._actor = ActorTool(session, told)
         self._traffic = VehicleTool(session, told, self._keeper, self._junctions)
+        self._waves: dict[WaveTool, Tool] = {
+            WaveTool.SELECT: AttackerTool(session, told, self._waves_run),
+            WaveTool.ENTRY: PlaceMarkTool(session, told, "entry"),
+            WaveTool.GOAL: PlaceMarkTool(session, told, "goal"),
+            WaveTool.CLEAR: PlaceMarkTool(session, told, "none"),
+        }
         self._ways: dict[WayTool, Tool] = {
             WayTool.SELECT: self._select,
             WayTool.ROAD: RoadTool(session, told),
@@ -76,6 +85,8 @@ class ToolBox(QObject):
             return self._actor
         if choices.stage is Stage.WAYS:
             return self._ways[choices.ways.tool]
+        if choices.stage is Stage.WAVES:
+            return self._waves[choices.waves.tool]
         return self._traffic if choices.stage is Stage.TRAFFIC else self._select
 
     def _chosen(self, which: str) -> None:

@@ -16,6 +16,7 @@ from woven_locus.ui.tray.routes_table import RoutesTable
 from woven_locus.ui.tray.search_tab import SearchTab
 from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
 from woven_locus.ui.tray.traffic.tab import TrafficTab
+from woven_locus.ui.tray.waves.tab import WavesTab
 
 
 class Tray(QTabWidget):
@@ -32,6 +33,7 @@ class Tray(QTabWidget):
         self.history = HistoryList(session, theme)
         self.routes = RoutesTable(desk)
         self.traffic = TrafficTab(desk, theme)
+        self.waves = WavesTab(desk, theme)
         self.study = SnapStudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
         self.findings = FindingsTab(desk)
@@ -41,6 +43,7 @@ class Tray(QTabWidget):
             (self.history, "History"),
             (self.routes, "Routes"),
             (self.traffic, "Traffic"),
+            (self.waves, "Waves"),
             (self.findings, "Findings"),
             (self.search, "Search"),
             (self.charts, "Charts"),
@@ -55,6 +58,7 @@ class Tray(QTabWidget):
             Stage.BUILD: self.register_tab,
             Stage.WAYS: self.routes,
             Stage.TRAFFIC: self.traffic,
+            Stage.WAVES: self.waves,
         }
         session.choices.stage_changed.connect(self._stage)
         session.choices.profiled.connect(self._show_profile)

@@ -1,0 +1,106 @@
+"""Where would a tower gain most? Every spot of the map at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from woven_locus.core.geometry import Cell
+from woven_locus.core.kinds import Kind
+from woven_locus.core.kinds.tower import Tower
+from woven_locus.core.placing import feasible_map
+from woven_locus.core.plan import Plan
+from woven_locus.core.wave_plan import Moves
+from woven_locus.core.waves.ways import EntryWay, find_ways
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Gains:
+    """seconds : (rows, cols), by lowest cell: for how long a walker of the first kind that comes by each way is in range, all
+    ways together; NaN where the kind may not stand.  best : spots with most, ties by row and column.
+    turn : as it was asked for."""
+
+    kind: str
+    turn: int
+    seconds: Floats
+    best: tuple[tuple[Cell, float], ...]
+
+
+def gains(
+    plan: Plan, kind: Kind, turn: int, stopped: Callable[[], bool] = lambda: False, most: int = 10
+) -> Gains:
+    """For every legal spot of a tower the seconds of all ways in its range. O(steps of the ways x cells in range).
+
+    Source of the lengths: a straight step through two circles around each spot, as in `ranges`, for all spots around
+    a step at once.
+    """
+    tower = kind.tower
+    legal = feasible_map(plan, kind, turn)
+    seconds = np.zeros(legal.shape)
+    if tower is not None:
+        for way in find_ways(plan):
+            if way.found and tower.can_hit(way.moves is Moves.AIR) and not stopped():
+                _add_way(plan, kind, turn, tower, way, seconds)
+    seconds[~legal] = np.nan
+    order = np.argsort(-np.nan_to_num(seconds.ravel(), nan=-1.0), kind="stable")[:most]
+    best = [
+        (plan.spec.cell_of_slot(divmod(int(at), legal.shape[1])), float(seconds.ravel()[at]))
+        for at in order
+        if legal.ravel()[at] and seconds.ravel()[at] > 0
+    ]
+    return Gains(kind.key, turn, seconds, tuple(best))
+
+
+def pace(plan: Plan, way: EntryWay) -> float:
+    """World units a second of the first kind of attacker that comes by a way; 1 where none does."""
+    for wave in plan.waves.waves:
+        for group in wave.groups:
+            kind = plan.waves.kind(group.kind)
+            if group.entry == way.entry and kind is not None and kind.moves is way.moves:
+                return kind.speed
+    found: Sequence[float] = [
+        kind.speed for kind in plan.waves.attackers if kind.moves is way.moves
+    ]
+    return found[0] if found else 1.0
+
+
+def _add_way(
+    plan: Plan, kind: Kind, turn: int, tower: Tower, way: EntryWay, seconds: Floats
+) -> None:
+    spec, footprint = plan.spec, plan.footprint(kind, turn)
+    rows, cols = seconds.shape
+    # From a spot's low corner to the middle of the footprint, from which the range is measured.
+    off_x, off_y = footprint.cols / 2 * spec.cell_w, footprint.rows / 2 * spec.cell_h
+    speed = pace(plan, way)
+    for (x0, y0), (x1, y1) in zip(way.points[:-1].tolist(), way.points[1:].tolist(), strict=True):
+        low_c = int((min(x0, x1) - tower.most - off_x - spec.origin_x) // spec.cell_w)
+        high_c = int((max(x0, x1) + tower.most - off_x - spec.origin_x) // spec.cell_w) + 2
+        low_r = int((min(y0, y1) - tower.most - off_y - spec.origin_y) // spec.cell_h)
+        high_r = int((max(y0, y1) + tower.most - off_y - spec.origin_y) // spec.cell_h) + 2
+        c0, c1 = max(0, low_c), min(cols, high_c)
+        r0, r1 = max(0, low_r), min(rows, high_r)
+        if c0 >= c1 or r0 >= r1:
+            continue
+        at_x = spec.origin_x + np.arange(c0, c1) * spec.cell_w + off_x
+        at_y = (spec.origin_y + np.arange(r0, r1) * spec.cell_h + off_y)[:, None]
+        length = float(np.hypot(x1 - x0, y1 - y0))
+        if length == 0:
+            continue
+        ux, uy = (x1 - x0) / length, (y1 - y0) / length
+        foot = (at_x - x0) * ux + (at_y - y0) * uy
+        away = (at_x - x0) ** 2 + (at_y - y0) ** 2 - foot * foot
+        inside = _chord(foot, away, tower.most, length) - _chord(foot, away, tower.least, length)
+        seconds[r0:r1, c0:c1] += inside / speed
+
+
+def _chord(foot: Floats, away: Floats, radius: float, length: float) -> Floats:
+    """How much of a step of a length lies within a radius of each of some points: foot, how far along it each comes
+    nearest; away, the square of how near that is."""
+    half = np.sqrt(np.maximum(radius * radius - away, 0.0))
+    found: Floats = np.clip(foot + half, 0.0, length) - np.clip(foot - half, 0.0, length)
+    return found

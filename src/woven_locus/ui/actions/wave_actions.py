@@ -1,0 +1,73 @@
+"""The actions of Waves."""
+
+from __future__ import annotations
+
+from woven_locus.ui.actions.action import Action, Host
+from woven_locus.ui.bench.waves.tools import TOOLS
+from woven_locus.ui.session.stages import Stage
+
+
+def _in_waves(window: Host) -> bool:
+    return window.session.choices.stage is Stage.WAVES
+
+
+def _has_waves(window: Host) -> bool:
+    waves = window.session.plan.waves
+    return bool(waves.waves and waves.entries and waves.goals)
+
+
+def _toggle(window: Host) -> None:
+    waves = window.desk.waves
+    waves.set_running(not waves.running)
+
+
+WAVES: tuple[Action, ...] = (
+    *(
+        Action(
+            f"waves.{tool.name.lower()}",
+            "Wa&ves",
+            words,
+            key,
+            lambda w, tool=tool: w.bench.waves.take(tool),  # type: ignore[misc]
+            _in_waves,
+            on_sheet=True,
+        )
+        for tool, (_icon, key, words) in TOOLS.items()
+    ),
+    Action(
+        "waves.run",
+        "Wa&ves",
+        "&Run, or pause",
+        "Ctrl+R",
+        _toggle,
+        lambda w: _in_waves(w) and _has_waves(w),
+        gap_before=True,
+        on_sheet=True,
+    ),
+    Action(
+        "waves.step",
+        "Wa&ves",
+        "One &step",
+        "Ctrl+E",
+        lambda w: w.desk.waves.step(),
+        lambda w: _in_waves(w) and _has_waves(w),
+        on_sheet=True,
+    ),
+    Action(
+        "waves.again",
+        "Wa&ves",
+        "Begin &again",
+        "",
+        lambda w: w.desk.waves.clear(),
+        lambda w: w.desk.waves.run is not None,
+    ),
+    Action(
+        "waves.hold",
+        "Wa&ves",
+        "&Will it hold?",
+        "",
+        lambda w: w.desk.holding.ask(),
+        _has_waves,
+        gap_before=True,
+    ),
+)

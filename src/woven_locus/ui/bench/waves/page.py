@@ -1,0 +1,87 @@
+"""Waves: entries and goals, the towers, the clock of the run, and the sheets."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QCheckBox, QPushButton
+
+from woven_locus.ui.bench.tool_buttons import ToolButtons
+from woven_locus.ui.bench.waves.attackers_sheet import AttackersSheet
+from woven_locus.ui.bench.waves.clock_panel import WaveClockPanel
+from woven_locus.ui.bench.waves.places_sheet import PlacesSheet
+from woven_locus.ui.bench.waves.shelf_panel import TowerShelf
+from woven_locus.ui.bench.waves.tools import TOOLS
+from woven_locus.ui.bench.waves.towers_sheet import TowersSheet
+from woven_locus.ui.bench.waves.waves_sheet import WavesSheet
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.widgets import Page, heading, muted, quietly, rule, side_by_side
+from woven_locus.ui.session.stages import WaveTool
+from woven_locus.ui.theme import Theme
+
+
+class WavesPage(Page):
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__("bench")
+        self._desk, self._session = desk, desk.session
+        self.clock = WaveClockPanel(desk, theme)
+        self.column.addWidget(self.clock)
+        self.column.addWidget(rule())
+        self.column.addWidget(heading("Entries and goals"))
+        self.tool_buttons = ToolButtons(TOOLS, theme, self.take)
+        self.column.addWidget(self.tool_buttons)
+        self.about = muted()
+        self.column.addWidget(self.about)
+        self.column.addWidget(rule())
+        self.shelf = TowerShelf(desk)
+        self.column.addWidget(self.shelf)
+        self.ranges = QCheckBox("Ranges of all towers")
+        self.ranges.toggled.connect(lambda on: self._session.choices.set_waves(ranges=on))
+        self.gains = QCheckBox("Where would it gain most?")
+        self.gains.setToolTip(
+            "For the tower in hand: every spot by the seconds of the ways in its range"
+        )
+        self.gains.toggled.connect(desk.gains.show_gains)
+        self.column.addWidget(self.ranges)
+        self.column.addWidget(self.gains)
+        self.column.addWidget(rule())
+        self.column.addWidget(heading("Sheets"))
+        self.waves, self.attackers = QPushButton("Waves…"), QPushButton("Attackers…")
+        self.towers, self.places = QPushButton("Towers…"), QPushButton("Places…")
+        self.towers.setToolTip("What each kind of structure does to attackers")
+        self.towers.clicked.connect(lambda: TowersSheet(self._session, self.window()).open())
+        self.waves.setToolTip("Which attackers come when, and from where")
+        self.attackers.setToolTip("The kinds of attacker")
+        self.places.setToolTip("Names of entries and goals, lives, and how attackers move")
+        self.waves.clicked.connect(lambda: WavesSheet(self._session, self.window()).open())
+        self.attackers.clicked.connect(lambda: AttackersSheet(self._session, self.window()).open())
+        self.places.clicked.connect(lambda: PlacesSheet(self._session, self.window()).open())
+        self.column.addWidget(side_by_side(self.waves, self.attackers))
+        self.column.addWidget(side_by_side(self.towers, self.places))
+        self.column.addStretch(1)
+        self._session.choices.on("waves", self._show)
+        self._session.changed.connect(self._edited)
+        self._session.replaced.connect(self._show)
+        self._show()
+
+    def take(self, tool: WaveTool) -> None:
+        """A tool in the pointer's hand."""
+        self._session.hand.drop()
+        self._session.choices.set_waves(tool=tool)
+        self._session.taken_up.emit()
+
+    def _edited(self, _notice: object) -> None:
+        self._show()
+
+    def _show(self) -> None:
+        chosen, waves = self._session.choices.waves, self._session.plan.waves
+        self.tool_buttons.show_chosen(chosen.tool)
+        quietly(self.ranges, lambda: self.ranges.setChecked(chosen.ranges))
+        if not waves.entries or not waves.goals:
+            missing = "an entry" if not waves.entries else "a goal"
+            self.about.setText(f"Set {missing}: take the tool and click a cell.")
+            return
+        entries, goals = len(waves.entries), len(waves.goals)
+        count = sum(wave.count for wave in waves.waves)
+        self.about.setText(
+            f"{entries} {'entry' if entries == 1 else 'entries'}, {goals} goal{'s' * (goals != 1)}; "
+            f"{len(waves.waves)} wave{'s' * (len(waves.waves) != 1)} of {count:,}."
+        )

@@ -1,0 +1,383 @@
+"""Waves: entries and goals, the ways between them, the ranges of towers, attackers and shots."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
+
+from woven_locus.core.geometry import Cell, Point
+from woven_locus.core.kinds.tower import Tower
+from woven_locus.core.wave_plan import Entry, Goal, Moves
+from woven_locus.core.waves.ranges import stretches
+from woven_locus.core.waves.towers import towers_of
+from woven_locus.core.waves.ways import EntryWay
+from woven_locus.ui.parts import drawing
+from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.sheet.overlays.base import Canvas
+from woven_locus.ui.sheet.overlays.vehicles import pixels
+from woven_locus.ui.theme import colour, number_font
+
+Floats = npt.NDArray[np.float64]
+# More attackers in sight than this are drawn as points.
+MOST_SHAPED = 400
+
+
+def draw(canvas: Canvas) -> None:
+    """All that the stage Waves lays over the map."""
+    if canvas.session.choices.stage is not Stage.WAVES:
+        return
+    _gains(canvas)
+    _ways(canvas)
+    _ranges(canvas)
+    _places(canvas)
+    _attackers(canvas)
+
+
+# --- where a tower would gain most ----------------------------------------------------------------
+
+
+def _gains(canvas: Canvas) -> None:
+    found = canvas.desk.gains.found
+    if found is None or not found.best:
+        return
+    most = found.best[0][1]
+    plan, painter = canvas.session.plan, canvas.painter
+    kind = plan.kinds[found.kind]
+    footprint = plan.footprint(kind, found.turn)
+    rows, cols = found.seconds.shape
+    # A band from light to strong, with the middle of the footprint as its cell.
+    shares = np.nan_to_num(found.seconds, nan=0.0) / most
+    levels = np.ceil(shares * 5).astype(np.uint8)
+    base = colour(canvas.palette.indigo)
+    table = np.zeros(6, np.uint32)
+    for level in range(1, 6):
+        alpha = 24 + 34 * level
+        table[level] = QColor(base.red(), base.green(), base.blue(), alpha).rgba()
+    image_rows = table[levels[::-1] if plan.spec.y_up else levels]
+    image_rows = np.ascontiguousarray(image_rows)
+    image = QImage(image_rows.data, cols, rows, 4 * cols, QImage.Format.Format_ARGB32)  # type: ignore[call-overload]
+    middle = (footprint.cols - 1) // 2, (footprint.rows - 1) // 2
+    first = plan.spec.first
+    whole = canvas.rect_of(Cell(first.col, first.row), cols, rows)
+    step_y = canvas.camera.ppc_y if not plan.spec.y_up else -canvas.camera.ppc_y
+    whole.translate(middle[0] * canvas.camera.ppc_x, middle[1] * step_y)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+    painter.drawImage(whole, image)
+    painter.setFont(number_font(8))
+    for nth, (cell, _seconds) in enumerate(found.best, 1):
+        at = canvas.rect_of(cell, footprint.cols, footprint.rows)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for width, dye in ((3.5, canvas.palette.paper), (1.5, canvas.palette.ink)):
+            painter.setPen(QPen(colour(dye), width))
+            painter.drawRect(at)
+        if canvas.cell_px >= 14:
+            painter.drawText(at, Qt.AlignmentFlag.AlignCenter, str(nth))
+
+
+# --- ways -----------------------------------------------------------------------------------------
+
+
+def _ways(canvas: Canvas) -> None:
+    keeper = canvas.desk.wave_ways
+    changed = {(g.before.entry, g.before.moves): g.after for g in keeper.growth if g.changed}
+    ghost = canvas.session.hand.ghost
+    for way in keeper.ways:
+        if not way.found:
+            continue
+        after = changed.get((way.entry, way.moves))
+        _thread(canvas, way, faint=after is not None)
+        if after is not None and after.found:
+            _thread(canvas, after, faint=False, new=True)
+    tower = ghost.kind.tower if ghost is not None else None
+    shown: list[tuple[Tower, Point]] = []
+    plan = canvas.session.plan
+    if tower is not None and ghost is not None:
+        shown.append((tower, _middle(canvas)))
+    for number in canvas.session.selection.numbers:
+        if number in plan.register and plan.kinds[plan.register[number].kind].tower is not None:
+            row = plan.register[number]
+            found = plan.kinds[row.kind].tower
+            assert found is not None
+            shown.append((found, plan.middle_of(row)))
+    for some, centre in shown:
+        for way in keeper.ways:
+            now = changed.get((way.entry, way.moves), way)
+            if now.found and some.can_hit(now.moves is Moves.AIR):
+                _in_range(canvas, now, some, centre)
+
+
+def _middle(canvas: Canvas) -> Point:
+    """Of the ghost, in the world."""
+    ghost, plan = canvas.session.hand.ghost, canvas.session.plan
+    assert ghost is not None
+    footprint, spec = plan.footprint(ghost.kind, ghost.turn), plan.spec
+    row, col = spec.slot(ghost.cell)
+    return Point(
+        spec.origin_x + (col + footprint.cols / 2) * spec.cell_w,
+        spec.origin_y + (row + footprint.rows / 2) * spec.cell_h,
+    )
+
+
+def _line(canvas: Canvas, points: Floats) -> QPolygonF:
+    return QPolygonF([QPointF(x, y) for x, y in pixels(canvas, points).tolist()])
+
+
+def _thick(canvas: Canvas) -> float:
+    return max(1.6, min(5.0, canvas.cell_px * 0.11))
+
+
+def _thread(canvas: Canvas, way: EntryWay, faint: bool, new: bool = False) -> None:
+    """A stitched line with arrows; by its stitches one tells roads, ground and air."""
+    painter, palette = canvas.painter, canvas.palette
+    line, thick = _line(canvas, _turns(way.points)), _thick(canvas)
+    cap, join = Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    dye = palette.madder if new else palette.indigo
+    if not faint:
+        painter.setPen(QPen(colour(palette.paper), thick + 2.5, Qt.PenStyle.SolidLine, cap, join))
+        painter.drawPolyline(line)
+    pen = QPen(colour(dye, 90 if faint else 255), thick, Qt.PenStyle.SolidLine, cap, join)
+    dashes = {Moves.ROADS: [7.0, 1.6], Moves.GROUND: [3.0, 1.6], Moves.AIR: [1.0, 2.2]}
+    pen.setDashPattern(dashes[way.moves])
+    painter.setPen(pen)
+    painter.drawPolyline(line)
+    if not faint:
+        _arrows(canvas, way.points, colour(dye))
+
+
+def _turns(points: Floats) -> Floats:
+    """The ends of a line and where it turns."""
+    if len(points) < 3:
+        return points
+    steps = np.round(np.diff(points, axis=0), 9)
+    keep = np.concatenate(([True], (steps[1:] != steps[:-1]).any(axis=1), [True]))
+    found: Floats = points[keep]
+    return found
+
+
+def _arrows(canvas: Canvas, points: Floats, dye: QColor) -> None:
+    """Which way it goes, every few cells."""
+    size = max(3.5, min(9.0, canvas.cell_px * 0.2))
+    at = pixels(canvas, points)
+    steps = np.diff(at, axis=0)
+    lengths = np.hypot(steps[:, 0], steps[:, 1])
+    total = np.concatenate(([0.0], np.cumsum(lengths)))
+    painter = canvas.painter
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(dye)
+    apart = max(90.0, canvas.cell_px * 5)
+    for far in np.arange(apart / 2, float(total[-1]), apart).tolist():
+        k = int(np.searchsorted(total, far, side="right")) - 1
+        if k >= len(steps) or lengths[k] == 0:
+            continue
+        x, y = (at[k] + steps[k] * (far - total[k]) / lengths[k]).tolist()
+        dx, dy = (steps[k] / lengths[k] * size).tolist()
+        tip = QPointF(x + dx, y + dy)
+        left, right = QPointF(x - dx - dy, y - dy + dx), QPointF(x - dx + dy, y - dy - dx)
+        drawing.polygon(painter, [tip, left, right])
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def _in_range(canvas: Canvas, way: EntryWay, tower: Tower, centre: Point) -> None:
+    """The parts of a way in range, as thicker stitches."""
+    painter, palette = canvas.painter, canvas.palette
+    lengths = np.hypot(*np.diff(way.points, axis=0).T)
+    total = np.concatenate(([0.0], np.cumsum(lengths)))
+    for part in stretches(way.points, centre, tower.least, tower.most):
+        inside = (total > part.begin) & (total < part.end)
+        ends = [
+            [float(np.interp(x, total, way.points[:, axis])) for axis in (0, 1)]
+            for x in (part.begin, part.end)
+        ]
+        points = np.concatenate(([ends[0]], way.points[inside], [ends[1]]))
+        line = _line(canvas, points)
+        cap = Qt.PenCapStyle.FlatCap
+        for width, dye, dashes in (
+            (_thick(canvas) * 2 + 4, palette.paper, []),
+            (_thick(canvas) * 2 + 1.5, palette.weld, [1.2, 0.5]),
+        ):
+            pen = QPen(colour(dye), width, Qt.PenStyle.SolidLine, cap)
+            if dashes:
+                pen.setDashPattern(dashes)
+            painter.setPen(pen)
+            painter.drawPolyline(line)
+
+
+# --- ranges ---------------------------------------------------------------------------------------
+
+
+def _ranges(canvas: Canvas) -> None:
+    session, plan = canvas.session, canvas.session.plan
+    chosen = set(session.selection.numbers)
+    ghost = session.hand.ghost
+    for placed in towers_of(plan):
+        if placed.number in chosen:
+            _ring(canvas, placed.tower, placed.centre, strong=True)
+        elif session.choices.waves.ranges:
+            _ring(canvas, placed.tower, placed.centre, strong=False)
+    if ghost is not None and ghost.kind.tower is not None:
+        _ring(canvas, ghost.kind.tower, _middle(canvas), strong=True)
+
+
+def _ring(canvas: Canvas, tower: Tower, centre: Point, strong: bool) -> None:
+    painter, palette, camera = canvas.painter, canvas.palette, canvas.camera
+    at = QPointF(camera.x_of(centre.x), camera.y_of(centre.y))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for radius in (tower.most, tower.least):
+        if radius <= 0:
+            continue
+        wide = radius / camera.spec.cell_w * camera.ppc_x
+        tall = radius / camera.spec.cell_h * camera.ppc_y
+        if strong:
+            painter.setPen(QPen(colour(palette.paper), 3.5))
+            painter.drawEllipse(at, wide, tall)
+        pen = QPen(colour(palette.heather, 255 if strong else 210), 1.8 if strong else 1.2)
+        pen.setDashPattern([6, 3] if strong else [2, 3])
+        painter.setPen(pen)
+        painter.drawEllipse(at, wide, tall)
+
+
+# --- entries and goals ----------------------------------------------------------------------------
+
+
+def _places(canvas: Canvas) -> None:
+    waves = canvas.session.plan.waves
+    for entry in waves.entries:
+        _place(canvas, entry, canvas.palette.madder)
+    for goal in waves.goals:
+        _place(canvas, goal, canvas.palette.indigo)
+
+
+def _place(canvas: Canvas, place: Entry | Goal, dye: str) -> None:
+    """Its cells with slanted stitches, a chevron (entry) or a square (goal) in each, and its id beside the first."""
+    painter, palette = canvas.painter, canvas.palette
+    for cell in place.cells:
+        rect = canvas.rect_of(cell).adjusted(1, 1, -1, -1)
+        painter.fillRect(rect, colour(dye, 70))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        pen = QPen(colour(dye), 1.8)
+        pen.setDashPattern([3, 2])
+        painter.setPen(pen)
+        painter.drawRect(rect)
+        if canvas.cell_px < 9:
+            continue
+        middle, arm = rect.center(), min(rect.width(), rect.height()) * 0.22
+        painter.setPen(QPen(colour(dye), max(1.4, canvas.cell_px * 0.07)))
+        if isinstance(place, Entry):
+            tip = middle + QPointF(arm, 0)
+            painter.drawLine(QLineF(tip, tip + QPointF(-arm, -arm)))
+            painter.drawLine(QLineF(tip, tip + QPointF(-arm, arm)))
+        else:
+            painter.drawRect(QRectF(middle.x() - arm, middle.y() - arm, 2 * arm, 2 * arm))
+    rects = [canvas.rect_of(cell) for cell in place.cells]
+    around = rects[0]
+    for rect in rects[1:]:
+        around = around.united(rect)
+    painter.setFont(number_font(9))
+    text = f"{place.id} {place.name}" if canvas.cell_px >= 12 else place.id
+    wide = painter.fontMetrics().horizontalAdvance(text) + 8
+    tall = painter.fontMetrics().height() + 2
+    left = min(max(2.0, around.left()), canvas.camera.width - wide - 2.0)
+    top = around.top() - tall - 2
+    if top < 2:
+        top = around.bottom() + 2
+    box = QRectF(left, top, wide, tall)
+    painter.fillRect(box, colour(palette.paper, 225))
+    painter.setPen(QPen(colour(palette.ink)))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+# --- attackers ------------------------------------------------------------------------------------
+
+
+def _attackers(canvas: Canvas) -> None:
+    keeper = canvas.desk.waves
+    run = keeper.run
+    if run is None:
+        return
+    painter, palette = canvas.painter, canvas.palette
+    for _tower, start, end in keeper.shots:
+        ends = pixels(canvas, np.array([start, end])).tolist()
+        a, b = QPointF(*ends[0]), QPointF(*ends[1])
+        for width, dye in ((3.0, palette.paper), (1.4, palette.ink)):
+            pen = QPen(colour(dye), width)
+            if width < 2:
+                pen.setDashPattern([4, 2])
+            painter.setPen(pen)
+            painter.drawLine(QLineF(a, b))
+    rows = run.attackers.there()
+    if not len(rows):
+        return
+    at = pixels(canvas, run.points(rows))
+    size = run.attackers.sizes(rows) / canvas.camera.spec.cell_w * canvas.camera.ppc_x
+    camera = canvas.camera
+    seen = ((at > -20) & (at < (camera.width + 20, camera.height + 20))).all(axis=1)
+    rows, at, size = rows[seen], at[seen], size[seen]
+    if len(rows) > MOST_SHAPED:
+        _dots(canvas, at)
+        return
+    chosen = keeper.chosen - 1
+    if run.attackers.here[chosen] if 0 <= chosen < len(run.attackers.here) else False:
+        pen = QPen(colour(palette.weld), _thick(canvas) + 1)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(_line(canvas, run.way_ahead(chosen)))
+    for row, (x, y), wide in zip(rows.tolist(), at.tolist(), size.tolist(), strict=True):
+        kind = run.kinds[run.attackers.kind[row]]
+        arm = max(3.5, wide / 2)
+        painter.setPen(
+            QPen(
+                colour(palette.weld if row == chosen else palette.paper),
+                2.4 if row == chosen else 1.4,
+            )
+        )
+        painter.setBrush(colour(kind.dye))
+        middle = QPointF(x, y)
+        if kind.moves is Moves.AIR:
+            drawing.polygon(
+                painter,
+                [
+                    QPointF(x, y - arm),
+                    QPointF(x + arm, y + arm * 0.8),
+                    QPointF(x - arm, y + arm * 0.8),
+                ],
+            )
+        elif kind.moves is Moves.ROADS:
+            drawing.polygon(
+                painter,
+                [
+                    QPointF(x, y - arm),
+                    QPointF(x + arm, y),
+                    QPointF(x, y + arm),
+                    QPointF(x - arm, y),
+                ],
+            )
+        else:
+            painter.drawEllipse(middle, arm, arm)
+        share = float(run.attackers.health[row]) / run.attackers.full_health(row)
+        if share < 0.999:
+            _health(canvas, middle, arm, share)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def _health(canvas: Canvas, at: QPointF, arm: float, share: float) -> None:
+    """What is left, as a bar over it."""
+    painter, palette = canvas.painter, canvas.palette
+    wide = max(9.0, arm * 2)
+    box = QRectF(at.x() - wide / 2, at.y() - arm - 5, wide, 3)
+    painter.fillRect(box.adjusted(-1, -1, 1, 1), colour(palette.paper))
+    painter.fillRect(box, colour(palette.muted))
+    painter.fillRect(
+        QRectF(box.left(), box.top(), math.ceil(wide * share), 3), colour(palette.madder)
+    )
+
+
+def _dots(canvas: Canvas, at: Floats) -> None:
+    """Very many, as dots."""
+    painter = canvas.painter
+    painter.setPen(QPen(colour(canvas.palette.madder), 3.0))
+    painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in at.tolist()]))

@@ -1,0 +1,60 @@
+"""The charts of a run of waves: where attackers fell, and funds and lives over time."""
+
+from __future__ import annotations
+
+from html import escape
+
+import numpy as np
+
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.theme import Theme
+from woven_locus.ui.tray.traffic.charts import RunChart
+
+_BINS = 40
+
+
+class FallsChart(RunChart):
+    """How many attackers fell where along their way."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme, "Where attackers fell")
+
+    def _draw(self) -> None:
+        run, plot, palette = self._desk.waves.run, self.chart.plot, self._theme.palette
+        if run is None or not run.log.falls:
+            self.words.setText("Nobody has been stopped yet.")
+            return
+        falls = run.log.falls
+        plot.setLabel("bottom", "share of the way, %")
+        plot.setLabel("left", "stopped")
+        edges = np.linspace(0.0, 100.0, _BINS + 1)
+        counts, _ = np.histogram([100 * fall.share for fall in falls], edges)
+        pen = self.chart.pen(palette.indigo, 2)
+        plot.plot(edges, counts, stepMode="center", pen=pen, fillLevel=0, brush=(47, 75, 124, 60))
+        last = max(100 * fall.share for fall in falls)
+        self.words.setText(
+            f"{len(falls):,} stopped; the furthest had come {last:.0f} % of its way."
+        )
+
+
+class AccountChart(RunChart):
+    """Funds and lives over the run."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme, "Funds and lives")
+
+    def _draw(self) -> None:
+        run, plot, palette = self._desk.waves.run, self.chart.plot, self._theme.palette
+        if run is None:
+            self.words.setText("Nothing has come yet.")
+            return
+        account = [*run.log.account, (run.seconds, run.funds, run.lives)]
+        times = np.array([row[0] for row in account])
+        money = escape(self._desk.session.plan.money)
+        plot.setLabel("bottom", "seconds")
+        plot.setLabel("left", f"{money}; lives dashed")
+        for column, dye, dashes in ((1, palette.indigo, ()), (2, palette.madder, (5, 3))):
+            values = np.array([row[column] for row in account], float)
+            edges = np.append(times, times[-1])
+            plot.plot(edges, values, stepMode="center", pen=self.chart.pen(dye, 2, dashes))
+        self.words.setText(f"{run.funds:,} {self._desk.session.plan.money}, {run.lives:,} lives.")

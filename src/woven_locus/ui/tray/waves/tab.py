@@ -1,0 +1,144 @@
+"""What there is to know of the waves: ways, towers, what came of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from woven_locus.files.tables import table
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.figures_table import FiguresTable
+from woven_locus.ui.theme import Theme, em
+from woven_locus.ui.tray.traffic.charts import RunChart
+from woven_locus.ui.tray.waves.charts import AccountChart, FallsChart
+from woven_locus.ui.tray.waves.tables import (
+    BestPage,
+    HeldPage,
+    TowersTable,
+    WavesTable,
+    WaysTable,
+)
+
+# Real milliseconds between two looks at a run that goes on.
+_EVERY_MSEC = 500
+
+
+class WavesTab(QWidget):
+    """views : the list of `pages`.  save : writes a table, given what it holds and its text; set by the window."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self._desk = desk
+        self.save: Callable[[str, str], object] = lambda _words, _text: None
+        self.ways, self.towers, self.waves = WaysTable(desk), TowersTable(desk), WavesTable(desk)
+        self.held, self.best = HeldPage(desk), BestPage(desk)
+        self.falls, self.account = FallsChart(desk, theme), AccountChart(desk, theme)
+        self.pages: dict[str, QWidget] = {
+            "Ways": self.ways,
+            "Towers": self.towers,
+            "Waves": self.waves,
+            "Will it hold?": self.held,
+            "Best spots": self.best,
+            "Where they fell": self.falls,
+            "Funds and lives": self.account,
+        }
+        self.views, self.stack = QListWidget(), QStackedWidget()
+        self.views.setAccessibleName("What of the waves is shown")
+        self.views.setFixedWidth(em(132))
+        self.views.setFrameShape(QFrame.Shape.NoFrame)
+        self.views.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        for name, page in self.pages.items():
+            self.views.addItem(name)
+            self.stack.addWidget(page)
+        self.out = QPushButton("CSV…")
+        self.out.setToolTip("Save the table that is shown")
+        self.out.setAccessibleName("Save what is shown as CSV")
+        self.out.clicked.connect(self._save)
+        head = QHBoxLayout()
+        head.setContentsMargins(10, 2, 8, 0)
+        head.addStretch(1)
+        head.addWidget(self.out)
+        right = QVBoxLayout()
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(2)
+        right.addLayout(head)
+        right.addWidget(self.stack, 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        row.addWidget(self.views)
+        row.addLayout(right, 1)
+        self.views.currentTextChanged.connect(self._show)
+        self._timer = QTimer(self)
+        self._timer.setInterval(_EVERY_MSEC)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.refresh)
+        desk.waves.moved.connect(self._soon)
+        desk.wave_ways.changed.connect(self._soon)
+        desk.waves.changed.connect(self.refresh)
+        desk.session.replaced.connect(self.refresh)
+        self.views.setCurrentRow(0)
+        self.refresh()
+
+    def show_view(self, name: str) -> None:
+        """One of `pages`."""
+        self.views.setCurrentRow(list(self.pages).index(name))
+
+    def _show(self, name: str) -> None:
+        page = self.pages[name]
+        self.stack.setCurrentWidget(page)
+        if isinstance(page, RunChart):
+            page.chart.want()
+        self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _soon(self) -> None:
+        # What is not looked at is not worked out.
+        if self.isVisible() and not self._timer.isActive():
+            self._timer.start()
+
+    @property
+    def _table(self) -> FiguresTable | None:
+        """The table that is shown, if it is one."""
+        page = self.stack.currentWidget()
+        if isinstance(page, HeldPage | BestPage):
+            return page.table
+        return page if isinstance(page, FiguresTable) else None
+
+    def refresh(self) -> None:
+        """As it is now."""
+        page = self.stack.currentWidget()
+        self.out.setEnabled(self._table is not None)
+        if not self.isVisible():
+            return
+        if isinstance(page, WaysTable | TowersTable | WavesTable | HeldPage | BestPage):
+            page.refresh()
+        elif isinstance(page, RunChart):
+            page.draw()
+
+    def _save(self) -> None:
+        shown = self._table
+        if shown is None:
+            return
+        if not shown.figures.rows:
+            self._desk.session.say("There is nothing to save yet", "no")
+            return
+        heads = [name for name, _show in shown.figures.columns]
+        rows = [["" if value is None else value for value in row] for row in shown.figures.rows]
+        item = self.views.currentItem()
+        assert item is not None
+        self.save(item.text().rstrip("?").lower(), table(heads, rows))
