@@ -25,10 +25,9 @@ from woven_locus.core.lines import Brush
 from woven_locus.core.render import GroundOverlay
 from woven_locus.core.routing import Over
 from woven_locus.core.traffic.maps import Measure
-from woven_locus.demo import open_demo
+from woven_locus.demo import NAMES, open_demo
 from woven_locus.document import Document
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
-from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.session.stages import GroundTool, Stage, WaysOverlay, WayTool, WhereShown
 from woven_locus.ui.start import make_app
@@ -45,9 +44,9 @@ class Studio:
     def __init__(self, app: QApplication, theme: Theme) -> None:
         self.app, self.theme = app, theme
 
-    def window(self, dark: bool = False) -> Window:
+    def window(self, dark: bool = False, demo: str = NAMES[0]) -> Window:
         self.theme.choose("dark" if dark else "light")
-        window = Window(Document(open_demo()), self.theme)
+        window = Window(Document(open_demo(demo)), self.theme)
         window.sheet.patient = True
         window.resize(*SIZE)
         window.show()
@@ -87,32 +86,15 @@ def charted(studio: Studio, chart: Chart) -> None:
     studio.settle()
 
 
-def survey(studio: Studio, dark: bool = False) -> QWidget:
-    window = studio.window(dark)
+def survey(studio: Studio) -> QWidget:
+    window = studio.window()
     session, study = window.session, window.tray.study
     zoom_to(window, Cell(10, 19), 24)
-    session.choices.set_snap(SnapSettings(Rule.INTERSECTION if dark else Rule.CENTRE))
+    session.choices.set_snap(SnapSettings(Rule.CENTRE))
     window.tray.setCurrentWidget(study)
     charted(studio, study.chart)
-    if dark:
-        study.switch("intersection").click()
-        study.switch("half-even").click()
-        study.switch("truncated").click()
     point(window, Cell(3, 21), 0.31, 0.62)
     return window
-
-
-def grid(studio: Studio) -> QWidget:
-    window = studio.window()
-    window.files.change_grid()
-    sheet = window.findChild(GridSheet)
-    assert sheet is not None
-    sheet.cols.setValue(48)
-    sheet.cell_h.setValue(18)
-    sheet.first_row.setValue(-4)
-    sheet.by_place.setChecked(True)
-    sheet.y_up.setChecked(True)
-    return sheet
 
 
 def ground(studio: Studio, dark: bool = False) -> QWidget:
@@ -189,20 +171,6 @@ def funds(studio: Studio, dark: bool = False) -> QWidget:
     tab.refresh()
     charted(studio, tab.chart)
     point(window, Cell(30, 12))
-    return window
-
-
-def build_placed(studio: Studio) -> QWidget:
-    window = studio.window()
-    session = window.session
-    session.set_stage(Stage.BUILD)
-    zoom_to(window, Cell(14, 23), 28)
-    for cell in (Cell(10, 23), Cell(14, 23)):
-        session.attempt(edits.place, session.plan, "wool-store", cell, 0, "2031-05-01T10:30:00Z")
-    session.arm("carriers-inn")
-    window.desk.building.turn(1)
-    point(window, Cell(12, 22))
-    window.tray.setCurrentWidget(window.tray.history)
     return window
 
 
@@ -325,13 +293,58 @@ def time_space(studio: Studio) -> QWidget:
     return window
 
 
+def in_waves(studio: Studio, dark: bool = False) -> Window:
+    window = studio.window(dark, "thornmoth-pass")
+    window.session.set_stage(Stage.WAVES)
+    window.sheet.show_whole()
+    return window
+
+
+def waves_ghost(studio: Studio) -> QWidget:
+    """A maze piece in hand across a way: the way as it would be."""
+    window = in_waves(studio)
+    for row in (17, 18):
+        window.session.attempt(edits.place, window.session.plan, "hurdle", Cell(22, row), 0, "")
+    window.messages.hide()
+    window.session.arm("long-hurdle")
+    window.desk.building.turn(1)
+    point(window, Cell(22, 15))
+    return window
+
+
+def waves_gain(studio: Studio) -> QWidget:
+    """A lantern in hand, and every spot by the seconds in its range."""
+    window = in_waves(studio)
+    window.session.arm("candle-lantern")
+    window.bench.waves.gains.setChecked(True)
+    window.tray.waves.show_view("Best spots")
+    studio.rest(lambda: window.desk.gains.found is not None)
+    point(window, Cell(34, 9))
+    return window
+
+
+def waves_run(studio: Studio) -> QWidget:
+    """The third wave, shot at, and what each tower did so far."""
+    window = in_waves(studio, dark=True)
+    keeper = window.desk.waves
+    keeper.step()
+    assert keeper.run is not None
+    keeper.run.advance(30 * 103)
+    for _ in range(60):
+        keeper.step()
+        if len(keeper.shots) > 1:
+            break
+    window.session.select(5)
+    window.tray.waves.show_view("Towers")
+    zoom_to(window, Cell(16, 11), 24)
+    point(window, Cell(14, 12))
+    return window
+
+
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey": survey,
-    "survey-dark": lambda studio: survey(studio, dark=True),
-    "grid": grid,
     "ground": ground,
     "build-refused": build_refused,
-    "build-placed": build_placed,
     "build-where": build_where,
     "kind-sheet": kind_sheet,
     "register": register,
@@ -345,6 +358,9 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "lanes": lanes,
     "signals": signals,
     "time-space": time_space,
+    "waves-ghost": waves_ghost,
+    "waves-gain": waves_gain,
+    "waves-run-dark": waves_run,
 }
 
 

@@ -277,6 +277,9 @@ def _place(canvas: Canvas, place: Entry | Goal, dye: str) -> None:
     around = rects[0]
     for rect in rects[1:]:
         around = around.united(rect)
+    view = QRectF(0, 0, canvas.camera.width, canvas.camera.height)
+    if not around.intersects(view):
+        return
     painter.setFont(number_font(9))
     text = f"{place.id} {place.name}" if canvas.cell_px >= 12 else place.id
     wide = painter.fontMetrics().horizontalAdvance(text) + 8

@@ -32,6 +32,8 @@ from woven_locus.ui.tray.waves.tables import (
 
 # Real milliseconds between two looks at a run that goes on.
 _EVERY_MSEC = 500
+# And after the ghost moved, so that one move does not follow another.
+_SOON_MSEC = 60
 
 
 class WavesTab(QWidget):
@@ -81,11 +83,10 @@ class WavesTab(QWidget):
         row.addLayout(right, 1)
         self.views.currentTextChanged.connect(self._show)
         self._timer = QTimer(self)
-        self._timer.setInterval(_EVERY_MSEC)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.refresh)
-        desk.waves.moved.connect(self._soon)
-        desk.wave_ways.changed.connect(self._soon)
+        desk.waves.moved.connect(lambda: self._soon(_EVERY_MSEC))
+        desk.wave_ways.changed.connect(lambda: self._soon(_SOON_MSEC))
         desk.waves.changed.connect(self.refresh)
         desk.session.replaced.connect(self.refresh)
         self.views.setCurrentRow(0)
@@ -106,10 +107,10 @@ class WavesTab(QWidget):
         super().showEvent(event)
         self.refresh()
 
-    def _soon(self) -> None:
+    def _soon(self, msec: int) -> None:
         # What is not looked at is not worked out.
         if self.isVisible() and not self._timer.isActive():
-            self._timer.start()
+            self._timer.start(msec)
 
     @property
     def _table(self) -> FiguresTable | None:

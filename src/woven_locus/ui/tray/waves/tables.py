@@ -16,7 +16,7 @@ from woven_locus.ui.parts.widgets import muted
 
 WAYS = (
     *(("Entry", plain), ("Over", plain), ("Goal", plain), ("Length", tenths)),
-    *(("Seconds", tenths), ("Towers", plain), ("With what is in hand", plain)),
+    *(("Seconds", tenths), ("Towers", plain), ("In hand", plain)),
 )
 TOWERS = (
     *(("Tower", plain), ("In range", tenths), ("Seconds", tenths), ("Shots", plain)),
@@ -35,7 +35,7 @@ BEST = (("Spot", plain), ("Seconds in range", tenths), ("± to the best", change
 
 class WaysTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Ways of attackers", WAYS, (116, 62, 112, 66, 68, 58, 150))
+        super().__init__("Ways of attackers", WAYS, (100, 56, 92, 62, 68, 62, 96))
         self._desk = desk
         self.picked.connect(desk.session.reveal)
 
@@ -73,7 +73,7 @@ class WaysTable(FiguresTable):
 
 class TowersTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Towers", TOWERS, (140, 68, 68, 58, 68, 72, 70, 62))
+        super().__init__("Towers", TOWERS, (112, 66, 68, 54, 68, 60, 66, 56))
         self._desk = desk
         self.picked.connect(lambda number: desk.session.select(number, reveal=True))
 
@@ -134,7 +134,7 @@ class HeldPage(QWidget):
         self.ask = QPushButton("Try it out")
         self.ask.setToolTip("Let each wave come alone, and all in order, over several seeds")
         self.ask.clicked.connect(desk.holding.ask)
-        self.table = FiguresTable("Will it hold?", HELD, (120, 62, 84, 56, 68, 66, 106, 100))
+        self.table = FiguresTable("Will it hold?", HELD, (104, 60, 80, 52, 66, 62, 96, 84))
         head = QHBoxLayout()
         head.addWidget(self.words, 1)
         head.addWidget(self.ask)
