@@ -71,3 +71,23 @@ def trips(plan: Path, file: Path, out: Path | None) -> int:
     document.save(out)
     vehicles = sum(trip.count for trip in brought)
     return answer({"plan": str(out or plan), "trips": len(brought), "vehicles": vehicles})
+
+
+def waves(plan: Path, file: Path, form: str, out: Path | None) -> int:
+    """Entries and goals, attackers or waves out of a table, in place of those that the plan has."""
+    from woven_locus.core.edits.waves import set_waves_plan
+    from woven_locus.document import Document
+    from woven_locus.files import wave_tables
+
+    document = Document.open(plan)
+    after = wave_tables.load(form, file, document.plan)
+    document.history.do(set_waves_plan(document.plan, after, f"Waves from {file.name}"))
+    document.save(out)
+    value = {
+        "plan": str(out or plan),
+        "entries": len(after.entries),
+        "goals": len(after.goals),
+        "attackers": len(after.attackers),
+        "waves": len(after.waves),
+    }
+    return answer(value)

@@ -70,6 +70,8 @@ def command(
         return import_tables.register(plan, file, partly, out)
     if form == formats.TRIPS_CSV:
         return import_tables.trips(plan, file, out)
+    if form in formats.WAVE_IMPORTS:
+        return import_tables.waves(plan, file, form, out)
     document = Document.open(plan)
     target = document.plan
     value: dict[str, object] = {"plan": str(out or plan), "file": str(file), "as": form}

@@ -32,6 +32,7 @@ from woven_locus.files import (
     pictures,
     register_csv,
     traffic_rows,
+    wave_tables,
     way_tables,
 )
 from woven_locus.files.atomic import read_bytes, write_bytes
@@ -215,6 +216,27 @@ FORMATS: dict[str, Format] = {
             _write_text(lane_rows.lanes_lines),
         ),
         Format(TRIPS_CSV, "Trips as CSV", ".csv", "trips", _write_text(traffic_rows.trips_csv)),
+        Format(
+            wave_tables.PLACES_CSV,
+            "Entries and goals as CSV",
+            ".csv",
+            "entries and goals",
+            _write_text(wave_tables.places_csv),
+        ),
+        Format(
+            wave_tables.ATTACKERS_CSV,
+            "Kinds of attacker as CSV",
+            ".csv",
+            "attackers",
+            _write_text(wave_tables.attackers_csv),
+        ),
+        Format(
+            wave_tables.WAVES_CSV,
+            "Waves as CSV",
+            ".csv",
+            "waves",
+            _write_text(wave_tables.waves_csv),
+        ),
         Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
         Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),
         Format(
@@ -223,7 +245,11 @@ FORMATS: dict[str, Format] = {
     )
 }
 # What `import` reads; a grey picture says itself how many bits it has.
-IMPORTS = ("terrain-png", "heights-asc", "heights-png", "kinds", REGISTER_CSV, TRIPS_CSV)
+WAVE_IMPORTS = (wave_tables.PLACES_CSV, wave_tables.ATTACKERS_CSV, wave_tables.WAVES_CSV)
+IMPORTS = (
+    *("terrain-png", "heights-asc", "heights-png", "kinds", REGISTER_CSV, TRIPS_CSV),
+    *WAVE_IMPORTS,
+)
 
 
 Source = Heights | pictures.Grey

@@ -14,7 +14,7 @@ from woven_locus.ui.answers.remedies import RemedyKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.stretch import StretchKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
-from woven_locus.ui.answers.wave_ways import GainKeeper, WaysKeeper
+from woven_locus.ui.answers.wave_ways import CutKeeper, GainKeeper, WaysKeeper
 from woven_locus.ui.answers.waves import HoldKeeper, WaveKeeper
 from woven_locus.ui.answers.where import WhereKeeper
 from woven_locus.ui.session.session import Session
@@ -35,6 +35,7 @@ class Desk(QObject):
         self.waves = WaveKeeper(self.session)
         self.wave_ways = WaysKeeper(self.session)
         self.gains = GainKeeper(self.session, self.wave_ways)
+        self.cuts = CutKeeper(self.session, self.wave_ways)
         self.holding = HoldKeeper(self.session)
         self.tools = ToolBox(self.session, self.routes, self.traffic, self.junctions, self.waves)
         self.lanes = LaneKeeper(self.session, self.routes)

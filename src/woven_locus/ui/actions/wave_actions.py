@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from woven_locus.files.formats import WAVE_IMPORTS
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.waves.tools import TOOLS
 from woven_locus.ui.session.stages import Stage
@@ -69,5 +70,18 @@ WAVES: tuple[Action, ...] = (
         lambda w: w.desk.holding.ask(),
         _has_waves,
         gap_before=True,
+    ),
+    *(
+        Action(
+            f"waves.in_{form.partition('-')[0]}",
+            "Wa&ves",
+            f"Bring in {words}…",
+            "",
+            lambda w, form=form: w.exchange.waves_in(form),  # type: ignore[misc]
+            gap_before=at == 0,
+        )
+        for at, (form, words) in enumerate(
+            zip(WAVE_IMPORTS, ("&entries and goals", "&attackers", "wa&ves"), strict=True)
+        )
     ),
 )

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import Moves
+from woven_locus.core.waves.cut import Cut, least_cut
 from woven_locus.core.waves.gain import Gains, gains, pace
 from woven_locus.core.waves.ways import EntryWay, find_ways
 from woven_locus.ui.answers.one_job import OneJob
@@ -121,7 +123,7 @@ class WaysKeeper(QObject):
 
 
 class GainKeeper(OneJob):
-    """found : where the tower in hand would gain most, None while it is not known or not asked for."""
+    """found : where the tower or maze piece in hand would gain most, None while it is not known or not asked for."""
 
     def __init__(self, session: Session, ways: WaysKeeper) -> None:
         super().__init__(session)
@@ -147,7 +149,7 @@ class GainKeeper(OneJob):
         plan = session.plan
         key_ = hand.kind if self.shown and self._ways.active else None
         kind = plan.kinds[key_] if key_ is not None and key_ in plan.kinds else None
-        if kind is None or kind.tower is None or not plan.waves.entries:
+        if kind is None or not plan.waves.entries:
             if self.found is not None or self.working:
                 self._stop()
                 self._forget()
@@ -160,11 +162,59 @@ class GainKeeper(OneJob):
         turn = hand.turn
 
         def work(twin: Plan, control: Control) -> Gains:
-            return gains(twin, kind, turn, control)
+            return gains(twin, kind, turn, feasible_map(twin, kind, turn), control.tell, control)
 
         def done(found: Gains) -> None:
             self.found = found
             self.changed.emit()
 
         self._work_out("Where it would gain most", work, done, at_once=False)
+        self.changed.emit()
+
+
+class CutKeeper(OneJob):
+    """found : the fewest cells that close each entry, None while it is not known or not asked for."""
+
+    def __init__(self, session: Session, ways: WaysKeeper) -> None:
+        super().__init__(session)
+        self._ways = ways
+        self.shown = False
+        self._forget()
+        session.changed.connect(lambda _notice: self._again())
+        session.choices.stage_changed.connect(self._again)
+
+    def _forget(self) -> None:
+        self.found: tuple[Cut, ...] | None = None
+        self._key: object = None
+
+    def show_cuts(self, on: bool) -> None:
+        """Whether they are asked for."""
+        self.shown = on
+        self._again()
+
+    def _again(self) -> None:
+        plan = self._session.plan
+        if not (self.shown and self._ways.active and plan.waves.entries):
+            if self.found is not None or self.working:
+                self._stop()
+                self._forget()
+                self.changed.emit()
+            return
+        if self._key == plan.revision:
+            return
+        self._key = plan.revision
+
+        def work(twin: Plan, _control: Control) -> tuple[Cut, ...]:
+            return tuple(
+                least_cut(twin, entry, moves)
+                for entry in twin.waves.entries
+                for moves in twin.waves.moves_from(entry)
+                if moves is not Moves.AIR
+            )
+
+        def done(found: tuple[Cut, ...]) -> None:
+            self.found = found
+            self.changed.emit()
+
+        self._work_out("The least cut", work, done, at_once=False)
         self.changed.emit()

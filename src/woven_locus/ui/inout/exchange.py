@@ -11,12 +11,14 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import many
 from woven_locus.core.edits.traffic import set_trips
+from woven_locus.core.edits.waves import set_waves_plan
 from woven_locus.core.errors import WovenError
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import Trip
+from woven_locus.core.wave_plan import WavePlan
 from woven_locus.document.saving import settled_snapshot
-from woven_locus.files import catalogue, formats, pictures, register_csv, traffic_rows
+from woven_locus.files import catalogue, formats, pictures, register_csv, traffic_rows, wave_tables
 from woven_locus.files.atomic import write_bytes
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
@@ -134,6 +136,28 @@ class Exchange:
         session.asking.ask(
             f"Reading {path.name}",
             lambda plan, _control: traffic_rows.load(path, plan),
+            done,
+            at_once=False,
+            of=Plan.snapshot,
+            refused=self._failed,
+        )
+
+    def waves_in(self, form: str) -> None:
+        """Ask for a table of entries and goals, attackers or waves, which take the place of those that there are.
+        form : one of formats.WAVE_IMPORTS."""
+        chosen = self.choose_in(f"{formats.FORMATS[form].words} to bring in", _TABLES)
+        if not chosen:
+            return
+        path, session = Path(chosen), self._session
+
+        def done(after: WavePlan) -> None:
+            label = f"{formats.FORMATS[form].words} from {path.name}"
+            if session.attempt(set_waves_plan, session.plan, after, label):
+                session.say(label)
+
+        session.asking.ask(
+            f"Reading {path.name}",
+            lambda plan, _control: wave_tables.load(form, path, plan),
             done,
             at_once=False,
             of=Plan.snapshot,

@@ -43,7 +43,12 @@ class Sheet(MapPicture):
         self._wheel = 0
         self.looked.connect(self._point_again)
         desk.traffic.moved.connect(self._traffic_moved)
-        for signal in (desk.waves.moved, desk.wave_ways.changed, desk.gains.changed):
+        for signal in (
+            desk.waves.moved,
+            desk.wave_ways.changed,
+            desk.gains.changed,
+            desk.cuts.changed,
+        ):
             signal.connect(self.update)
 
     # --- the pointer -------------------------------------------------------------------------

@@ -37,11 +37,18 @@ class WavesPage(Page):
         self.ranges.toggled.connect(lambda on: self._session.choices.set_waves(ranges=on))
         self.gains = QCheckBox("Where would it gain most?")
         self.gains.setToolTip(
-            "For the tower in hand: every spot by the seconds of the ways in its range"
+            "For what is in hand: every spot by the seconds of the ways in its range, or by which it makes them longer"
         )
         self.gains.toggled.connect(desk.gains.show_gains)
         self.column.addWidget(self.ranges)
         self.column.addWidget(self.gains)
+        self.cuts = QCheckBox("Fewest cells that close a way")
+        self.cuts.toggled.connect(desk.cuts.show_cuts)
+        self.column.addWidget(self.cuts)
+        self.cut_words = muted()
+        self.column.addWidget(self.cut_words)
+        desk.cuts.changed.connect(self._show_cuts)
+        self._show_cuts()
         self.column.addWidget(rule())
         self.column.addWidget(heading("Sheets"))
         self.waves, self.attackers = QPushButton("Waves…"), QPushButton("Attackers…")
@@ -61,6 +68,15 @@ class WavesPage(Page):
         self._session.changed.connect(self._edited)
         self._session.replaced.connect(self._show)
         self._show()
+
+    def _show_cuts(self) -> None:
+        found = self._desk.cuts.found
+        lines = [
+            f"{cut.entry} over {cut.moves.value}: {cut.why or f'{len(cut.cells):,} cells'}"
+            for cut in found or ()
+        ]
+        self.cut_words.setText("\n".join(lines))
+        self.cut_words.setVisible(bool(lines))
 
     def take(self, tool: WaveTool) -> None:
         """A tool in the pointer's hand."""

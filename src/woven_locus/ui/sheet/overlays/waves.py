@@ -33,6 +33,7 @@ def draw(canvas: Canvas) -> None:
     _gains(canvas)
     _ways(canvas)
     _ranges(canvas)
+    _cuts(canvas)
     _places(canvas)
     _attackers(canvas)
 
@@ -239,6 +240,21 @@ def _ring(canvas: Canvas, tower: Tower, centre: Point, strong: bool) -> None:
         pen.setDashPattern([6, 3] if strong else [2, 3])
         painter.setPen(pen)
         painter.drawEllipse(at, wide, tall)
+
+
+def _cuts(canvas: Canvas) -> None:
+    """The fewest cells that close a way, each with a bar across it."""
+    painter, palette = canvas.painter, canvas.palette
+    for cut in canvas.desk.cuts.found or ():
+        for cell in cut.cells:
+            rect = canvas.rect_of(cell).adjusted(2, 2, -2, -2)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for width, dye in ((5.0, palette.paper), (2.4, palette.madder)):
+                painter.setPen(QPen(colour(dye), width))
+                painter.drawRect(rect)
+                painter.drawLine(
+                    QLineF(rect.left(), rect.center().y(), rect.right(), rect.center().y())
+                )
 
 
 # --- entries and goals ----------------------------------------------------------------------------

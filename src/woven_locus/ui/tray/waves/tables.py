@@ -30,7 +30,7 @@ HELD = (
     *(("Wave", plain), ("Held, %", tenths), ("Lives: least", plain), ("mean", tenths)),
     *(("Through", tenths), ("Health", tenths), ("Could be dealt", tenths), ("Lost in", plain)),
 )
-BEST = (("Spot", plain), ("Seconds in range", tenths), ("± to the best", change))
+BEST = (("Spot", plain), ("Seconds", tenths), ("± to the best", change))
 
 
 class WaysTable(FiguresTable):
@@ -210,11 +210,12 @@ class BestPage(QWidget):
             self.words.setText(
                 "Being worked out …"
                 if keeper.working
-                else "Take a tower in hand and switch on “Where would it gain most?”: the best spots are listed here."
+                else "Take a tower or a maze piece in hand and switch on “Where would it gain most?”: the best spots are listed here."
             )
             return
-        name = self._desk.session.plan.kinds[found.kind].name
-        self.words.setText(f"{name}: seconds that the first attacker of each way is in its range.")
+        kind = self._desk.session.plan.kinds[found.kind]
+        what = "is in its range" if kind.tower is not None else "takes longer"
+        self.words.setText(f"{kind.name}: seconds that the first attacker of each way {what}.")
         best = found.best[0][1] if found.best else 0.0
         self.table.take(
             [(cell_text(cell), seconds, seconds - best) for cell, seconds in found.best],
