@@ -80,6 +80,7 @@ LONGER = {
     # A kernel's inner loop is one function: calls between two of them cost what row 1 has no room for.
     "core/kernels/astar.py search": "kernel",
     "core/kernels/buckets.py spread": "kernel",
+    "core/kernels/cuts.py least_cut": "kernel",
     "core/kernels/exploring.py explore": "kernel",
     "core/kernels/groups.py regroup": "kernel",
     "core/kernels/groups.py split_parts": "kernel",

@@ -444,7 +444,7 @@ def test_kinds_double_go_and_come_from_a_file(user: Driver, tmp_path: Path) -> N
     user.key("Esc")
     other = tmp_path / "k.csv"
     text = catalogue.to_csv(user.plan.kinds).replace("hut,Hut,H,#2F4B7C,10", "hut,Hut,H,#2F4B7C,12")
-    other.write_text(text + "shed,Shed,SH,#112233,5,0,0,##,,0,no,,\n")
+    other.write_text(text + "shed,Shed,SH,#112233,5,0,0,##,,0,no,,,\n")
     exchange = user.window.exchange
     exchange.choose_in = lambda _title, _kinds: str(other)
     exchange.kinds_in()

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from woven_locus.cli.values import answer
 from woven_locus.core.register import structure_id
+from woven_locus.files.formats import TRIPS_CSV
 
 
 def kinds(plan: Path, file: Path, over: bool, demolish: bool, out: Path | None) -> int:
@@ -91,3 +92,10 @@ def waves(plan: Path, file: Path, form: str, out: Path | None) -> int:
         "waves": len(after.waves),
     }
     return answer(value)
+
+
+def other(plan: Path, file: Path, form: str, out: Path | None) -> int:
+    """Trips, or a part of the waves."""
+    if form == TRIPS_CSV:
+        return trips(plan, file, out)
+    return waves(plan, file, form, out)

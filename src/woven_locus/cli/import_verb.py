@@ -58,9 +58,9 @@ def command(
     partly: bool,
     out: Path | None,
 ) -> int:
-    """Bring terrain, heights, kinds or structures from FILE into PLAN and save it. Exit 1, and nothing is
-    written, when a picture has colours that no class is near to and none was given for; when structures
-    would find no room under their kinds' new footprints; or when a line of a register is refused."""
+    """Bring what FILE holds into PLAN and save it. Exit 1, and nothing is written, when a picture has colours that no class
+    is near to and none was given for; when structures would find no room under their kinds' new footprints; or
+    when a line of a register is refused."""
     from woven_locus.document import Document
     from woven_locus.files import formats, pictures
 
@@ -68,10 +68,8 @@ def command(
         return import_tables.kinds(plan, file, over, demolish, out)
     if form == formats.REGISTER_CSV:
         return import_tables.register(plan, file, partly, out)
-    if form == formats.TRIPS_CSV:
-        return import_tables.trips(plan, file, out)
-    if form in formats.WAVE_IMPORTS:
-        return import_tables.waves(plan, file, form, out)
+    if form in (formats.TRIPS_CSV, *formats.WAVE_IMPORTS):
+        return import_tables.other(plan, file, form, out)
     document = Document.open(plan)
     target = document.plan
     value: dict[str, object] = {"plan": str(out or plan), "file": str(file), "as": form}

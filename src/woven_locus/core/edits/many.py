@@ -20,10 +20,11 @@ from woven_locus.core.placing import (
     judge,
     why_not,
 )
-from woven_locus.core.placing.kind_rules import seal_words
+from woven_locus.core.placing.sealing import seal_words
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
+from woven_locus.core.wave_plan import Entry
 from woven_locus.core.waves.seals import seals_of
 
 # Spots of a rectangle that are proposed at most.
@@ -111,8 +112,7 @@ def judge_all(
         change = StructuresChange(tuple(gone), tuple(rows))
         with tried(plan, Edit("", (change, *(extra.changes if extra else ())))):
             _judge_tried(plan, rows, cells, reasons, blockers, remarks)
-            left = {entry.id for entry in seals_of(plan).entries} if had else ()
-            if lost := [entry.name for entry in had if entry.id not in left]:
+            if lost := _lost(plan, had):
                 remarks[Remark(Reason.SEALS, seal_words(lost))] = None
                 reasons[Reason.SEALS] = None
             if plan.funds is not None and plan.account.balance < 0 and not gone:
@@ -122,15 +122,22 @@ def judge_all(
                 )
                 remarks[Remark(Reason.FUNDS, words)] = None
                 reasons[Reason.FUNDS] = None
-    order = list(BIT) + [reason for reason in Reason if reason not in BIT]
     return Verdict(
         tuple(cells),
-        tuple(reason for reason in order if reason in reasons),
+        tuple(reason for reason in _ORDER if reason in reasons),
         tuple(blockers),
         tuple(remarks),
     )
 
 
+def _lost(plan: Plan, had: Sequence[Entry]) -> list[str]:
+    """The names of entries that have no way any more."""
+    left = {entry.id for entry in seals_of(plan).entries} if had else ()
+    return [entry.name for entry in had if entry.id not in left]
+
+
+# Those of the cells first.
+_ORDER = (*BIT, *(reason for reason in Reason if reason not in BIT))
 # What can only be said once all of them stand.
 _LATER = frozenset(Reason) - BIT.keys()
 

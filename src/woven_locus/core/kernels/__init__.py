@@ -13,6 +13,7 @@ from typing import Any
 from woven_locus.core.kernels import astar as _astar
 from woven_locus.core.kernels import buckets as _buckets
 from woven_locus.core.kernels import cells as _cells
+from woven_locus.core.kernels import chords as _chords
 from woven_locus.core.kernels import cuts as _cuts
 from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
@@ -50,6 +51,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "parts": _sealing.parts,
     "parting": _sealing.parting,
     "least_cut": _cuts.least_cut,
+    "add_chords": _chords.add_chords,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -193,3 +195,8 @@ def parting(*args: Any) -> Any:
 def least_cut(*args: Any) -> Any:
     """See `cuts.least_cut`."""
     return _active["least_cut"](*args)
+
+
+def add_chords(*args: Any) -> Any:
+    """See `chords.add_chords`."""
+    return _active["add_chords"](*args)

@@ -13,6 +13,7 @@ from woven_locus.core.kernels import (
     astar,
     buckets,
     cells,
+    chords,
     cuts,
     driving,
     exploring,
@@ -101,6 +102,7 @@ _driven = _through(
 )
 _sealed = _through(sealing.on_left, sealing.parts, sealing.parting)
 parts, parting = _sealed["parts"], _sealed["parting"]
+add_chords = numba.njit(cache=True, nogil=True, error_model="numpy")(chords.add_chords)
 least_cut = numba.njit(cache=True, nogil=True, error_model="numpy")(cuts.least_cut)
 
 drive, depart, bends = (_driven[name] for name in ("drive", "depart", "bends"))
@@ -152,6 +154,7 @@ def compile_all() -> None:
     parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
     parts(ends[:0], *way)
     least_cut(np.ones(4, np.bool_), 2, 2, ends, ends + 3, 9)
+    add_chords(np.zeros((1, 2)), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, 1.0, np.zeros((1, 1)))
     _compile_driving()
 
 

@@ -9,7 +9,8 @@ from woven_locus.core.derived.rules import ALL_BITS, BIT, CELL_RULES, REASONS_OF
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing.asking import Ask
-from woven_locus.core.placing.kind_rules import rules_of, seal_remark
+from woven_locus.core.placing.kind_rules import rules_of
+from woven_locus.core.placing.sealing import seal_remark
 from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id

@@ -6,22 +6,20 @@ both. What follows from the cells alone is in `derived.rules`.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 
 from woven_locus.core.derived.rules import Mask, Reason
-from woven_locus.core.geometry import Box, Cell, Slot
+from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground.relief import steeper, steeper_at
 from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Thing, Touch
 from woven_locus.core.kinds.footprint import Off
-from woven_locus.core.placing import clearance
+from woven_locus.core.placing import clearance, sealing
 from woven_locus.core.placing.asking import Ask, KindRule, Spots
 from woven_locus.core.placing.shifts import padded
 from woven_locus.core.placing.things import is_terrain, mask_of, stands_at, thing_words
 from woven_locus.core.placing.verdict import Remark, cells_text, listed
 from woven_locus.core.plan import Plan
-from woven_locus.core.waves.seals import seals_of
 
 # --- slope -----------------------------------------------------------------------------------
 
@@ -292,37 +290,6 @@ def turns_words(kind: Kind) -> str:
     )
 
 
-# --- the ways of attackers --------------------------------------------------------------------
-
-
-def _seals(ask: Ask) -> Remark | None:
-    return seal_remark(ask.plan, ask.footprint.at(ask.cell), ask.lifted)
-
-
-def seal_remark(plan: Plan, cells: Sequence[Cell], lifted: int = 0) -> Remark | None:
-    """What there is to say when closing cells takes the last way from an entry, None when it does not.
-    lifted : number of a structure that is taken as gone."""
-    sealed = seals_of(plan).sealed(cells, lifted) if plan.waves.entries else ()
-    if not sealed:
-        return None
-    return Remark(Reason.SEALS, seal_words([entry.name for entry in sealed]))
-
-
-def seal_words(names: Sequence[str]) -> str:
-    """That the last way of some entries is taken."""
-    return f"takes the last way from {listed(names)}"
-
-
-def _seals_spots(ask: Spots) -> Mask:
-    found = np.zeros(ask.box.shape, bool)
-    offsets = [Slot(row, col) for col, row in ask.footprint.cells]
-    seals = seals_of(ask.plan)
-    rows, cols = np.nonzero(seals.near(ask.box, offsets))
-    spots = seals.spots(rows + ask.box.r0, cols + ask.box.c0, offsets, ask.lifted)
-    found[rows, cols] = spots
-    return found
-
-
 KIND_RULES: tuple[KindRule, ...] = (
     KindRule(
         Reason.SLOPE,
@@ -374,8 +341,8 @@ KIND_RULES: tuple[KindRule, ...] = (
         Reason.SEALS,
         lambda _plan, _kind: "Leaves every entry a way",
         lambda plan, _kind: bool(plan.waves.entries),
-        _seals,
-        _seals_spots,
+        sealing.check,
+        sealing.spots,
     ),
     KindRule(
         Reason.LIMIT,

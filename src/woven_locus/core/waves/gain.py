@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Tower
@@ -120,34 +121,15 @@ def _add_way(
     plan: Plan, kind: Kind, turn: int, tower: Tower, way: EntryWay, seconds: Floats
 ) -> None:
     spec, footprint = plan.spec, plan.footprint(kind, turn)
-    rows, cols = seconds.shape
-    # From a spot's low corner to the middle of the footprint, from which the range is measured.
-    off_x, off_y = footprint.cols / 2 * spec.cell_w, footprint.rows / 2 * spec.cell_h
-    speed = pace(plan, way)
-    for (x0, y0), (x1, y1) in zip(way.points[:-1].tolist(), way.points[1:].tolist(), strict=True):
-        low_c = int((min(x0, x1) - tower.most - off_x - spec.origin_x) // spec.cell_w)
-        high_c = int((max(x0, x1) + tower.most - off_x - spec.origin_x) // spec.cell_w) + 2
-        low_r = int((min(y0, y1) - tower.most - off_y - spec.origin_y) // spec.cell_h)
-        high_r = int((max(y0, y1) + tower.most - off_y - spec.origin_y) // spec.cell_h) + 2
-        c0, c1 = max(0, low_c), min(cols, high_c)
-        r0, r1 = max(0, low_r), min(rows, high_r)
-        if c0 >= c1 or r0 >= r1:
-            continue
-        at_x = spec.origin_x + np.arange(c0, c1) * spec.cell_w + off_x
-        at_y = (spec.origin_y + np.arange(r0, r1) * spec.cell_h + off_y)[:, None]
-        length = float(np.hypot(x1 - x0, y1 - y0))
-        if length == 0:
-            continue
-        ux, uy = (x1 - x0) / length, (y1 - y0) / length
-        foot = (at_x - x0) * ux + (at_y - y0) * uy
-        away = (at_x - x0) ** 2 + (at_y - y0) ** 2 - foot * foot
-        inside = _chord(foot, away, tower.most, length) - _chord(foot, away, tower.least, length)
-        seconds[r0:r1, c0:c1] += inside / speed
-
-
-def _chord(foot: Floats, away: Floats, radius: float, length: float) -> Floats:
-    """How much of a step of a length lies within a radius of each of some points: foot, how far along it each comes
-    nearest; away, the square of how near that is."""
-    half = np.sqrt(np.maximum(radius * radius - away, 0.0))
-    found: Floats = np.clip(foot + half, 0.0, length) - np.clip(foot - half, 0.0, length)
-    return found
+    kernels.add_chords(
+        np.ascontiguousarray(way.points),
+        # From a spot's low corner to the middle of the footprint, from which the range is measured.
+        spec.origin_x + footprint.cols / 2 * spec.cell_w,
+        spec.origin_y + footprint.rows / 2 * spec.cell_h,
+        spec.cell_w,
+        spec.cell_h,
+        tower.least,
+        tower.most,
+        pace(plan, way),
+        seconds,
+    )

@@ -14,7 +14,8 @@ from woven_locus.core.geometry import Point
 from woven_locus.core.plan import Plan
 from woven_locus.core.waves.attackers import Attackers, Due
 from woven_locus.core.waves.due import due_list
-from woven_locus.core.waves.towers import Placed, Targets, heights_at, in_reach, towers_of, whom
+from woven_locus.core.waves.on_the_way import OnTheWay
+from woven_locus.core.waves.towers import Placed, Targets, in_reach, towers_of, whom
 from woven_locus.core.waves.tracks import Lines
 
 Floats = npt.NDArray[np.float64]
@@ -78,7 +79,7 @@ class _Log:
     account: list[tuple[float, int, int]] = field(default_factory=list)
 
 
-class WaveRun:
+class WaveRun(OnTheWay):
     """Attackers on their ways and the towers of a plan.
 
     step : seconds.  steps : done so far.  towers : of the plan, by number.  attackers : those that came so far.
@@ -93,12 +94,12 @@ class WaveRun:
         too short."""
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
             raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
+        super().__init__(plan)
         self.step, self.steps, self.seed = step, 0, seed
         self.plan_waves = plan.waves
         self.kinds = plan.waves.attackers
         self.lives = plan.waves.lives
         self.funds = plan.account.balance if plan.funds is not None else 0
-        self._lines = Lines(plan)
         due = due_list(plan.waves, self._lines, seed, only)
         self.due: Due = due
         self.no_way = due.no_way
@@ -108,8 +109,6 @@ class WaveRun:
         self._next = 0
         self.towers: tuple[Placed, ...] = ()
         self.tallies: dict[int, TowerTally] = {}
-        self._height_reach = plan.waves.height_reach
-        self._heights = plan if plan.waves.height_reach and plan.heights is not None else None
         self.log = _Log([], [(0.0, self.funds, self.lives)])
         self._digest = hashlib.blake2b(digest_size=16)
         self.shots: list[tuple[int, int]] = []
@@ -119,17 +118,20 @@ class WaveRun:
         self.towers = towers_of(plan)
         for placed in self.towers:
             self.tallies.setdefault(placed.number, TowerTally(ready=self.seconds))
+        # Worked out when it is asked for: the lines may be laid anew too.
+        self._reaches: Floats | None = None
 
     def rebuild(self, plan: Plan) -> None:
         """Go on with a plan that was built on: other towers, and for all who are under way the way from where they are.
         Its waves must be those that the run was made with."""
         self._take_towers(plan)
-        self._heights = plan if self._height_reach and plan.heights is not None else None
+        self._take_heights(plan)
         lines = Lines(plan)
         rows = self.attackers.there()
         lines.take_over(self._lines, plan, self.attackers, rows)
         self.due = lines.renew(self.due, self._next, self._lines)
         self._lines = lines
+        self._reaches = None
 
     # --- running it ---------------------------------------------------------------------------------
 
@@ -189,14 +191,6 @@ class WaveRun:
             for wave in due.wave[some].tolist():
                 self.waves[wave].sent += 1
 
-    def targets(self) -> tuple[Ints, Targets]:
-        """The rows of all who are on the map, and how they stand."""
-        rows, men = self.attackers.there(), self.attackers
-        points = self._lines.points(men.line[rows], men.x[rows])
-        left = self._lines.length[men.line[rows]] - men.x[rows]
-        height = heights_at(self._heights, points) if self._heights else np.zeros(len(rows))
-        return rows, Targets(rows + 1, points, left, men.health[rows], men.flies[rows], height)
-
     def _shoot(self) -> None:
         now = self.seconds
         ready = [
@@ -204,6 +198,10 @@ class WaveRun:
         ]
         for placed in self.towers:
             self.tallies[placed.number].there += self.step
+        idle = self._has_nobody(ready) if ready else ()
+        for placed in idle:
+            self.tallies[placed.number].idle += self.step
+        ready = [placed for placed in ready if placed not in idle]
         if not ready:
             return
         rows, targets = self.targets()
@@ -221,6 +219,24 @@ class WaveRun:
             tally.aim, tally.shot_at, tally.of = int(rows[first]) + 1, now, len(some)
             self.shots.append((placed.number, int(rows[first]) + 1))
             self._hit(placed, tally, rows, targets, first)
+
+    def _has_nobody(self, ready: list[Placed]) -> set[Placed]:
+        """Those of some towers near which nobody is, whatever they can hit: most of them, most of the time."""
+        if self._heights is not None or not self.towers:
+            return set()
+        if self._reaches is None:
+            self._reaches = np.stack([self._lines.reaches(placed) for placed in self.towers])
+        rows, men = self.attackers.there(), self.attackers
+        keys = self._lines.keys(men.line[rows], men.x[rows])
+        first = np.searchsorted(keys, self._reaches[:, :, 0], side="left")
+        last = np.searchsorted(keys, self._reaches[:, :, 1], side="right")
+        near: list[bool] = np.any(last > first, axis=1).tolist()
+        some = {placed.number for placed in ready}
+        return {
+            placed
+            for placed, there in zip(self.towers, near, strict=True)
+            if not there and placed.number in some
+        }
 
     def _hit(
         self, placed: Placed, tally: TowerTally, rows: Ints, targets: Targets, first: int
@@ -288,37 +304,6 @@ class WaveRun:
             self.lives -= lost
             self._digest.update(f"{row + 1} {self.steps} through;".encode())
             self._gone(wave)
-
-    # --- looking at it ------------------------------------------------------------------------------
-
-    def points(self, rows: Ints) -> Floats:
-        """(N, 2) where attackers are."""
-        return self._lines.points(self.attackers.line[rows], self.attackers.x[rows])
-
-    def way_ahead(self, row: int) -> Floats:
-        """(N, 2) what an attacker still has to go."""
-        return self._lines.ahead(int(self.attackers.line[row]), float(self.attackers.x[row]))
-
-    def way_left(self, row: int) -> float:
-        """How far an attacker still has to go, world units."""
-        men = self.attackers
-        return float(self._lines.length[men.line[row]] - max(0.0, float(men.x[row])))
-
-    def speed_of(self, row: int) -> float:
-        """How fast it goes where it is, were nobody in its way."""
-        rows = np.array([row])
-        men = self.attackers
-        slow = self._lines.slowness(men.line[rows], men.x[rows])
-        return float((men.speed[rows] * men.slowed(rows, self.seconds) / slow)[0])
-
-    def nearest(self, to: Point, reach: float) -> int:
-        """The number of the attacker nearest to a world point, 0 for none within `reach`."""
-        rows = self.attackers.there()
-        if not len(rows):
-            return 0
-        far = np.hypot(*(self.points(rows) - np.array(to)).T)
-        at = int(np.argmin(far))
-        return int(rows[at]) + 1 if far[at] <= reach else 0
 
     @property
     def sent(self) -> int:

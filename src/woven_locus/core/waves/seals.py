@@ -20,9 +20,10 @@ Mask = npt.NDArray[np.bool_]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Line:
-    """A way between an entry and a goal on the padded grid, as `kernels.sealing` takes it. None of its own cells at
-    either end are asked about."""
+    """A way between an entry and a goal on the padded grid, as `kernels.sealing` takes it; neither of its ends is asked
+    about.  way : (M, 2) its slots."""
 
+    way: npt.NDArray[np.int64]
     index: npt.NDArray[np.int32]
     outs: npt.NDArray[np.int8]
     backs: npt.NDArray[np.int8]
@@ -30,14 +31,16 @@ class _Line:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Gate:
-    """An entry with a way over the ground. lines : one for each pair of a place of the entry and one of a goal between
-    which a way leads.  ends : the slots of entry and goals that are open."""
+    """An entry with a way over the ground. lines : one for each pair of a part of the entry and one of its goals between
+    which a way leads.  ends : the slots of entry and goals that are open.  parts : of those of the entry and of
+    the goals, the slots of the part that each hangs together with."""
 
     entry: Entry
     lines: tuple[_Line, ...]
     ends: frozenset[Slot]
     starts: tuple[Slot, ...]
     goals: tuple[Slot, ...]
+    parts: dict[Slot, frozenset[Slot]]
 
 
 class Seals:
@@ -69,7 +72,7 @@ class Seals:
 
     def sealed(self, cells: Sequence[Cell], lifted: int = 0) -> tuple[Entry, ...]:
         """The entries whose last way is taken when cells are closed. lifted : number of a structure that is taken as gone.
-        O(cells), but where it covers an entry or a goal, or something is lifted: that takes a search."""
+        O(cells), but where something is lifted: that takes a search."""
         if not self._gates:
             return ()
         spec = self._plan.spec
@@ -77,17 +80,17 @@ class Seals:
         if lifted:
             return tuple(gate.entry for gate in self._gates if self._lost(gate, cells, lifted))
         slots = [slot for slot in slots if self._open[slot]]
-        if not slots:
-            return ()
-        flat = self._padded(np.array(slots))
-        return tuple(gate.entry for gate in self._gates if self._seals(gate, slots, cells, flat))
+        return tuple(gate.entry for gate in self._gates if slots and self._seals(gate, slots))
 
-    def _seals(
-        self, gate: _Gate, slots: list[Slot], cells: Sequence[Cell], flat: npt.NDArray[np.int64]
-    ) -> bool:
-        if any(slot in gate.ends for slot in slots):
-            return self._lost(gate, cells)
-        walls = self._walls.ravel()
+    def _seals(self, gate: _Gate, slots: list[Slot]) -> bool:
+        offs = np.array(slots, np.int64)
+        if not gate.ends.isdisjoint(slots):
+            found = np.zeros(1, bool)
+            corner = np.zeros((1, 2), np.int64)
+            steps = offs[:, 0] * self._width + offs[:, 1]
+            self._at_ends(gate, np.zeros(1, np.int64), corner, offs, steps, found)
+            return bool(found[0])
+        flat, walls = self._padded(offs), self._walls.ravel()
         return all(
             kernels.parts(flat, walls, line.index, line.outs, line.backs, self._width)
             for line in gate.lines
@@ -166,12 +169,58 @@ class Seals:
             )
             some, left = some[mine], left[mine]
         found[some] = True
-        first = self._plan.spec.first
-        for k in np.flatnonzero(on_end).tolist():
-            row, col = at[k].tolist()
-            cells = [Cell(col + c + first.col, row + r + first.row) for r, c in offs.tolist()]
-            found[k] = self._lost(gate, cells)
+        self._at_ends(gate, np.flatnonzero(on_end), at, offs, steps, found)
         return found
+
+    def _at_ends(
+        self,
+        gate: _Gate,
+        some: npt.NDArray[np.int64],
+        at: npt.NDArray[np.int64],
+        offs: npt.NDArray[np.int64],
+        steps: npt.NDArray[np.int64],
+        found: Mask,
+    ) -> None:
+        """Those that cover a cell of the entry or of a goal seal it when they part every pair of the cells that are left.
+        found : filled at `some`."""
+        if not len(some):
+            return
+        covers = [
+            {Slot(int(row) + r, int(col) + c) for r, c in offs.tolist()} for row, col in at[some]
+        ]
+        left = np.ones(len(some), bool)
+        for start in gate.starts:
+            for goal in gate.goals:
+                asked = np.array(
+                    [k for k in np.flatnonzero(left).tolist() if not {start, goal} & covers[k]], int
+                )
+                line = self._between(gate, start, goal) if len(asked) else None
+                if line is None:
+                    continue
+                parted = np.zeros(len(asked), bool)
+                kernels.parting(
+                    self._padded(at[some[asked]]),
+                    steps,
+                    self._walls.ravel(),
+                    line.index,
+                    line.outs,
+                    line.backs,
+                    self._width,
+                    parted,
+                )
+                left[asked[~parted]] = False
+        found[some[left]] = True
+
+    def _between(self, gate: _Gate, start: Slot, goal: Slot) -> _Line | None:
+        """A way between two cells of an entry and of a goal: by the line of the parts that they belong to, and from there
+        over cells of these parts alone. None where no way leads there."""
+        for line in gate.lines:
+            first, last = Slot(*line.way[0].tolist()), Slot(*line.way[-1].tolist())
+            if first in gate.parts[start] and last in gate.parts[goal]:
+                before = _within(gate.parts[start], start, first)
+                after = _within(gate.parts[goal], last, goal)
+                return self._line(np.concatenate((before, line.way[1:-1], after)))
+        return None
 
     def _padded(self, slots: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
         found: npt.NDArray[np.int64] = (slots[:, 0] + 1) * self._width + slots[:, 1] + 1
@@ -197,39 +246,68 @@ class Seals:
         if not lines:
             return None
         ends = frozenset(starts) | frozenset(goals)
-        return _Gate(entry, tuple(lines), ends, tuple(starts), tuple(goals))
+        parts = _parts(starts) | _parts(goals)
+        return _Gate(entry, tuple(lines), ends, tuple(starts), tuple(goals), parts)
 
     def _line(self, slots: npt.NDArray[np.int64]) -> _Line:
-        way = over_sides(slots, self._open)
-        flat = self._padded(way)
+        steps = np.abs(np.diff(slots, axis=0)).sum(axis=1)
+        flat = self._padded(slots)
+        way = slots
+        if (steps != 1).any() or len(np.unique(flat)) < len(flat):
+            way = over_sides(slots, self._open)
+            flat = self._padded(way)
         index = np.zeros((self._open.shape[0] + 2) * self._width, np.int32)
         index[flat] = np.arange(1, len(flat) + 1)
-        steps = np.diff(flat)
-        w = self._width
-        ahead = np.select([steps == -w, steps == 1, steps == w], [0, 2, 4], 6)
+        ways, w = np.diff(flat), self._width
+        ahead = np.select([ways == -w, ways == 1, ways == w], [0, 2, 4], 6)
         if not len(ahead):
             ahead = np.zeros(1, np.int64)
         outs = np.append(ahead, ahead[-1])[: len(flat)]
         backs = (np.insert(ahead, 0, ahead[0])[: len(flat)] + 4) % 8
-        return _Line(index, outs.astype(np.int8), backs.astype(np.int8))
+        return _Line(way, index, outs.astype(np.int8), backs.astype(np.int8))
 
 
 def _apart(slots: Sequence[Slot]) -> list[Slot]:
     """The first of each part of some slots that hang together over sides."""
-    left, found = set(slots), []
+    parts = _parts(slots)
+    return [slot for slot in slots if slot == next(s for s in slots if s in parts[slot])]
+
+
+def _parts(slots: Sequence[Slot]) -> dict[Slot, frozenset[Slot]]:
+    """For each slot those of the part that it hangs together with over sides, itself too."""
+    found: dict[Slot, frozenset[Slot]] = {}
+    there = set(slots)
     for slot in slots:
-        if slot not in left:
+        if slot in found:
             continue
-        found.append(slot)
-        waiting = [slot]
-        left.discard(slot)
+        part, waiting = {slot}, [slot]
         while waiting:
-            row, col = waiting.pop()
-            for other in ((row - 1, col), (row + 1, col), (row, col - 1), (row, col + 1)):
-                if other in left:
-                    left.discard(other)
+            for other in _beside(waiting.pop()):
+                if other in there and other not in part:
+                    part.add(other)
                     waiting.append(other)
+        found |= dict.fromkeys(part, frozenset(part))
     return found
+
+
+def _beside(slot: Slot) -> tuple[Slot, ...]:
+    row, col = slot
+    return Slot(row - 1, col), Slot(row, col + 1), Slot(row + 1, col), Slot(row, col - 1)
+
+
+def _within(part: frozenset[Slot], start: Slot, goal: Slot) -> npt.NDArray[np.int64]:
+    """(N, 2) slots from one to another of a part over its own cells."""
+    came: dict[Slot, Slot] = {start: start}
+    waiting = [start]
+    for slot in waiting:
+        for other in _beside(slot):
+            if other in part and other not in came:
+                came[other] = slot
+                waiting.append(other)
+    way = [goal]
+    while way[-1] != start:
+        way.append(came[way[-1]])
+    return np.array(way[::-1], np.int64)
 
 
 def seals_of(plan: Plan) -> Seals:

@@ -12,6 +12,8 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing.search import find_path
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.attackers import Attackers, Due
+from woven_locus.core.waves.ranges import stretches
+from woven_locus.core.waves.towers import Placed
 from woven_locus.core.waves.ways import find_ways, ground_of, slots_of
 
 Floats = npt.NDArray[np.float64]
@@ -106,6 +108,23 @@ class Lines:
         begins = self._begin[self._first[line] : self._first[line + 1]]
         rest = self._points[line][1:][np.append(begins[1:], self.length[line]) > x]
         return np.concatenate((here, rest))
+
+    def reaches(self, placed: Placed) -> Floats:
+        """(L, 2) between which places of all lines, on the one axis on which they lie, somebody can be in the range of a
+        tower; the first above the second for a line of which nothing is."""
+        found = np.empty((len(self.length), 2))
+        found[:] = np.inf, -np.inf
+        for line, points in enumerate(self._points):
+            parts = stretches(points, placed.centre, 0.0, placed.tower.most * (1 + 1e-9))
+            if parts:
+                found[line] = parts[0].begin - 1e-6, parts[-1].end + 1e-6
+                found[line] += self._shift[line]
+        return found
+
+    def keys(self, line: Ints, x: Floats) -> Floats:
+        """(N,) where those so far along lines are on that axis, ascending."""
+        found: Floats = np.sort(np.maximum(x, 0.0) + self._shift[line])
+        return found
 
     def take_over(self, old: Lines, plan: Plan, men: Attackers, rows: Ints) -> None:
         """Lead those who are under way on from where they are: along the line that they have where that is still the way,

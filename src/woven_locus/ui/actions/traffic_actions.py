@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from woven_locus.ui.actions.action import Action, Host
+from woven_locus.ui.answers.traffic import TrafficKeeper
+from woven_locus.ui.answers.waves import WaveKeeper
 from woven_locus.ui.session.stages import Stage
 
 
@@ -15,9 +17,21 @@ def _has_trips(window: Host) -> bool:
     return bool(traffic.trips or traffic.rules)
 
 
+def _clock(window: Host) -> TrafficKeeper | WaveKeeper:
+    """What the keys of the clock are for: one key for both stages."""
+    return window.desk.waves if window.session.choices.stage is Stage.WAVES else window.desk.traffic
+
+
 def _toggle(window: Host) -> None:
-    traffic = window.desk.traffic
-    traffic.set_running(not traffic.running)
+    clock = _clock(window)
+    clock.set_running(not clock.running)
+
+
+def _may_run(window: Host) -> bool:
+    waves = window.session.plan.waves
+    if window.session.choices.stage is Stage.WAVES:
+        return bool(waves.waves and waves.entries and waves.goals)
+    return _in_traffic(window) and _has_trips(window)
 
 
 TRAFFIC: tuple[Action, ...] = (
@@ -27,7 +41,7 @@ TRAFFIC: tuple[Action, ...] = (
         "&Run, or pause",
         "Ctrl+R",
         _toggle,
-        lambda w: _in_traffic(w) and _has_trips(w),
+        _may_run,
         on_sheet=True,
     ),
     Action(
@@ -35,8 +49,8 @@ TRAFFIC: tuple[Action, ...] = (
         "&Traffic",
         "One &step",
         "Ctrl+E",
-        lambda w: w.desk.traffic.step(),
-        lambda w: _in_traffic(w) and _has_trips(w),
+        lambda w: _clock(w).step(),
+        _may_run,
         on_sheet=True,
     ),
     Action(

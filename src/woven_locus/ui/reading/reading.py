@@ -22,9 +22,9 @@ from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
-from woven_locus.ui.reading.attacker import attacker_lines, growth_lines, tower_line
 from woven_locus.ui.reading.lens import Lens
-from woven_locus.ui.reading.vehicle import lane_lines, vehicle_lines
+from woven_locus.ui.reading.run_lines import RunLines
+from woven_locus.ui.reading.vehicle import lane_lines
 from woven_locus.ui.reading.verdict import VerdictView
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.stages import Stage, WayTool
@@ -41,9 +41,7 @@ class Reading(Page):
         self.column.addWidget(self.lens)
         self.where = FigureLines()
         self.column.addWidget(self.where)
-        self.vehicle = figures()
-        self.vehicle.setWordWrap(True)
-        self.vehicle.hide()
+        self.vehicle = RunLines(desk)
         self.column.addWidget(self.vehicle)
         self.column.addWidget(rule())
         self.working_title = heading("Working")
@@ -79,17 +77,12 @@ class Reading(Page):
         self.column.addWidget(self._buttons)
         self.column.addStretch(1)
         session.pointer.moved.connect(self._pointer_moved)
-        desk.traffic.moved.connect(self._show_vehicle)
-        desk.waves.moved.connect(self._show_vehicle)
-        desk.wave_ways.changed.connect(self._show_vehicle)
-        session.choices.stage_changed.connect(self._show_vehicle)
         desk.lanes.changed.connect(self._show_place)
         session.choices.changed.connect(lambda _which: self._show_pointer())
         session.hand.changed.connect(self._show_pointer)
         session.hand.judged.connect(self._show_verdict)
         desk.tools.stroked.connect(self._show_verdict)
         session.selection.changed.connect(self._show_selection)
-        session.selection.changed.connect(self._show_vehicle)
         session.changed.connect(lambda _notice: self._edited())
         session.choices.stage_changed.connect(self._show_pointer)
         session.replaced.connect(self._replaced)
@@ -99,35 +92,6 @@ class Reading(Page):
     def _lift(self) -> None:
         self._session.lift(self._session.selection.front)
         self._session.taken_up.emit()
-
-    def _show_vehicle(self) -> None:
-        """The vehicle that was clicked, beside whatever is selected."""
-        traffic = self._desk.traffic
-        if self._session.choices.stage is Stage.WAVES:
-            self._show_lines(self._wave_lines())
-            return
-        shown = self._session.choices.stage is Stage.TRAFFIC and traffic.run is not None
-        text = ""
-        if shown and traffic.chosen and traffic.run is not None:
-            text = "\n".join(vehicle_lines(self._session.plan, traffic.run, traffic.chosen))
-        self._show_lines(text.splitlines())
-
-    def _wave_lines(self) -> list[str]:
-        """What the ghost does to the ways, else the attacker that was clicked, or the tower that is selected."""
-        desk, session = self._desk, self._session
-        lines = growth_lines(desk.wave_ways.growth)
-        run = desk.waves.run
-        if not lines and run is not None and desk.waves.chosen:
-            lines = attacker_lines(session.plan, run, desk.waves.chosen)
-        if run is not None and session.selection.front:
-            lines += filter(None, [tower_line(run, session.selection.front)])
-        return lines
-
-    def _show_lines(self, lines: list[str]) -> None:
-        text = "\n".join(lines)
-        if text != self.vehicle.text():
-            self.vehicle.setText(text)
-            self.vehicle.setVisible(bool(text))
 
     def _dress(self) -> None:
         for button, icon in (

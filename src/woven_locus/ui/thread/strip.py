@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.seals import seals_of
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.jobs.pool import AT_ONCE
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
@@ -178,9 +179,11 @@ class Thread(QWidget):
             cut_off + broken, f"open ({cut_off} cut off, {broken} routes broken)"
         )
         waves = document.plan.waves
-        sealed = len(waves.entries) - len(seals_of(document.plan).entries) if waves.entries else 0
-        sealed -= sum(Moves.GROUND not in waves.moves_from(entry) for entry in waves.entries)
-        self.buttons[Stage.WAVES].set_count(max(0, sealed), "entries without a way")
+        # On a large plan it is asked where one looks at it.
+        if document.plan.terrain.size <= AT_ONCE or self._session.choices.stage is Stage.WAVES:
+            walked = [entry for entry in waves.entries if Moves.GROUND in waves.moves_from(entry)]
+            sealed = len(walked) - len(seals_of(document.plan).entries) if walked else 0
+            self.buttons[Stage.WAVES].set_count(sealed, "entries without a way")
         self._space()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

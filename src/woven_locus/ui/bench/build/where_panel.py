@@ -30,6 +30,7 @@ NAMES = {
     Reason.LATTICE: "The lattice",
     Reason.REACH: "Reach",
     Reason.ACCESS: "Road access",
+    Reason.SEALS: "The last way of attackers",
     Reason.LIMIT: "Its number",
     Reason.FUNDS: "Funds",
     Reason.TURN: "This turn",

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.kinds import Kind
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.parts.widgets import heading, quietly
+from woven_locus.ui.parts.widgets import heading, quietly, tip
 from woven_locus.ui.theme import em, row_height, text_font
 
 
@@ -44,7 +44,7 @@ class TowerShelf(QWidget):
         for kind in kinds:
             item = QListWidgetItem(f"{kind.code}  {kind.name}, {kind.price:,}")
             item.setData(Qt.ItemDataRole.UserRole, kind.key)
-            item.setToolTip(tower_words(kind))
+            item.setToolTip(tip(tower_words(kind)))
             self.kinds.addItem(item)
         rows = min(7, max(3, len(kinds)))
         self.kinds.setFixedHeight(rows * row_height(text_font(10), 4) + em(8))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -17,13 +15,12 @@ from woven_locus.core.waves.towers import towers_of
 from woven_locus.core.waves.ways import EntryWay
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.sheet.overlays import attackers
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.overlays.vehicles import pixels
 from woven_locus.ui.theme import colour, number_font
 
 Floats = npt.NDArray[np.float64]
-# More attackers in sight than this are drawn as points.
-MOST_SHAPED = 400
 
 
 def draw(canvas: Canvas) -> None:
@@ -35,7 +32,7 @@ def draw(canvas: Canvas) -> None:
     _ranges(canvas)
     _cuts(canvas)
     _places(canvas)
-    _attackers(canvas)
+    attackers.draw(canvas)
 
 
 # --- where a tower would gain most ----------------------------------------------------------------
@@ -308,95 +305,3 @@ def _place(canvas: Canvas, place: Entry | Goal, dye: str) -> None:
     painter.fillRect(box, colour(palette.paper, 225))
     painter.setPen(QPen(colour(palette.ink)))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
-
-# --- attackers ------------------------------------------------------------------------------------
-
-
-def _attackers(canvas: Canvas) -> None:
-    keeper = canvas.desk.waves
-    run = keeper.run
-    if run is None:
-        return
-    painter, palette = canvas.painter, canvas.palette
-    for _tower, start, end in keeper.shots:
-        ends = pixels(canvas, np.array([start, end])).tolist()
-        a, b = QPointF(*ends[0]), QPointF(*ends[1])
-        for width, dye in ((3.0, palette.paper), (1.4, palette.ink)):
-            pen = QPen(colour(dye), width)
-            if width < 2:
-                pen.setDashPattern([4, 2])
-            painter.setPen(pen)
-            painter.drawLine(QLineF(a, b))
-    rows = run.attackers.there()
-    if not len(rows):
-        return
-    at = pixels(canvas, run.points(rows))
-    size = run.attackers.sizes(rows) / canvas.camera.spec.cell_w * canvas.camera.ppc_x
-    camera = canvas.camera
-    seen = ((at > -20) & (at < (camera.width + 20, camera.height + 20))).all(axis=1)
-    rows, at, size = rows[seen], at[seen], size[seen]
-    if len(rows) > MOST_SHAPED:
-        _dots(canvas, at)
-        return
-    chosen = keeper.chosen - 1
-    if run.attackers.here[chosen] if 0 <= chosen < len(run.attackers.here) else False:
-        pen = QPen(colour(palette.weld), _thick(canvas) + 1)
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(_line(canvas, run.way_ahead(chosen)))
-    for row, (x, y), wide in zip(rows.tolist(), at.tolist(), size.tolist(), strict=True):
-        kind = run.kinds[run.attackers.kind[row]]
-        arm = max(3.5, wide / 2)
-        painter.setPen(
-            QPen(
-                colour(palette.weld if row == chosen else palette.paper),
-                2.4 if row == chosen else 1.4,
-            )
-        )
-        painter.setBrush(colour(kind.dye))
-        middle = QPointF(x, y)
-        if kind.moves is Moves.AIR:
-            drawing.polygon(
-                painter,
-                [
-                    QPointF(x, y - arm),
-                    QPointF(x + arm, y + arm * 0.8),
-                    QPointF(x - arm, y + arm * 0.8),
-                ],
-            )
-        elif kind.moves is Moves.ROADS:
-            drawing.polygon(
-                painter,
-                [
-                    QPointF(x, y - arm),
-                    QPointF(x + arm, y),
-                    QPointF(x, y + arm),
-                    QPointF(x - arm, y),
-                ],
-            )
-        else:
-            painter.drawEllipse(middle, arm, arm)
-        share = float(run.attackers.health[row]) / run.attackers.full_health(row)
-        if share < 0.999:
-            _health(canvas, middle, arm, share)
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-
-
-def _health(canvas: Canvas, at: QPointF, arm: float, share: float) -> None:
-    """What is left, as a bar over it."""
-    painter, palette = canvas.painter, canvas.palette
-    wide = max(9.0, arm * 2)
-    box = QRectF(at.x() - wide / 2, at.y() - arm - 5, wide, 3)
-    painter.fillRect(box.adjusted(-1, -1, 1, 1), colour(palette.paper))
-    painter.fillRect(box, colour(palette.muted))
-    painter.fillRect(
-        QRectF(box.left(), box.top(), math.ceil(wide * share), 3), colour(palette.madder)
-    )
-
-
-def _dots(canvas: Canvas, at: Floats) -> None:
-    """Very many, as dots."""
-    painter = canvas.painter
-    painter.setPen(QPen(colour(canvas.palette.madder), 3.0))
-    painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in at.tolist()]))
