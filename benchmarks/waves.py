@@ -16,6 +16,7 @@ from woven_locus.core.kinds.tower import Tower
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Group, Wave, WavePlan
+from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.gain import gains
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.seals import Seals
@@ -62,7 +63,8 @@ def rows(side: int, attackers: int, towers: int) -> list[Row]:
         made.append(Row("8b", case, seconds(spent), "", None, words, spent <= goal))
 
     add("whether a ghost on the way seals", best_of(lambda: seals.sealed(ghost)), 0.016, "≤ 16 ms")
-    with_ghost = best_of(lambda: find_ways(plan, ghost))
+    around = Around(plan)
+    with_ghost = best_of(lambda: around.find(way, ghost))
     add("the way with a ghost on it", with_ghost, 0.016, "≤ 16 ms")
     add("the walls labelled after an edit", best_of(lambda: Seals(plan)), 0.2, "≤ 200 ms")
     legal = feasible_map(plan, kind, 0)

@@ -5,10 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_seals import maze
 from tests.core.test_waves import BOLT, MOTH, POST, WALL, field, put
 from woven_locus.core.geometry import Cell
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.wave_plan import Group, Wave
+from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.gain import BEST, gains, pace
 from woven_locus.core.waves.ranges import in_range
 from woven_locus.core.waves.trials import strengths, will_hold
@@ -89,3 +91,25 @@ def test_a_least_cut_of_a_gap_is_the_gap() -> None:
     assert least_cut(plan, entry, Moves.AIR).why == "nothing closes the air"
     assert least_cut(plan, entry, Moves.ROADS).why == "no way leads to a goal"
     assert Cell(0, 2) not in cut.cells
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_a_way_around_costs_what_a_search_from_scratch_says(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    plan = maze(rng, int(rng.integers(3, 12)), int(rng.integers(3, 12)), 0.25, 1)
+    plan.terrain[:] = rng.integers(0, 2, plan.spec.shape)
+    plan.refresh(plan.spec.box, False)
+    (way,) = find_ways(plan)
+    if not way.found:
+        return
+    around = Around(plan)
+    for _ in range(5):
+        cells = [plan.spec.cell_of_slot(rng.integers(plan.spec.shape).tolist()) for _ in range(3)]
+        (expected,), found = find_ways(plan, cells), around.find(way, cells)
+        assert found.found is expected.found
+        if found.found:
+            assert found.cost == pytest.approx(expected.cost, rel=1e-8)
+            assert not {tuple(slot) for slot in found.slots.tolist()} & {
+                tuple(plan.spec.slot(cell)) for cell in cells
+            }

@@ -99,3 +99,13 @@ def squared(a: Cell, b: Cell) -> Cell:
     return Cell(
         a.col + (side if b.col >= a.col else -side), a.row + (side if b.row >= a.row else -side)
     )
+
+
+def turning_points(points: Floats) -> Floats:
+    """(M, 2) the ends of a line through points, (N, 2), and where it turns."""
+    if len(points) < 3:
+        return points
+    steps = np.round(np.diff(points, axis=0), 9)
+    keep = np.concatenate(([True], (steps[1:] != steps[:-1]).any(axis=1), [True]))
+    found: Floats = points[keep]
+    return found

@@ -17,6 +17,7 @@ from woven_locus.core.kernels import chords as _chords
 from woven_locus.core.kernels import cuts as _cuts
 from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
+from woven_locus.core.kernels import guided as _guided
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
 from woven_locus.core.kernels import lanes as _lanes
@@ -52,6 +53,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "parting": _sealing.parting,
     "least_cut": _cuts.least_cut,
     "add_chords": _chords.add_chords,
+    "search_guided": _guided.search_guided,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -200,3 +202,8 @@ def least_cut(*args: Any) -> Any:
 def add_chords(*args: Any) -> Any:
     """See `chords.add_chords`."""
     return _active["add_chords"](*args)
+
+
+def search_guided(*args: Any) -> Any:
+    """See `guided.search_guided`."""
+    return _active["search_guided"](*args)

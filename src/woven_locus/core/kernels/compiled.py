@@ -18,6 +18,7 @@ from woven_locus.core.kernels import (
     driving,
     exploring,
     groups,
+    guided,
     journeys,
     junctions,
     lanes,
@@ -76,7 +77,9 @@ _travelled = _through(
     ),
     *(lowlinks.low_links, moves.may_step, exploring.estimate, exploring.explore, laying.lay),
     lanes.search_lanes,
+    guided.search_guided,
 )
+search_guided = _travelled["search_guided"]
 search_graph, dijkstra, runs_to, leg_cells = (
     _travelled[name] for name in ("search_graph", "dijkstra", "runs_to", "leg_cells")
 )
@@ -154,6 +157,7 @@ def compile_all() -> None:
     parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
     parts(ends[:0], *way)
     least_cut(np.ones(4, np.bool_), 2, 2, ends, ends + 3, 9)
+    search_guided(code, 2, 2, table, 1.0, 1.0, 4, ends, np.zeros(4), np.zeros(4), flags[:4].copy())
     add_chords(np.zeros((1, 2)), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, 1.0, np.zeros((1, 1)))
     _compile_driving()
 

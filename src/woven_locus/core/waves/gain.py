@@ -12,9 +12,11 @@ from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Tower
+from woven_locus.core.lines import turning_points
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import Moves
-from woven_locus.core.waves.ways import EntryWay, find_way, find_ways, ground_of
+from woven_locus.core.waves.around import Around
+from woven_locus.core.waves.ways import EntryWay, find_ways
 
 Floats = npt.NDArray[np.float64]
 # Spots that are listed.
@@ -91,14 +93,13 @@ def _add_growth(
             inside = 0 <= row < legal.shape[0] and 0 <= col < legal.shape[1]
             if inside and legal[row, col]:
                 hits.setdefault((row, col), []).append(way)
+    around = Around(plan)
     for done, (spot, hit) in enumerate(sorted(hits.items(), key=lambda item: item[0])):
         if stopped():
             return
-        ground, costs = ground_of(plan, footprint.at(spec.cell_of_slot(spot)))
+        cells = footprint.at(spec.cell_of_slot(spot))
         for way in hit:
-            entry = plan.waves.entry(way.entry)
-            assert entry is not None
-            after = find_way(plan, entry, way.moves, ground, costs)
+            after = around.find(way, cells)
             if after.found:
                 seconds[spot] += (after.length - way.length) / pace(plan, way)
         told((done + 1) / len(hits))
@@ -122,7 +123,7 @@ def _add_way(
 ) -> None:
     spec, footprint = plan.spec, plan.footprint(kind, turn)
     kernels.add_chords(
-        np.ascontiguousarray(way.points),
+        np.ascontiguousarray(turning_points(way.points)),
         # From a spot's low corner to the middle of the footprint, from which the range is measured.
         spec.origin_x + footprint.cols / 2 * spec.cell_w,
         spec.origin_y + footprint.rows / 2 * spec.cell_h,

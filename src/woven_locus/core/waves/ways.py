@@ -97,13 +97,17 @@ def find_way(
         cell=(plan.spec.cell_w, plan.spec.cell_h),
         exits=exits,
     )
-    points = plan.spec.centres(path.slots)
-    if not path:
-        return EntryWay(entry.id, moves, "", path.slots, points, 0.0, np.inf)
-    last = plan.spec.cell_of_slot(path.slots[-1].tolist())
-    goal = next(goal.id for goal in goals if last in goal.cells)
-    length = float(step_lengths(points).sum())
-    return EntryWay(entry.id, moves, goal, path.slots, points, length, path.cost)
+    return way_of(plan, entry, moves, path.slots, path.cost)
+
+
+def way_of(plan: Plan, entry: Entry, moves: Moves, slots: Ints, cost: float) -> EntryWay:
+    """A way from its cells, none for no way."""
+    points = plan.spec.centres(slots)
+    if not len(slots):
+        return EntryWay(entry.id, moves, "", slots, points, 0.0, np.inf)
+    last = plan.spec.cell_of_slot(slots[-1].tolist())
+    goal = next(goal.id for goal in plan.waves.goals_of(entry) if last in goal.cells)
+    return EntryWay(entry.id, moves, goal, slots, points, float(step_lengths(points).sum()), cost)
 
 
 def _flight(plan: Plan, entry: Entry, goals: Sequence[Goal]) -> EntryWay:

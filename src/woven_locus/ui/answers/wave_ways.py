@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QObject, pyqtSignal
+import numpy as np
 
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import Moves
+from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.cut import Cut, least_cut
 from woven_locus.core.waves.gain import Gains, gains, pace
-from woven_locus.core.waves.ways import EntryWay, find_ways
+from woven_locus.core.waves.ways import EntryWay, find_way, find_ways, ground_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
@@ -50,22 +51,24 @@ class Growth:
         return self.before is not self.after
 
 
-class WaysKeeper(QObject):
-    """Kept for the stage Waves; elsewhere nothing is worked out."""
-
-    changed = pyqtSignal()
+class WaysKeeper(OneJob):
+    """Kept for the stage Waves; elsewhere nothing is worked out. On a large plan what is needed to answer within a frame is
+    worked out beside, once for each state of the plan; until then nothing is said of the ghost."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._session = session
+        self._forget()
+        session.changed.connect(lambda _notice: self._edited())
+        session.settled.connect(self._edited)
+        session.replaced.connect(self._edited)
+        session.choices.stage_changed.connect(self._edited)
+        session.hand.judged.connect(self._judged)
+
+    def _forget(self) -> None:
         self._of: tuple[int, int] | None = None
         self._ways: tuple[EntryWay, ...] = ()
+        self._around: tuple[int, Around | None] = (-1, None)
         self.growth: tuple[Growth, ...] = ()
-        session.changed.connect(lambda _notice: self._work_out())
-        session.settled.connect(self._work_out)
-        session.replaced.connect(self._work_out)
-        session.choices.stage_changed.connect(self._work_out)
-        session.hand.judged.connect(self._judged)
 
     @property
     def active(self) -> bool:
@@ -83,7 +86,7 @@ class WaysKeeper(QObject):
             self._of, self._ways = key, find_ways(plan)
         return self._ways
 
-    def _work_out(self) -> None:
+    def _edited(self) -> None:
         if self.active:
             self._judged()
             self.changed.emit()
@@ -92,11 +95,27 @@ class WaysKeeper(QObject):
         ghost, before = self._session.hand.ghost, self.growth
         self.growth = ()
         if ghost is not None and self.active and self.ways:
-            self.growth = self._growth(ghost.lifted)
+            self.growth = self._lifted_growth() if ghost.lifted else self._growth()
         if before or self.growth:
             self.changed.emit()
 
-    def _growth(self, lifted: int) -> tuple[Growth, ...]:
+    def _ready(self) -> Around | None:
+        """What answers for a ghost on a way; None while it is worked out."""
+        plan = self._session.plan
+        if self._around[0] != plan.revision:
+            self._around = plan.revision, None
+
+            def work(twin: Plan, _control: Control) -> Around:
+                return Around(twin)
+
+            def done(found: Around) -> None:
+                self._around = self._session.plan.revision, found
+                self._judged()
+
+            self._work_out("Ways of attackers", work, done)
+        return self._around[1]
+
+    def _growth(self) -> tuple[Growth, ...]:
         plan, ghost = self._session.plan, self._session.hand.ghost
         assert ghost is not None
         cells = plan.footprint(ghost.kind, ghost.turn).at(ghost.cell)
@@ -106,19 +125,37 @@ class WaysKeeper(QObject):
             for way in self.ways
             if way.moves is Moves.GROUND and not closed.isdisjoint(map(tuple, way.slots.tolist()))
         }
-        if not hit and not lifted:
+        if not hit:
             # Closing cells off a way does not make another one shorter.
             return tuple(
                 Growth(way, way, 0.0, 0.0) for way in self.ways if way.moves is Moves.GROUND
             )
-        after = {(way.entry, way.moves): way for way in find_ways(plan, cells)}
+        around = self._ready()
+        if around is None:
+            return ()
         found = []
         for way in self.ways:
             if way.moves is not Moves.GROUND:
                 continue
-            new = after[way.entry, way.moves] if way.entry in hit else way
+            new = around.find(way, cells) if way.entry in hit else way
             longer = new.length - way.length if new.found and way.found else 0.0
             found.append(Growth(way, new, longer, longer / pace(plan, way)))
+        return tuple(found)
+
+    def _lifted_growth(self) -> tuple[Growth, ...]:
+        """While a structure is moved the place that it leaves is open."""
+        plan, ghost = self._session.plan, self._session.hand.ghost
+        assert ghost is not None
+        cells = plan.footprint(ghost.kind, ghost.turn).at(ghost.cell)
+        ground, costs = ground_of(plan, cells, ghost.lifted)
+        found = []
+        for way in self.ways:
+            entry = plan.waves.entry(way.entry)
+            if way.moves is Moves.GROUND and entry is not None:
+                new = find_way(plan, entry, way.moves, ground, costs)
+                same = np.array_equal(new.slots, way.slots)
+                longer = new.length - way.length if new.found and way.found else 0.0
+                found.append(Growth(way, way if same else new, longer, longer / pace(plan, way)))
         return tuple(found)
 
 

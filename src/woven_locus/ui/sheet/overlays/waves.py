@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.kinds.tower import Tower
+from woven_locus.core.lines import turning_points
 from woven_locus.core.wave_plan import Entry, Goal, Moves
 from woven_locus.core.waves.ranges import stretches
 from woven_locus.core.waves.towers import towers_of
@@ -131,7 +132,7 @@ def _thick(canvas: Canvas) -> float:
 def _thread(canvas: Canvas, way: EntryWay, faint: bool, new: bool = False) -> None:
     """A stitched line with arrows; by its stitches one tells roads, ground and air."""
     painter, palette = canvas.painter, canvas.palette
-    line, thick = _line(canvas, _turns(way.points)), _thick(canvas)
+    line, thick = _line(canvas, turning_points(way.points)), _thick(canvas)
     cap, join = Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
     painter.setBrush(Qt.BrushStyle.NoBrush)
     dye = palette.madder if new else palette.indigo
@@ -145,16 +146,6 @@ def _thread(canvas: Canvas, way: EntryWay, faint: bool, new: bool = False) -> No
     painter.drawPolyline(line)
     if not faint:
         _arrows(canvas, way.points, colour(dye))
-
-
-def _turns(points: Floats) -> Floats:
-    """The ends of a line and where it turns."""
-    if len(points) < 3:
-        return points
-    steps = np.round(np.diff(points, axis=0), 9)
-    keep = np.concatenate(([True], (steps[1:] != steps[:-1]).any(axis=1), [True]))
-    found: Floats = points[keep]
-    return found
 
 
 def _arrows(canvas: Canvas, points: Floats, dye: QColor) -> None:
