@@ -1,11 +1,14 @@
 """The list of findings, without a window."""
 
+from tests.core.test_waves import field
+from tests.core.test_waves import put as place
 from tests.helpers.builders import draw, put
 from woven_locus.core.geometry import Cell
 from woven_locus.core.proof.findings import MOST_OF_A_SORT, findings
 from woven_locus.core.proof.misses import candidates
 from woven_locus.core.routing.links import find_links
 from woven_locus.core.routing.weak import WeakPoint, weak_points
+from woven_locus.core.waves.ways import find_ways
 
 
 def test_findings_say_what_where_and_of_whom() -> None:
@@ -43,3 +46,19 @@ def test_a_plan_without_fault_has_none_and_a_bad_one_not_endlessly_many() -> Non
     put(plan, "hut", 0, 0)
     assert len(findings(plan, (), [1] * 9999, ())) == MOST_OF_A_SORT
     assert weak_points(plan) == []
+
+
+def test_a_sealed_entry_and_a_tower_that_reaches_no_way_are_found() -> None:
+    plan = field(9, 20)
+    place(plan, "post", 9, 3)
+    place(plan, "post", 9, 0)
+    assert [
+        (each.what, each.words) for each in findings(plan, (), (), (), (), find_ways(plan))
+    ] == [("Idle tower", "S2 Post has no way in its range")]
+    plan.barrier[:, 12] = 1
+    plan.refresh(plan.spec.box, False)
+    sealed, *_towers = findings(plan, (), (), (), (), find_ways(plan))
+    assert sealed.words == "From E1 Hollow no way leads over ground to a goal"
+    assert sealed.cell == plan.waves.entries[0].cells[0]
+    # Elsewhere nothing is known of the ways, and nothing is said.
+    assert findings(plan, (), (), ()) == []

@@ -13,10 +13,12 @@ from woven_locus.core.edits.waves import set_attackers, set_wave_list
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.placing import Reason
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import Group, Moves, Wave
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.document.starter import starter_terrain
+from woven_locus.ui.bench.build.where_panel import NAMES
 from woven_locus.ui.bench.waves.attackers_sheet import AttackersSheet
 from woven_locus.ui.bench.waves.places_sheet import PlacesSheet
 from woven_locus.ui.bench.waves.towers_sheet import TowersSheet
@@ -278,3 +280,29 @@ def test_the_second_demo_opens_with_all_that_belongs_to_it(
     assert len(user.desk.wave_ways.ways) == 5
     assert all(way.found for way in user.desk.wave_ways.ways)
     assert user.window.thread_.buttons[user.session.choices.stage].count == 0
+
+
+def test_a_maze_piece_and_the_least_cut_are_shown_and_listed(user: Driver) -> None:
+    page = user.window.bench.waves
+    user.tick(page.cuts)
+    user.idle()
+    assert page.cut_words.text() == "E1 over ground: 3 cells"
+    (cut,) = user.desk.cuts.found or ()
+    assert user.plan.waves.cells().isdisjoint(cut.cells)
+    take(user, "Wall")
+    user.tick(page.gains)
+    user.idle()
+    found = user.desk.gains.found
+    assert found is not None
+    tab = user.window.tray.waves
+    tab.show_view("Best spots")
+    assert len(tab.best.table.figures.rows) == len(found.best) > 0
+    # What makes no way longer is drawn without harm.
+    user.sheet.grab()
+    user.key(Qt.Key.Key_Escape)
+    user.tick(page.cuts)
+    assert user.desk.cuts.found is None
+
+
+def test_every_reason_has_a_name_where_it_is_listed() -> None:
+    assert set(NAMES) == set(Reason)

@@ -102,10 +102,11 @@ def squared(a: Cell, b: Cell) -> Cell:
 
 
 def turning_points(points: Floats) -> Floats:
-    """(M, 2) the ends of a line through points, (N, 2), and where it turns."""
+    """(M, 2) the ends of a line through points, (N, 2), and where it turns: a long way is a few strokes."""
     if len(points) < 3:
         return points
-    steps = np.round(np.diff(points, axis=0), 9)
-    keep = np.concatenate(([True], (steps[1:] != steps[:-1]).any(axis=1), [True]))
-    found: Floats = points[keep]
+    step = np.diff(points, axis=0)
+    turns = np.abs(step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0]) > 1e-9
+    turns |= (step[:-1] * step[1:]).sum(axis=1) < 0
+    found: Floats = points[np.concatenate(([True], turns, [True]))]
     return found

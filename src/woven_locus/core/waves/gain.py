@@ -65,11 +65,12 @@ def gains(
                 _add_way(plan, kind, turn, tower, way, seconds)
             told((at + 1) / len(ways))
     seconds[~legal] = np.nan
-    order = np.argsort(-np.nan_to_num(seconds.ravel(), nan=-1.0), kind="stable")[:BEST]
+    some = np.flatnonzero(seconds.ravel() > 0)
+    # Ties by row and column: the sort is stable.
+    order = some[np.argsort(-seconds.ravel()[some], kind="stable")][:BEST]
     best = [
         (plan.spec.cell_of_slot(divmod(int(at), legal.shape[1])), float(seconds.ravel()[at]))
         for at in order
-        if legal.ravel()[at] and seconds.ravel()[at] > 0
     ]
     return Gains(kind.key, turn, seconds, tuple(best))
 

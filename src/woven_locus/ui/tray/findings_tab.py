@@ -90,7 +90,8 @@ class FindingsTab(QWidget):
         unsound, _all = document.known_unsound()
         shown = session.choices.ways.shown is WaysOverlay.WEAK
         weak = (study.weak or []) if shown else []
-        return findings(session.plan, study.misses(), document.links().cut_off, unsound, weak)
+        cut_off, ways = document.links().cut_off, self._desk.wave_ways.ways
+        return findings(session.plan, study.misses(), cut_off, unsound, weak, ways)
 
     @property
     def chosen(self) -> Finding | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QPushButton
 
+from woven_locus.core.placing.verdict import cells_text
 from woven_locus.ui.bench.tool_buttons import ToolButtons
 from woven_locus.ui.bench.waves.attackers_sheet import AttackersSheet
 from woven_locus.ui.bench.waves.clock_panel import WaveClockPanel
@@ -42,7 +43,8 @@ class WavesPage(Page):
         self.gains.toggled.connect(desk.gains.show_gains)
         self.column.addWidget(self.ranges)
         self.column.addWidget(self.gains)
-        self.cuts = QCheckBox("Fewest cells that close a way")
+        self.cuts = QCheckBox("Least cut")
+        self.cuts.setToolTip("The fewest cells whose closing seals an entry")
         self.cuts.toggled.connect(desk.cuts.show_cuts)
         self.column.addWidget(self.cuts)
         self.cut_words = muted()
@@ -72,7 +74,7 @@ class WavesPage(Page):
     def _show_cuts(self) -> None:
         found = self._desk.cuts.found
         lines = [
-            f"{cut.entry} over {cut.moves.value}: {cut.why or f'{len(cut.cells):,} cells'}"
+            f"{cut.entry} over {cut.moves.value}: {cut.why or cells_text(len(cut.cells))}"
             for cut in found or ()
         ]
         self.cut_words.setText("\n".join(lines))

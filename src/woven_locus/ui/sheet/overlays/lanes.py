@@ -11,6 +11,7 @@ from PyQt6.QtCore import QLineF, QPointF, Qt
 from PyQt6.QtGui import QPen
 
 from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.lines import turning_points
 from woven_locus.core.routing import LaneWay
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.stages import Stage
@@ -28,7 +29,7 @@ def draw(canvas: Canvas) -> None:
     way = canvas.desk.lanes.way
     if isinstance(way, LaneWay):
         thick = max(2.0, min(6.0, canvas.cell_px * 0.1))
-        routes.thread(canvas, corners(way.points), thick, strong=True)
+        routes.thread(canvas, turning_points(way.points), thick, strong=True)
     hover = canvas.session.pointer.hover
     if hover is None or canvas.cell_px < _FROM:
         return
@@ -36,15 +37,6 @@ def draw(canvas: Canvas) -> None:
     graph = canvas.desk.lanes.graph
     if node is not None and graph is not None:
         _cell(canvas, graph, node)
-
-
-def corners(points: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """Points without those that lie on a straight between their neighbours: a long way is a few strokes."""
-    if len(points) < 3:
-        return points
-    step = np.diff(points, axis=0)
-    bends = np.abs(step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0]) > 1e-9
-    return points[np.concatenate(([True], bends, [True]))]
 
 
 def _cell(canvas: Canvas, graph: LaneGraph, chosen: int) -> None:

@@ -8,11 +8,12 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QImage, QPen
 
 from woven_locus.core.kernels.traffic_state import AT_LINE, FOR_PEOPLE
+from woven_locus.core.lines import turning_points
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.stages import VehicleDyes
-from woven_locus.ui.sheet.overlays import lanes, routes
+from woven_locus.ui.sheet.overlays import routes
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.theme import colour
@@ -37,7 +38,7 @@ def draw(canvas: Canvas) -> None:
     chosen = run.fleet.row_of(traffic.chosen)
     if chosen is not None:
         thick = max(2.0, min(6.0, canvas.cell_px * 0.1))
-        way = lanes.corners(run.fleet.way_ahead(chosen))
+        way = turning_points(run.fleet.way_ahead(chosen))
         routes.thread(canvas, way, thick, strong=len(way) > 1)
     front = pixels(canvas, run.fleet.fronts(rows))
     camera = canvas.camera

@@ -49,7 +49,8 @@ def _gains(canvas: Canvas) -> None:
     footprint = plan.footprint(kind, found.turn)
     rows, cols = found.seconds.shape
     # A band from light to strong, with the middle of the footprint as its cell.
-    shares = np.nan_to_num(found.seconds, nan=0.0) / most
+    # What makes a way dearer may make it shorter: that is no gain.
+    shares = np.maximum(np.nan_to_num(found.seconds, nan=0.0), 0.0) / most
     levels = np.ceil(shares * 5).astype(np.uint8)
     base = colour(canvas.palette.indigo)
     table = np.zeros(6, np.uint32)

@@ -52,9 +52,10 @@ class AccountChart(RunChart):
         times = np.array([row[0] for row in account])
         money = escape(self._desk.session.plan.money)
         plot.setLabel("bottom", "seconds")
-        plot.setLabel("left", f"{money}; lives dashed")
+        plot.setLabel("left", money)
         for column, dye, dashes in ((1, palette.indigo, ()), (2, palette.madder, (5, 3))):
             values = np.array([row[column] for row in account], float)
             edges = np.append(times, times[-1])
             plot.plot(edges, values, stepMode="center", pen=self.chart.pen(dye, 2, dashes))
-        self.words.setText(f"{run.funds:,} {self._desk.session.plan.money}, {run.lives:,} lives.")
+        money = self._desk.session.plan.money
+        self.words.setText(f"{run.funds:,} {money}; {run.lives:,} lives, dashed.")
