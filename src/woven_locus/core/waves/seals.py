@@ -154,20 +154,8 @@ class Seals:
             on_way |= lines[at[:, 0] + row, at[:, 1] + col]
         # Whoever leaves the first way alone seals nothing.
         some = np.flatnonzero(on_way & ~on_end)
-        left = self._padded(at[some])
         for line in gate.lines:
-            mine = np.zeros(len(left), bool)
-            kernels.parting(
-                left,
-                steps,
-                self._walls.ravel(),
-                line.index,
-                line.outs,
-                line.backs,
-                self._width,
-                mine,
-            )
-            some, left = some[mine], left[mine]
+            some = some[self._parted(line, at[some], steps)]
         found[some] = True
         self._at_ends(gate, np.flatnonzero(on_end), at, offs, steps, found)
         return found
@@ -197,19 +185,24 @@ class Seals:
                 line = self._between(gate, start, goal) if len(asked) else None
                 if line is None:
                     continue
-                parted = np.zeros(len(asked), bool)
-                kernels.parting(
-                    self._padded(at[some[asked]]),
-                    steps,
-                    self._walls.ravel(),
-                    line.index,
-                    line.outs,
-                    line.backs,
-                    self._width,
-                    parted,
-                )
+                parted = self._parted(line, at[some[asked]], steps)
                 left[asked[~parted]] = False
         found[some[left]] = True
+
+    def _parted(self, line: _Line, at: npt.NDArray[np.int64], steps: npt.NDArray[np.int64]) -> Mask:
+        """(N,) at which of some spots cells at padded steps part the ends of a line."""
+        found = np.zeros(len(at), bool)
+        kernels.parting(
+            self._padded(at),
+            steps,
+            self._walls.ravel(),
+            line.index,
+            line.outs,
+            line.backs,
+            self._width,
+            found,
+        )
+        return found
 
     def _between(self, gate: _Gate, start: Slot, goal: Slot) -> _Line | None:
         """A way between two cells of an entry and of a goal: by the line of the parts that they belong to, and from there

@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QButtonGroup,
-    QGridLayout,
     QPushButton,
     QSlider,
     QVBoxLayout,
@@ -16,39 +14,28 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.traffic.timeline import seconds_words
 from woven_locus.ui.answers.run_clock import SPEEDS
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.icons import dress
-from woven_locus.ui.parts.widgets import figures, heading, muted, quietly, side_by_side
+from woven_locus.ui.parts.clock_buttons import ClockButtons
+from woven_locus.ui.parts.widgets import figures, heading, muted, quietly
 from woven_locus.ui.theme import Theme
 
 
 class ClockPanel(QWidget):
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self._traffic, self._theme = desk.traffic, theme
+        self._traffic = desk.traffic
         traffic = desk.traffic
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(heading("Clock"))
-        self.run = QPushButton("Run")
-        self.run.setCheckable(True)
-        self.run.clicked.connect(traffic.set_running)
-        self.step = QPushButton("Step")
-        self.step.setToolTip("Let one thirtieth of a second pass")
-        self.step.clicked.connect(traffic.step)
-        column.addWidget(side_by_side(self.run, self.step))
-        grid, group = QGridLayout(), QButtonGroup(self)
-        grid.setSpacing(4)
-        self.speeds: dict[int, QPushButton] = {}
-        for at, speed in enumerate(SPEEDS):
-            button = QPushButton(f"×{speed}")
-            button.setCheckable(True)
-            button.setAccessibleName(f"Speed times {speed}")
-            button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
-            button.clicked.connect(lambda _on, speed=speed: traffic.set_speed(speed))
-            group.addButton(button)
-            grid.addWidget(button, at // 3, at % 3)
-            self.speeds[speed] = button
-        column.addLayout(grid)
+        self.buttons = ClockButtons(
+            theme, SPEEDS, traffic.set_running, traffic.step, traffic.set_speed
+        )
+        self.run, self.step, self.speeds = (
+            self.buttons.run,
+            self.buttons.step,
+            self.buttons.speeds,
+        )
+        column.addWidget(self.buttons)
         self.back = QSlider(Qt.Orientation.Horizontal)
         self.back.setAccessibleName("Time shown: drag to turn the run back")
         self.back.setToolTip("Turn the run back, and on again as far as it was")
@@ -64,23 +51,14 @@ class ClockPanel(QWidget):
         column.addWidget(self.clear)
         traffic.changed.connect(self._show_clock)
         traffic.moved.connect(self._show_figures)
-        theme.changed.connect(self._dress)
         self._show_clock()
-
-    def _dress(self) -> None:
-        palette = self._theme.palette
-        dress(self.run, "pause" if self._traffic.running else "run", palette)
-        dress(self.step, "step", palette)
 
     def _show_clock(self) -> None:
         traffic = self._traffic
-        self.run.setChecked(traffic.running)
-        self.run.setText("Pause" if traffic.running else "Run")
+        self.buttons.show_clock(traffic.running, traffic.speed)
         self.run.setEnabled(not traffic.working)
         self.step.setEnabled(not traffic.working and not traffic.running)
         self.clear.setEnabled(traffic.run is not None)
-        self.speeds[traffic.speed].setChecked(True)
-        self._dress()
         self._show_figures()
 
     def _show_figures(self) -> None:

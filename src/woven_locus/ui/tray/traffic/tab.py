@@ -4,15 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
-    QListWidget,
     QPushButton,
-    QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -21,8 +17,9 @@ from woven_locus.core.traffic.report import Baseline, baseline
 from woven_locus.core.traffic.stretch import fundamental
 from woven_locus.files import traffic_tables
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.paged_tab import PagedTab
 from woven_locus.ui.parts.widgets import Elided, muted
-from woven_locus.ui.theme import Theme, em
+from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.traffic.charts import (
     FlowChart,
     MomentsChart,
@@ -36,11 +33,10 @@ from woven_locus.ui.tray.traffic.tables import JunctionsTable, RemediesPage, Tri
 _EVERY_MSEC = 500
 
 
-class TrafficTab(QWidget):
-    """views : the list of `pages`.  save : writes a table, given what it holds and its text; set by the window."""
+class TrafficTab(PagedTab):
+    """save : writes a table, given what it holds and its text; set by the window."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__()
         self._desk = desk
         self.save: Callable[[str, str], object] = lambda _words, _text: None
         self._before: Baseline | None = None
@@ -48,7 +44,7 @@ class TrafficTab(QWidget):
         self.times, self.moments = TimesChart(desk, theme), MomentsChart(desk, theme)
         self.space, self.flow = SpaceChart(desk, theme), FlowChart(desk, theme)
         self.remedies = RemediesPage(desk)
-        self.pages: dict[str, QWidget] = {
+        pages: dict[str, QWidget] = {
             "Trips": self.trips,
             "Trip times": self.times,
             "Junctions": self.junctions,
@@ -57,8 +53,7 @@ class TrafficTab(QWidget):
             "Flow and density": self.flow,
             "What helps?": self.remedies,
         }
-        self.stack = QStackedWidget()
-        self.views = QListWidget()
+        super().__init__(pages, "What of the run is shown")
         self.empty = muted(
             "Traffic has not begun. Press Run on the bench: what comes of it shows here."
         )
@@ -70,7 +65,12 @@ class TrafficTab(QWidget):
         self.out.setAccessibleName("Save what is shown as CSV")
         self.keep.clicked.connect(self.keep_baseline)
         self.out.clicked.connect(self._save)
-        self._lay_out()
+        head = QHBoxLayout()
+        head.addWidget(self.compared, 1)
+        head.addWidget(self.keep)
+        head.addWidget(self.out)
+        self._lay_out(head, self.empty)
+        self.views.currentTextChanged.connect(self._show)
         self._timer = QTimer(self)
         self._timer.setInterval(_EVERY_MSEC)
         self._timer.setSingleShot(True)
@@ -80,36 +80,6 @@ class TrafficTab(QWidget):
         desk.session.replaced.connect(self._replaced)
         self.views.setCurrentRow(0)
         self.refresh()
-
-    def _lay_out(self) -> None:
-        self.views.setAccessibleName("What of the run is shown")
-        self.views.setFixedWidth(em(132))
-        self.views.setFrameShape(QFrame.Shape.NoFrame)
-        self.views.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        for name, page in self.pages.items():
-            self.views.addItem(name)
-            self.stack.addWidget(page)
-        self.views.currentTextChanged.connect(self._show)
-        head = QHBoxLayout()
-        head.setContentsMargins(10, 2, 8, 0)
-        head.addWidget(self.compared, 1)
-        head.addWidget(self.keep)
-        head.addWidget(self.out)
-        right = QVBoxLayout()
-        right.setContentsMargins(0, 0, 0, 0)
-        right.setSpacing(2)
-        right.addLayout(head)
-        right.addWidget(self.empty)
-        right.addWidget(self.stack, 1)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        row.addWidget(self.views)
-        row.addLayout(right, 1)
-
-    def show_view(self, name: str) -> None:
-        """One of `pages`."""
-        self.views.setCurrentRow(list(self.pages).index(name))
 
     def _replaced(self) -> None:
         self._before = None

@@ -4,22 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
-    QListWidget,
     QPushButton,
-    QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
 from woven_locus.files.tables import table
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.figures_table import FiguresTable
-from woven_locus.ui.theme import Theme, em
+from woven_locus.ui.parts.paged_tab import PagedTab
+from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.traffic.charts import RunChart
 from woven_locus.ui.tray.waves.charts import AccountChart, FallsChart
 from woven_locus.ui.tray.waves.tables import (
@@ -36,17 +33,16 @@ _EVERY_MSEC = 500
 _SOON_MSEC = 60
 
 
-class WavesTab(QWidget):
-    """views : the list of `pages`.  save : writes a table, given what it holds and its text; set by the window."""
+class WavesTab(PagedTab):
+    """save : writes a table, given what it holds and its text; set by the window."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__()
         self._desk = desk
         self.save: Callable[[str, str], object] = lambda _words, _text: None
         self.ways, self.towers, self.waves = WaysTable(desk), TowersTable(desk), WavesTable(desk)
         self.held, self.best = HeldPage(desk), BestPage(desk)
         self.falls, self.account = FallsChart(desk, theme), AccountChart(desk, theme)
-        self.pages: dict[str, QWidget] = {
+        pages: dict[str, QWidget] = {
             "Ways": self.ways,
             "Towers": self.towers,
             "Waves": self.waves,
@@ -55,32 +51,15 @@ class WavesTab(QWidget):
             "Where they fell": self.falls,
             "Funds and lives": self.account,
         }
-        self.views, self.stack = QListWidget(), QStackedWidget()
-        self.views.setAccessibleName("What of the waves is shown")
-        self.views.setFixedWidth(em(132))
-        self.views.setFrameShape(QFrame.Shape.NoFrame)
-        self.views.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        for name, page in self.pages.items():
-            self.views.addItem(name)
-            self.stack.addWidget(page)
+        super().__init__(pages, "What of the waves is shown")
         self.out = QPushButton("CSV…")
         self.out.setToolTip("Save the table that is shown")
         self.out.setAccessibleName("Save what is shown as CSV")
         self.out.clicked.connect(self._save)
         head = QHBoxLayout()
-        head.setContentsMargins(10, 2, 8, 0)
         head.addStretch(1)
         head.addWidget(self.out)
-        right = QVBoxLayout()
-        right.setContentsMargins(0, 0, 0, 0)
-        right.setSpacing(2)
-        right.addLayout(head)
-        right.addWidget(self.stack, 1)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(4)
-        row.addWidget(self.views)
-        row.addLayout(right, 1)
+        self._lay_out(head)
         self.views.currentTextChanged.connect(self._show)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -91,10 +70,6 @@ class WavesTab(QWidget):
         desk.session.replaced.connect(self.refresh)
         self.views.setCurrentRow(0)
         self.refresh()
-
-    def show_view(self, name: str) -> None:
-        """One of `pages`."""
-        self.views.setCurrentRow(list(self.pages).index(name))
 
     def _show(self, name: str) -> None:
         page = self.pages[name]
