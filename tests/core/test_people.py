@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_lanes import drawn
@@ -197,6 +197,7 @@ def test_people_take_part_in_the_digest_and_are_turned_back_too() -> None:
 
 @settings(max_examples=15, deadline=None)
 @given(st.integers(0, 2**32 - 1))
+@example(8192)
 def test_people_go_on_when_the_roads_change(seed: int) -> None:
     rng = np.random.default_rng(seed)
     plan = town(rng, 10, False, False)

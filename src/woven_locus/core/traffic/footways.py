@@ -115,10 +115,13 @@ class Footways:
         return bool(np.array_equal(self.layer[tuple(way.parts.T)], way.codes))
 
     def from_place(self, x: float, y: float, goal: End) -> Footway | str:
-        """The way from a world point, which must be one that people may be at."""
+        """The way from a world point. None leads from a crossing: who is there and does not cross is in the middle of a road
+        that was laid under it."""
         if why := not_there(self._plan, goal):
             return why
         part = self._part_at(x, y)
+        if part is not None and self.layer[part] == CROSSING:
+            return "a road lies there now"
         return self._between([part] if part is not None else [], self._parts_of(goal))
 
     def _part_at(self, x: float, y: float) -> Slot | None:

@@ -27,10 +27,10 @@ _COLUMNS = (
     ("Plan", "Stage", "View"),
     ("Edit", "Survey", "Help"),
     ("Ground", "Build"),
-    ("Ways", "Traffic"),
+    ("Ways", "Traffic", "Waves"),
 )
 # Those that are made without a key stand on a page of their own.
-_OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways", "Traffic"))
+_OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways", "Traffic", "Waves"))
 
 
 class KeySheet(QDialog):
