@@ -35,7 +35,7 @@ BEST = (("Spot", plain), ("Seconds", tenths), ("± to the best", change))
 
 class WaysTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Ways of attackers", WAYS, (100, 56, 92, 62, 68, 62, 96))
+        super().__init__("Ways of attackers", WAYS, (100, 56, 92, 62, 68, 62, 126))
         self._desk = desk
         self.picked.connect(desk.session.reveal)
 
