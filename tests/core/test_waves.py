@@ -231,6 +231,9 @@ def test_who_is_under_way_finds_another_way_when_one_builds() -> None:
     for row in (1, 2, 3):
         put(plan, "post", 10, row)
     run.rebuild(plan)
+    # Three posts at 10 each are paid out of what the run has.
+    assert run.funds == 1000 - 30
+    assert run.log.account[-1] == (run.seconds, 970, 20)
     after = run.points(run.attackers.there())
     np.testing.assert_allclose(after, before, atol=1e-9)
     seen = set()

@@ -99,7 +99,7 @@ class WaveRun(OnTheWay):
         self.plan_waves = plan.waves
         self.kinds = plan.waves.attackers
         self.lives = plan.waves.lives
-        self.funds = plan.account.balance if plan.funds is not None else 0
+        self.funds = self._balance = _balance(plan)
         due = due_list(plan.waves, self._lines, seed, only)
         self.due: Due = due
         self.no_way = due.no_way
@@ -126,6 +126,11 @@ class WaveRun(OnTheWay):
         Its waves must be those that the run was made with."""
         self._take_towers(plan)
         self._take_heights(plan)
+        # What was built is paid, what was demolished brings back what it does.
+        paid, self._balance = self._balance - _balance(plan), _balance(plan)
+        if paid:
+            self.funds -= paid
+            self.log.account.append((self.seconds, self.funds, self.lives))
         lines = Lines(plan)
         rows = self.attackers.there()
         lines.take_over(self._lines, plan, self.attackers, rows)
@@ -317,3 +322,8 @@ class WaveRun(OnTheWay):
             state.update(column.tobytes())
         state.update(f"{self.lives} {self.funds} {self._next}".encode())
         return state.hexdigest()
+
+
+def _balance(plan: Plan) -> int:
+    """The money of a plan, 0 where it is not kept."""
+    return plan.account.balance if plan.funds is not None else 0
