@@ -72,7 +72,7 @@ def test_one_tower_against_one_walker_by_hand() -> None:
     # Its middle is at 9.5, 1.5, one above the way at y = 2.5: in range from 9.5 - sqrt 5.25 = 7.209 on. The walker begins
     # at x = 0.5 and is shot at first when it has come 6.709, then every half second; 3 shots of 4 stop a health of 10.
     run.finish()
-    (fall,) = run.log.falls
+    (fall,) = run.falls
     assert fall.x == pytest.approx(0.1 * math.ceil(6.709 / 0.1) + 1.0, abs=0.11)
     tally = run.tallies[1]
     assert (tally.shots, tally.stopped) == (3, 1)
@@ -233,7 +233,7 @@ def test_who_is_under_way_finds_another_way_when_one_builds() -> None:
     run.rebuild(plan)
     # Three posts at 10 each are paid out of what the run has.
     assert run.funds == 1000 - 30
-    assert run.log.account[-1] == (run.seconds, 970, 20)
+    assert run.account[-1] == (run.seconds, 970, 20)
     after = run.points(run.attackers.there())
     np.testing.assert_allclose(after, before, atol=1e-9)
     seen = set()

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from copy import copy
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -37,6 +37,7 @@ from woven_locus.core.ways.doors import approaches_alike
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 
+Kept = TypeVar("Kept")
 ByteGrid = npt.NDArray[np.uint8]
 Heights = npt.NDArray[np.float32]
 
@@ -95,8 +96,8 @@ class Plan:
         # Which state this is: moves with everything that changes what is saved. Whoever works beside
         # the document holds its answer against this one number.
         self.revision = 0
-        # What was worked out from it and holds for one `version`, by name; each copy keeps its own.
-        self.kept: dict[str, tuple[int, Any]] = {}
+        # What was worked out from it, by name, and for which `version`; each copy keeps its own.
+        self._kept: dict[str, tuple[int, Any]] = {}
         # Whether a gesture is under way, of which only a part may be there.
         self.in_gesture = False
         self.terrain_table, self.road_table = terrain_table, road_table
@@ -234,8 +235,12 @@ class Plan:
 
     def middle_of(self, structure: Structure) -> Point:
         """World place of the middle of a structure's bounding box."""
-        footprint, spec = self.footprint_of(structure), self.spec
-        row, col = spec.slot(structure.cell)
+        return self.middle_at(self.footprint_of(structure), structure.cell)
+
+    def middle_at(self, footprint: Footprint, cell: Cell) -> Point:
+        """World place of the middle of a footprint's bounding box whose lowest cell is `cell`."""
+        spec = self.spec
+        row, col = spec.slot(cell)
         return Point(
             spec.origin_x + (col + footprint.cols / 2) * spec.cell_w,
             spec.origin_y + (row + footprint.rows / 2) * spec.cell_h,
@@ -251,6 +256,15 @@ class Plan:
     def occupant_at(self, cell: Cell) -> int:
         """Structure number, minus obstacle number, or 0 (outside the grid too)."""
         return int(self.occupant[self.spec.slot(cell)]) if self.spec.contains(cell) else 0
+
+    def worked_out(self, name: str, make: Callable[[Plan], Kept]) -> Kept:
+        """What `make` says of the plan as it is; kept under a name until the plan is written to. For the thread that
+        edits, or of a plan that nobody else writes to."""
+        held = self._kept.get(name)
+        if held is None or held[0] != self.version:
+            held = self._kept[name] = self.version, make(self)
+        found: Kept = held[1]
+        return found
 
     # --- copies ---------------------------------------------------------------------------------------
 
@@ -284,7 +298,7 @@ class Plan:
 
     def _copied(self) -> Plan:
         twin = copy(self)
-        twin.kept = {}
+        twin._kept = {}
         for layer in LAYERS:
             array = getattr(self, layer.name)
             setattr(twin, layer.name, array.copy() if array is not None else None)

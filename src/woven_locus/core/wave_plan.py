@@ -157,6 +157,11 @@ class WavePlan:
         found = {kind.moves for kind in self.attackers if kind.key in kinds}
         return tuple(moves for moves in Moves if moves in (found or {Moves.GROUND}))
 
+    @property
+    def walked(self) -> tuple[Entry, ...]:
+        """The entries from which attackers come over the ground."""
+        return tuple(entry for entry in self.entries if Moves.GROUND in self.moves_from(entry))
+
     def cells(self) -> set[Cell]:
         """All cells of entries and goals."""
         places: list[Entry | Goal] = [*self.entries, *self.goals]

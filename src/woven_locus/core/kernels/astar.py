@@ -13,11 +13,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from woven_locus.core.kernels.moves import may_step
+from woven_locus.core.kernels.moves import MOVE, START, may_step, way_back
 
-# The low bits of a cell's state: 0 unseen, 1..8 the move that led here, 9 a start.
-_MOVE = 15
-_START = 9
+# Over the low bits of a cell's state: how one came there.
 _CLOSED = 16
 _GOAL = 32
 
@@ -39,8 +37,6 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
     signs = len(exits) > 0
     state = np.zeros(n, np.uint8)
     g = np.empty(n, np.float64)
-    # How far each move goes in a flat array; the order is that of the moves below.
-    delta = np.array([0, -cols, 1, cols, -1, 1 - cols, 1 + cols, cols - 1, -1 - cols, 0], np.int64)
     diag = np.sqrt(cell_w * cell_w + cell_h * cell_h)
 
     # The goals' bounding box: distance to it never exceeds distance to the nearest goal.
@@ -93,9 +89,9 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
     waiting = 0
     bucket = int(low * inverse)
     for start in starts:
-        if state[start] & _MOVE:
+        if state[start] & MOVE:
             continue
-        state[start] |= _START
+        state[start] |= START
         g[start] = 0.0
         row = start // cols
         col = start - row * cols
@@ -113,7 +109,7 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
     best = np.inf
     best_goal = -1
     for goal in goals:
-        if state[goal] & _MOVE == _START:
+        if state[goal] & MOVE == START:
             best = 0.0
             best_goal = goal
     explored = 0
@@ -155,7 +151,7 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
             turn = 3 if row < top else 1
         for k in range(moves):
             move = 1 + ((k + turn) & 3) if k < 4 else k + 1
-            # 1 north, 2 east, 3 south, 4 west, then 5 NE, 6 SE, 7 SW, 8 NW.
+            # `step_of` written out: called here, 8 moves measured a tenth slower.
             d_row = 0
             d_col = 0
             length = cell_h
@@ -190,7 +186,7 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
                     continue
             g2 = g_here + length * (cost_here + cost2) * 0.5
             there = state[node2]
-            if there & _MOVE and g[node2] <= g2:
+            if there & MOVE and g[node2] <= g2:
                 continue
             d_c = max(left - col2, col2 - right, 0)
             d_r = max(top - row2, row2 - bottom, 0)
@@ -226,15 +222,4 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
 
     if best_goal < 0:
         return np.empty(0, np.int64), np.inf, explored
-    count = 1
-    node = best_goal
-    while state[node] & _MOVE != _START:
-        node = node - delta[state[node] & _MOVE]
-        count += 1
-    path = np.empty(count, np.int64)
-    node = best_goal
-    for k in range(count - 1, -1, -1):
-        path[k] = node
-        if k:
-            node = node - delta[state[node] & _MOVE]
-    return path, best, explored
+    return way_back(state, best_goal, cols), best, explored

@@ -52,7 +52,7 @@ def _through(*functions: Callable[..., Any]) -> dict[str, Callable[..., Any]]:
     return made
 
 
-search = _through(moves.may_step, astar.search)["search"]
+search = _through(moves.may_step, moves.way_back, astar.search)["search"]
 
 _graph = _through(
     arrays.take_number,
@@ -75,7 +75,8 @@ _travelled = _through(
         journeys.leg_cells,
         journeys.add_load,
     ),
-    *(lowlinks.low_links, moves.may_step, exploring.estimate, exploring.explore, laying.lay),
+    *(moves.may_step, moves.step_of, moves.way_back),
+    *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
     lanes.search_lanes,
     guided.search_guided,
 )

@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from woven_locus.core.kernels.journeys import HEAP_ROOM, pop, push, roomier
+from woven_locus.core.kernels.moves import step_of, way_back
 
 # Of two ways that cost the same the one that is further on is followed first.
 _FURTHER = 1.0 + 1e-9
@@ -48,23 +49,7 @@ def search_guided(code, cols, rows, table, cell_w, cell_h, moves, starts, left, 
         row = node // cols
         col = node - row * cols
         for move in range(1, moves + 1):
-            d_row = 0
-            d_col = 0
-            length = cell_h
-            if move == 1:
-                d_row = -1
-            elif move == 2:
-                d_col = 1
-                length = cell_w
-            elif move == 3:
-                d_row = 1
-            elif move == 4:
-                d_col = -1
-                length = cell_w
-            else:
-                d_row = -1 if (move == 5 or move == 8) else 1
-                d_col = 1 if move <= 6 else -1
-                length = diag
+            d_row, d_col, length = step_of(move, cell_w, cell_h, diag)
             row2 = row + d_row
             col2 = col + d_col
             if row2 < 0 or row2 >= rows or col2 < 0 or col2 >= cols:
@@ -88,16 +73,4 @@ def search_guided(code, cols, rows, table, cell_w, cell_h, moves, starts, left, 
             waiting += 1
     if found < 0:
         return np.empty(0, np.int64), np.inf
-    delta = np.array([0, -cols, 1, cols, -1, 1 - cols, 1 + cols, cols - 1, -1 - cols, 0], np.int64)
-    count = 1
-    node = found
-    while came[node] != 9:
-        node -= delta[came[node]]
-        count += 1
-    path = np.empty(count, np.int64)
-    node = found
-    for k in range(count - 1, -1, -1):
-        path[k] = node
-        if k:
-            node -= delta[came[node]]
-    return path, g[found]
+    return way_back(came, found, cols), g[found]

@@ -207,14 +207,12 @@ def _reach(ask: Ask) -> Remark | None:
     if plan.actor is None:
         words = f"no actor stands anywhere yet; it must be within {reach:g} {plan.spec.unit}"
         return Remark(Reason.REACH, words.rstrip(), doubt=True)
-    spec = plan.spec
-    x = spec.origin_x + (ask.col + ask.footprint.cols / 2) * spec.cell_w
-    y = spec.origin_y + (ask.row + ask.footprint.rows / 2) * spec.cell_h
-    d_x, d_y = x - plan.actor.x, y - plan.actor.y
+    middle = plan.middle_at(ask.footprint, ask.cell)
+    d_x, d_y = middle.x - plan.actor.x, middle.y - plan.actor.y
     if d_x * d_x + d_y * d_y <= reach * reach:
         return None
     away = math.hypot(d_x, d_y)
-    words = f"{away:,.5g} from the actor, more than {reach:g} {spec.unit}"
+    words = f"{away:,.5g} from the actor, more than {reach:g} {plan.spec.unit}"
     return Remark(Reason.REACH, words.rstrip())
 
 

@@ -25,10 +25,10 @@ class Around:
         self._plan = plan
         self._ground, self._costs = ground_of(plan)
         self._left: dict[tuple[str, ...], Floats] = {}
-        for entry in plan.waves.entries:
+        for entry in plan.waves.walked:
             goals = plan.waves.goals_of(entry)
             key = tuple(goal.id for goal in goals)
-            if key not in self._left and Moves.GROUND in plan.waves.moves_from(entry):
+            if key not in self._left:
                 self._left[key] = self._costs_to(slots_of(plan, goals))
         self._g = np.empty(self._ground.size)
 

@@ -35,7 +35,7 @@ class Attackers:
     def __init__(self, count: int, kinds: Sequence[AttackerKind]) -> None:
         self.here = np.zeros(count, bool)
         self.kind, self.wave, self.line = (np.zeros(count, np.int64) for _ in range(3))
-        self.x, self.health, self.born = (np.zeros(count) for _ in range(3))
+        self.x, self.health = np.zeros(count), np.zeros(count)
         self._slow, self._until = np.ones(count), np.zeros(count)
         self._size = np.array([kind.size for kind in kinds], float)
         self._queues = np.array([kind.queues for kind in kinds], bool)
@@ -59,11 +59,11 @@ class Attackers:
         """(N,) across."""
         return self._size[self.kind[rows]]
 
-    def put(self, first: int, kind: Ints, wave: Ints, line: Ints, now: float) -> None:
+    def put(self, first: int, kind: Ints, wave: Ints, line: Ints) -> None:
         """Those that come now, from row `first` on."""
         some = slice(first, first + len(kind))
         self.here[some], self.kind[some], self.wave[some] = True, kind, wave
-        self.line[some], self.born[some] = line, now
+        self.line[some] = line
         self.health[some], self.speed[some] = self._health[kind], self._speed[kind]
         self.armour[some], self.flies[some] = self._armour[kind], self._flies[kind]
         self.count_there += len(kind)

@@ -7,8 +7,9 @@ from typing import NamedTuple
 import numpy as np
 
 from woven_locus.core import kernels
-from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.routing.search import open_ends
 from woven_locus.core.wave_plan import Entry, Moves
 from woven_locus.core.waves.ways import ground_of, slots_of
 
@@ -36,11 +37,8 @@ def least_cut(plan: Plan, entry: Entry, moves: Moves) -> Cut:
     is_open = np.isfinite(costs)[ground]
     rows, cols = is_open.shape
 
-    def flat(slots: list[Slot]) -> np.ndarray:
-        return np.array(sorted({r * cols + c for r, c in slots if is_open[r, c]}), np.int64)
-
-    starts = flat(slots_of(plan, [entry]))
-    goals = flat(slots_of(plan, plan.waves.goals_of(entry)))
+    starts = open_ends(ground, costs, slots_of(plan, [entry]))
+    goals = open_ends(ground, costs, slots_of(plan, plan.waves.goals_of(entry)))
     if not len(starts) or not len(goals):
         return Cut(entry.id, moves, (), "no way leads to a goal")
     cells, ways = kernels.least_cut(is_open.ravel(), cols, rows, starts, goals, MOST_WAYS)

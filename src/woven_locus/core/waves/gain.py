@@ -122,12 +122,12 @@ def pace(plan: Plan, way: EntryWay) -> float:
 def _add_way(
     plan: Plan, kind: Kind, turn: int, tower: Tower, way: EntryWay, seconds: Floats
 ) -> None:
-    spec, footprint = plan.spec, plan.footprint(kind, turn)
+    spec = plan.spec
+    # Of the first spot, from which the others are so many cells away.
+    middle = plan.middle_at(plan.footprint(kind, turn), spec.first)
     kernels.add_chords(
         np.ascontiguousarray(turning_points(way.points)),
-        # From a spot's low corner to the middle of the footprint, from which the range is measured.
-        spec.origin_x + footprint.cols / 2 * spec.cell_w,
-        spec.origin_y + footprint.rows / 2 * spec.cell_h,
+        *middle,
         spec.cell_w,
         spec.cell_h,
         tower.least,

@@ -40,7 +40,7 @@ class OnTheWay:
         points = self._lines.points(men.line[rows], men.x[rows])
         left = self._lines.length[men.line[rows]] - men.x[rows]
         height = heights_at(self._heights, points) if self._heights else np.zeros(len(rows))
-        return rows, Targets(rows + 1, points, left, men.health[rows], men.flies[rows], height)
+        return rows, Targets(points, left, men.health[rows], men.flies[rows], height)
 
     def points(self, rows: Ints) -> Floats:
         """(N, 2) where attackers are."""

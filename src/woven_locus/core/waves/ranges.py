@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Point
 from woven_locus.core.kinds.tower import Tower
+from woven_locus.core.lines import distances, step_lengths
 
 Floats = npt.NDArray[np.float64]
 
@@ -27,9 +28,7 @@ def stretches(points: Floats, centre: Point, least: float, most: float) -> list[
     """
     if len(points) < 2:
         return []
-    steps = np.diff(points, axis=0)
-    lengths = np.hypot(steps[:, 0], steps[:, 1])
-    begins = np.concatenate(([0.0], np.cumsum(lengths)))
+    steps, lengths, begins = np.diff(points, axis=0), step_lengths(points), distances(points)
     inner, outer = (
         _within(points, steps, lengths, centre, least),
         _within(points, steps, lengths, centre, most),

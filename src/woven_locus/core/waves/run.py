@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import Refused
-from woven_locus.core.geometry import Point
 from woven_locus.core.plan import Plan
-from woven_locus.core.waves.attackers import Attackers, Due
+from woven_locus.core.waves.attackers import Attackers
 from woven_locus.core.waves.due import due_list
 from woven_locus.core.waves.on_the_way import OnTheWay
 from woven_locus.core.waves.towers import Placed, Targets, in_reach, towers_of, whom
@@ -29,15 +30,13 @@ PATIENCE = 86_400.0
 
 @dataclass(slots=True)
 class WaveTally:
-    """What came of a wave. sent, stopped, through : attackers.  lives : that it cost.  earned : in rewards.
-    ended : when the last of it was gone, nan before.  arrived_health : what those who came through had left."""
+    """What came of a wave. sent, stopped, through : attackers.  lives : that it cost.  earned : in rewards."""
 
     sent: int = 0
     stopped: int = 0
     through: int = 0
     lives: int = 0
     earned: int = 0
-    ended: float = math.nan
 
 
 @dataclass(slots=True)
@@ -52,31 +51,24 @@ class TowerTally:
     idle: float = 0.0
     there: float = 0.0
     ready: float = 0.0
-    # The number of the attacker that it shot at last, when, and of how many in its range.
+    # The number of the attacker that it shot at last, and of how many in its range.
     aim: int = 0
-    shot_at: float = -math.inf
     of: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Fall:
-    """An attacker that was stopped. share : of its way that it had come."""
+class Fall(NamedTuple):
+    """An attacker that was stopped. x : how far along its way, world units; share : of the way."""
 
-    seconds: float
-    wave: int
-    kind: int
-    way: str
     x: float
     share: float
-    tower: int
-    at: Point
 
 
-@dataclass(slots=True)
-class _Log:
-    falls: list[Fall] = field(default_factory=list)
-    # (seconds, funds, lives) when either changes.
-    account: list[tuple[float, int, int]] = field(default_factory=list)
+class Account(NamedTuple):
+    """How it stood when funds or lives changed."""
+
+    seconds: float
+    funds: int
+    lives: int
 
 
 class WaveRun(OnTheWay):
@@ -84,7 +76,8 @@ class WaveRun(OnTheWay):
 
     step : seconds.  steps : done so far.  towers : of the plan, by number.  attackers : those that came so far.
     lives, funds : now.  waves, tallies : what came of each wave and each tower (by structure number).
-    no_way : how many could not come since no way leads from their entry.
+    no_way : how many could not come since no way leads from their entry.  falls : who was stopped, in order.
+    account : funds and lives since the beginning.
     """
 
     def __init__(
@@ -100,16 +93,15 @@ class WaveRun(OnTheWay):
         self.kinds = plan.waves.attackers
         self.lives = plan.waves.lives
         self.funds = self._balance = _balance(plan)
-        due = due_list(plan.waves, self._lines, seed, only)
-        self.due: Due = due
-        self.no_way = due.no_way
+        self.due = due_list(plan.waves, self._lines, seed, only)
+        self.no_way = self.due.no_way
         self.waves = [WaveTally() for _ in plan.waves.waves]
-        self._left = np.bincount(due.wave, minlength=len(self.waves))
-        self.attackers = Attackers(len(due), self.kinds)
+        self.attackers = Attackers(len(self.due), self.kinds)
         self._next = 0
         self.towers: tuple[Placed, ...] = ()
         self.tallies: dict[int, TowerTally] = {}
-        self.log = _Log([], [(0.0, self.funds, self.lives)])
+        self.falls: list[Fall] = []
+        self.account = [Account(0.0, self.funds, self.lives)]
         self._digest = hashlib.blake2b(digest_size=16)
         self.shots: list[tuple[int, int]] = []
         self._take_towers(plan)
@@ -130,7 +122,7 @@ class WaveRun(OnTheWay):
         paid, self._balance = self._balance - _balance(plan), _balance(plan)
         if paid:
             self.funds -= paid
-            self.log.account.append((self.seconds, self.funds, self.lives))
+            self.account.append(Account(self.seconds, self.funds, self.lives))
         lines = Lines(plan)
         rows = self.attackers.there()
         lines.take_over(self._lines, plan, self.attackers, rows)
@@ -165,8 +157,8 @@ class WaveRun(OnTheWay):
         for _ in range(steps):
             self._advance()
 
-    def finish(self, stopped: object = None) -> None:
-        """Go on until it is over. stopped : a callable that ends it early, or None. Gives up PATIENCE after the last was due."""
+    def finish(self, stopped: Callable[[], bool] = lambda: False) -> None:
+        """Go on until it is over. stopped : ends it early. Gives up PATIENCE after the last was due."""
         most = (float(self.due.time[-1]) if len(self.due) else 0.0) + PATIENCE
         while not self.over and self.seconds < most:
             if not self.attackers.count_there:
@@ -174,7 +166,7 @@ class WaveRun(OnTheWay):
                 steps = int((float(self.due.time[self._next]) - self.seconds) / self.step) - 1
                 self.steps += max(0, steps)
             self._advance()
-            if callable(stopped) and self.steps % 64 == 0 and stopped():
+            if self.steps % 64 == 0 and stopped():
                 return
 
     def _advance(self) -> None:
@@ -192,7 +184,7 @@ class WaveRun(OnTheWay):
             self._next += 1
         if self._next > first:
             some = slice(first, self._next)
-            self.attackers.put(first, due.kind[some], due.wave[some], due.line[some], self.seconds)
+            self.attackers.put(first, due.kind[some], due.wave[some], due.line[some])
             for wave in due.wave[some].tolist():
                 self.waves[wave].sent += 1
 
@@ -221,7 +213,7 @@ class WaveRun(OnTheWay):
             # Shots follow one another in the interval, however long a step is.
             late = now - tally.ready
             tally.ready = (now if late > self.step else tally.ready) + placed.tower.interval
-            tally.aim, tally.shot_at, tally.of = int(rows[first]) + 1, now, len(some)
+            tally.aim, tally.of = int(rows[first]) + 1, len(some)
             self.shots.append((placed.number, int(rows[first]) + 1))
             self._hit(placed, tally, rows, targets, first)
 
@@ -249,14 +241,8 @@ class WaveRun(OnTheWay):
         tower, men = placed.tower, self.attackers
         hit = np.array([first])
         if tower.splash > 0:
-            near = np.hypot(*(targets.at - targets.at[first]).T) <= tower.splash
-            near &= targets.health > 0
-            if not tower.can_hit(True):
-                near &= ~targets.flies
-            if not tower.can_hit(False):
-                near &= targets.flies
-            near[first] = True
-            hit = np.flatnonzero(near)
+            far = np.hypot(*(targets.at - targets.at[first]).T)
+            hit = np.flatnonzero((far <= tower.splash) & targets.hit_by(tower))
         damage = np.maximum(tower.damage - men.armour[rows[hit]], 0.0)
         before = targets.health[hit]
         taken = np.minimum(damage, before)
@@ -270,27 +256,18 @@ class WaveRun(OnTheWay):
             self._fall(placed, tally, int(rows[at]), targets, at)
 
     def _fall(self, placed: Placed, tally: TowerTally, row: int, targets: Targets, at: int) -> None:
-        men, wave = self.attackers, int(self.attackers.wave[row])
+        men, wave = self.attackers, self.waves[self.attackers.wave[row]]
         men.take_away(row)
-        kind = self.kinds[men.kind[row]]
+        reward = self.kinds[men.kind[row]].reward
         tally.stopped += 1
-        self.waves[wave].stopped += 1
-        self.waves[wave].earned += kind.reward
-        self.funds += kind.reward
+        wave.stopped += 1
+        wave.earned += reward
+        self.funds += reward
         length = float(self._lines.length[men.line[row]])
-        x, way = float(men.x[row]), self._lines.name(int(men.line[row]))
         share = min(1.0, max(0.0, (length - float(targets.left[at])) / length)) if length else 0.0
-        point = Point(*targets.at[at].tolist())
-        fall = Fall(self.seconds, wave, int(men.kind[row]), way, x, share, placed.number, point)
-        self.log.falls.append(fall)
+        self.falls.append(Fall(float(men.x[row]), share))
         self._digest.update(f"{row + 1} {self.steps} {placed.number};".encode())
-        self._gone(wave)
-
-    def _gone(self, wave: int) -> None:
-        self._left[wave] -= 1
-        if not self._left[wave]:
-            self.waves[wave].ended = self.seconds
-        self.log.account.append((self.seconds, self.funds, self.lives))
+        self.account.append(Account(self.seconds, self.funds, self.lives))
 
     def _move(self) -> None:
         men, lines = self.attackers, self._lines
@@ -301,14 +278,14 @@ class WaveRun(OnTheWay):
         men.keep_apart(rows)
         through = rows[men.x[rows] >= lines.length[men.line[rows]]]
         for row in through.tolist():
-            wave, kind = int(men.wave[row]), self.kinds[men.kind[row]]
+            wave = self.waves[men.wave[row]]
             men.take_away(row)
-            self.waves[wave].through += 1
-            lost = min(kind.lives, self.lives)
-            self.waves[wave].lives += lost
+            lost = min(self.kinds[men.kind[row]].lives, self.lives)
+            wave.through += 1
+            wave.lives += lost
             self.lives -= lost
             self._digest.update(f"{row + 1} {self.steps} through;".encode())
-            self._gone(wave)
+            self.account.append(Account(self.seconds, self.funds, self.lives))
 
     @property
     def sent(self) -> int:

@@ -12,7 +12,7 @@ from woven_locus.core import kernels
 from woven_locus.core.geometry import Box, Cell, Slot
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.search import find_path
-from woven_locus.core.wave_plan import Entry, Moves
+from woven_locus.core.wave_plan import Entry
 from woven_locus.core.waves.ways import ground_of, over_sides, slots_of
 
 Mask = npt.NDArray[np.bool_]
@@ -53,11 +53,7 @@ class Seals:
         rows, cols = self._open.shape
         self._width = cols + 2
         self._walls = np.zeros((0, 0), np.int32)
-        self._gates = tuple(
-            gate
-            for entry in plan.waves.entries
-            if Moves.GROUND in plan.waves.moves_from(entry) and (gate := self._gate(entry))
-        )
+        self._gates = tuple(gate for entry in plan.waves.walked if (gate := self._gate(entry)))
         if self._gates:
             from scipy.ndimage import label
 
@@ -100,9 +96,7 @@ class Seals:
         """(box rows, box cols) the spots of a block from which a cell lies on a way: no others can seal anything."""
         found = np.zeros(box.shape, bool)
         for gate in self._gates:
-            on_way = gate.lines[0].index.reshape(-1, self._width)[1:-1, 1:-1] > 0
-            on_way[tuple(np.array(sorted(gate.ends)).T)] = True
-            rows, cols = np.nonzero(on_way)
+            rows, cols = np.concatenate((gate.lines[0].way, sorted(gate.ends))).T
             for row, col in offsets:
                 r, c = rows - row - box.r0, cols - col - box.c0
                 inside = (r >= 0) & (r < box.shape[0]) & (c >= 0) & (c < box.shape[1])
@@ -145,13 +139,9 @@ class Seals:
         steps: npt.NDArray[np.int64],
     ) -> Mask:
         found = np.zeros(len(at), bool)
-        hits = np.zeros(self._open.shape, bool)
-        hits[tuple(np.array(sorted(gate.ends)).T)] = True
-        on_end, on_way = np.zeros(len(at), bool), np.zeros(len(at), bool)
-        lines = gate.lines[0].index.reshape(-1, self._width)[1:-1, 1:-1] > 0
-        for row, col in offs.tolist():
-            on_end |= hits[at[:, 0] + row, at[:, 1] + col]
-            on_way |= lines[at[:, 0] + row, at[:, 1] + col]
+        covered = self._padded(at)[:, None] + steps
+        on_end = np.isin(covered, self._padded(np.array(list(gate.ends)))).any(axis=1)
+        on_way = (gate.lines[0].index[covered] > 0).any(axis=1)
         # Whoever leaves the first way alone seals nothing.
         some = np.flatnonzero(on_way & ~on_end)
         for line in gate.lines:
@@ -230,17 +220,17 @@ class Seals:
         goals = slots_of(self._plan, self._plan.waves.goals_of(entry))
         goals = [slot for slot in goals if self._open[slot]]
         ground, costs = ground_of(self._plan)
+        from_parts, to_parts = _parts(starts), _parts(goals)
         lines = []
-        for start in _apart(starts):
-            for goal in _apart(goals):
-                path = find_path(ground, costs, [start], [goal])
+        for start in dict.fromkeys(from_parts.values()):
+            for goal in dict.fromkeys(to_parts.values()):
+                path = find_path(ground, costs, tuple(start), tuple(goal))
                 if path:
                     lines.append(self._line(path.slots))
         if not lines:
             return None
         ends = frozenset(starts) | frozenset(goals)
-        parts = _parts(starts) | _parts(goals)
-        return _Gate(entry, tuple(lines), ends, tuple(starts), tuple(goals), parts)
+        return _Gate(entry, tuple(lines), ends, tuple(starts), tuple(goals), from_parts | to_parts)
 
     def _line(self, slots: npt.NDArray[np.int64]) -> _Line:
         steps = np.abs(np.diff(slots, axis=0)).sum(axis=1)
@@ -258,12 +248,6 @@ class Seals:
         outs = np.append(ahead, ahead[-1])[: len(flat)]
         backs = (np.insert(ahead, 0, ahead[0])[: len(flat)] + 4) % 8
         return _Line(way, index, outs.astype(np.int8), backs.astype(np.int8))
-
-
-def _apart(slots: Sequence[Slot]) -> list[Slot]:
-    """The first of each part of some slots that hang together over sides."""
-    parts = _parts(slots)
-    return [slot for slot in slots if slot == next(s for s in slots if s in parts[slot])]
 
 
 def _parts(slots: Sequence[Slot]) -> dict[Slot, frozenset[Slot]]:
@@ -305,8 +289,4 @@ def _within(part: frozenset[Slot], start: Slot, goal: Slot) -> npt.NDArray[np.in
 
 def seals_of(plan: Plan) -> Seals:
     """What seals the entries of a plan as it is now; kept until it is written to. For the thread that edits."""
-    held = plan.kept.get("seals")
-    if held is None or held[0] != plan.version:
-        held = plan.kept["seals"] = plan.version, Seals(plan)
-    found: Seals = held[1]
-    return found
+    return plan.worked_out("seals", Seals)

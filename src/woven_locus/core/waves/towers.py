@@ -27,7 +27,11 @@ class Placed:
 
 
 def towers_of(plan: Plan) -> tuple[Placed, ...]:
-    """All towers, in order of number."""
+    """All towers, in order of number; kept until the plan is written to."""
+    return plan.worked_out("towers", _towers)
+
+
+def _towers(plan: Plan) -> tuple[Placed, ...]:
     found = []
     for row in sorted(plan.register, key=lambda row: row.number):
         tower = plan.kinds[row.kind].tower
@@ -51,15 +55,18 @@ def heights_at(plan: Plan, points: Floats) -> Floats:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Targets:
-    """Attackers that are on the map, by number. at : (N, 2) world points.  left : how far they have to go.  health : of
-    each.  flies : (N,) bool.  height : of the ground under them."""
+    """Attackers that are on the map, in the order in which they came. at : (N, 2) world points.  left : how far they have
+    to go.  health : of each.  flies : (N,) bool.  height : of the ground under them."""
 
-    number: Ints
     at: Floats
     left: Floats
     health: Floats
     flies: npt.NDArray[np.bool_]
     height: Floats
+
+    def hit_by(self, tower: Tower) -> npt.NDArray[np.bool_]:
+        """(N,) those that a tower can hit wherever they are."""
+        return (self.health > 0) & np.where(self.flies, tower.can_hit(True), tower.can_hit(False))
 
 
 def in_reach(placed: Placed, targets: Targets, height_reach: float) -> tuple[Ints, Floats]:
@@ -69,12 +76,7 @@ def in_reach(placed: Placed, targets: Targets, height_reach: float) -> tuple[Int
     most: float | Floats = tower.most
     if height_reach:
         most = tower.most + (placed.height - targets.height) * height_reach
-    can = (far <= most) & (far >= tower.least) & (targets.health > 0)
-    if not tower.can_hit(True):
-        can &= ~targets.flies
-    if not tower.can_hit(False):
-        can &= targets.flies
-    found = np.flatnonzero(can)
+    found = np.flatnonzero((far <= most) & (far >= tower.least) & targets.hit_by(tower))
     return found, far[found]
 
 

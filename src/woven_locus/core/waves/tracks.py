@@ -8,13 +8,13 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Slot
+from woven_locus.core.lines import step_lengths
 from woven_locus.core.plan import Plan
-from woven_locus.core.routing.search import find_path
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.attackers import Attackers, Due
 from woven_locus.core.waves.ranges import stretches
 from woven_locus.core.waves.towers import Placed
-from woven_locus.core.waves.ways import find_ways, ground_of, slots_of
+from woven_locus.core.waves.ways import find_ways, ground_of, walk
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -57,7 +57,7 @@ class Lines:
     def _lay(self) -> None:
         """All lines one after the other, each step with where it begins."""
         steps = [np.diff(points, axis=0) for points in self._points]
-        lengths = [np.hypot(step[:, 0], step[:, 1]) for step in steps]
+        lengths = [step_lengths(points) for points in self._points]
         self.length = np.array([part.sum() for part in lengths], float)
         self._first = np.concatenate(([0], np.cumsum([len(part) for part in lengths]))).astype(
             np.int64
@@ -77,10 +77,6 @@ class Lines:
     def number(self, entry: str, moves: Moves) -> int:
         """The line of an entry, -1 where no way leads from it."""
         return self._numbers.get((entry, moves), -1)
-
-    def name(self, line: int) -> str:
-        """The entry that a line comes from."""
-        return self._of[line][0]
 
     def _at(self, line: Ints, x: Floats) -> Ints:
         key = np.maximum(x, 0.0) + self._shift[line]
@@ -129,60 +125,38 @@ class Lines:
     def take_over(self, old: Lines, plan: Plan, men: Attackers, rows: Ints) -> None:
         """Lead those who are under way on from where they are: along the line that they have where that is still the way,
         else by a way of their own. Who has none goes where it would have gone."""
-        known: dict[tuple[Slot, str, Moves], tuple[Floats, Floats] | None] = {}
+        known: dict[tuple[Slot, str, Moves], Ints] = {}
+        stays: dict[int, int] = {}
         ground, costs = ground_of(plan)
         for row in rows.tolist():
             was = int(men.line[row])
-            entry, moves = old._of[was]
-            now = self.number(entry, moves)
-            if now >= 0 and np.array_equal(old._points[was], self._points[now]):
-                men.line[row] = now
+            entry_id, moves = old._of[was]
+            if was not in stays:
+                now = self.number(entry_id, moves)
+                same = now >= 0 and np.array_equal(old._points[was], self._points[now])
+                stays[was] = now if same else -1
+            if stays[was] >= 0:
+                men.line[row] = stays[was]
                 continue
-            here = old.points(np.array([was]), men.x[row : row + 1])[0]
-            slot = plan.spec.slot(plan.spec.locate_virtual(*here.tolist()))
-            key = slot, entry, moves
+            here = old.points(np.array([was]), men.x[row : row + 1])
+            slot = plan.spec.slot(plan.spec.locate_virtual(*here[0].tolist()))
+            key = slot, entry_id, moves
             if key not in known:
-                known[key] = self._own(plan, entry, moves, slot, ground, costs)
-            own = known[key]
-            if own is None:
-                ahead = old.ahead(was, float(men.x[row]))
-                men.line[row] = self._add(entry, moves, ahead, np.ones(0))
+                known[key] = np.zeros((0, 2), np.int64)
+                entry = plan.waves.entry(entry_id)
+                if entry is not None and moves is not Moves.AIR:
+                    known[key] = walk(plan, entry, moves, [slot], ground, costs).slots
+            slots = known[key]
+            if not len(slots):
+                points, slow = old.ahead(was, float(men.x[row])), np.ones(0)
             else:
-                points = np.concatenate((here[None], own[0][1:] if len(own[0]) > 1 else own[0]))
-                slow = own[1] if len(own[1]) in (0, len(points)) else np.repeat(own[1], 2)
-                men.line[row] = self._add(entry, moves, points, slow)
+                # From where it is to the next cell of its way, or to the middle of the last.
+                ahead = slots[1:] if len(slots) > 1 else slots
+                points = np.concatenate((here, plan.spec.centres(ahead)))
+                slow = self._costs(plan, moves, np.concatenate((slots[:1], ahead)))
+            men.line[row] = self._add(entry_id, moves, points, slow)
             men.x[row] = min(0.0, float(men.x[row]))
         self._lay()
-
-    def _own(
-        self,
-        plan: Plan,
-        entry: str,
-        moves: Moves,
-        slot: Slot,
-        ground: npt.NDArray[np.uint8],
-        costs: Floats,
-    ) -> tuple[Floats, Floats] | None:
-        """The way from a cell on: its points and what they cost; None where there is none."""
-        found = plan.waves.entry(entry)
-        if moves is Moves.AIR or found is None:
-            return None
-        layer, directions, exits = ground, plan.waves.moves, None
-        if moves is Moves.ROADS:
-            layer, costs, directions = plan.road, plan.road_table.costs, 4
-            exits = plan.road_table.exits if plan.road_table.exits.any() else None
-        path = find_path(
-            layer,
-            costs,
-            [slot],
-            slots_of(plan, plan.waves.goals_of(found)),
-            moves=directions,
-            cell=(plan.spec.cell_w, plan.spec.cell_h),
-            exits=exits,
-        )
-        if not path:
-            return None
-        return plan.spec.centres(path.slots), self._costs(plan, moves, path.slots)
 
     def renew(self, due: Due, first: int, old: Lines) -> Due:
         """Who is still to come, on these lines."""

@@ -6,7 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from woven_locus.core.plan import Plan
+from woven_locus.core.wave_plan import Moves
+from woven_locus.core.waves.ranges import in_range
 from woven_locus.core.waves.run import WaveRun
+from woven_locus.core.waves.towers import towers_of
+from woven_locus.core.waves.ways import find_ways
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,10 +80,6 @@ class Strength:
 
 def strengths(plan: Plan) -> list[Strength]:
     """Wave by wave, so that one sees where it gets hard. Armour is taken off each shot."""
-    from woven_locus.core.waves.ranges import in_range
-    from woven_locus.core.waves.towers import towers_of
-    from woven_locus.core.waves.ways import find_ways
-
     ways = {(way.entry, way.moves): way for way in find_ways(plan) if way.found}
     towers = towers_of(plan)
     found = []
@@ -93,7 +93,7 @@ def strengths(plan: Plan) -> list[Strength]:
             health += kind.health * group.count
             lasts = group.every * (group.count - 1)
             for placed in towers:
-                if not placed.tower.can_hit(kind.moves.value == "air"):
+                if not placed.tower.can_hit(kind.moves is Moves.AIR):
                     continue
                 length = in_range(way.points, placed.centre, placed.tower)
                 if length:

@@ -13,7 +13,7 @@ from woven_locus.core.derived.cells import BLOCKED, movement_costs
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.lines import step_lengths
 from woven_locus.core.plan import Plan
-from woven_locus.core.routing.search import find_path
+from woven_locus.core.routing.search import Path, find_path
 from woven_locus.core.wave_plan import Entry, Goal, Moves
 
 Floats = npt.NDArray[np.float64]
@@ -81,23 +81,34 @@ def find_way(
     plan: Plan, entry: Entry, moves: Moves, ground: npt.NDArray[np.uint8], costs: Floats
 ) -> EntryWay:
     """The way of one entry. ground, costs : see `ground_of`."""
-    goals = plan.waves.goals_of(entry)
     if moves is Moves.AIR:
-        return _flight(plan, entry, goals)
+        return _flight(plan, entry, plan.waves.goals_of(entry))
+    path = walk(plan, entry, moves, slots_of(plan, [entry]), ground, costs)
+    return way_of(plan, entry, moves, path.slots, path.cost)
+
+
+def walk(
+    plan: Plan,
+    entry: Entry,
+    moves: Moves,
+    starts: Sequence[Slot],
+    ground: npt.NDArray[np.uint8],
+    costs: Floats,
+) -> Path:
+    """The cheapest path from some slots to a goal of an entry, over roads or ground. ground, costs : see `ground_of`."""
     layer, directions, exits = ground, plan.waves.moves, None
     if moves is Moves.ROADS:
         layer, costs, directions = plan.road, plan.road_table.costs, 4
         exits = plan.road_table.exits if plan.road_table.exits.any() else None
-    path = find_path(
+    return find_path(
         layer,
         costs,
-        slots_of(plan, [entry]),
-        slots_of(plan, goals),
+        starts,
+        slots_of(plan, plan.waves.goals_of(entry)),
         moves=directions,
         cell=(plan.spec.cell_w, plan.spec.cell_h),
         exits=exits,
     )
-    return way_of(plan, entry, moves, path.slots, path.cost)
 
 
 def way_of(plan: Plan, entry: Entry, moves: Moves, slots: Ints, cost: float) -> EntryWay:

@@ -8,7 +8,6 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
-from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.seals import seals_of
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.jobs.pool import AT_ONCE
@@ -181,7 +180,7 @@ class Thread(QWidget):
         waves = document.plan.waves
         # On a large plan it is asked where one looks at it.
         if document.plan.terrain.size <= AT_ONCE or self._session.choices.stage is Stage.WAVES:
-            walked = [entry for entry in waves.entries if Moves.GROUND in waves.moves_from(entry)]
+            walked = waves.walked
             sealed = len(walked) - len(seals_of(document.plan).entries) if walked else 0
             self.buttons[Stage.WAVES].set_count(sealed, "entries without a way")
         self._space()

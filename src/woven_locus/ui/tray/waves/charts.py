@@ -6,6 +6,7 @@ from html import escape
 
 import numpy as np
 
+from woven_locus.core.waves.run import Account
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.traffic.charts import RunChart
@@ -21,10 +22,10 @@ class FallsChart(RunChart):
 
     def _draw(self) -> None:
         run, plot, palette = self._desk.waves.run, self.chart.plot, self._theme.palette
-        if run is None or not run.log.falls:
+        if run is None or not run.falls:
             self.words.setText("Nobody has been stopped yet.")
             return
-        falls = run.log.falls
+        falls = run.falls
         plot.setLabel("bottom", "share of the way, %")
         plot.setLabel("left", "stopped")
         edges = np.linspace(0.0, 100.0, _BINS + 1)
@@ -48,8 +49,8 @@ class AccountChart(RunChart):
         if run is None:
             self.words.setText("Nothing has come yet.")
             return
-        account = [*run.log.account, (run.seconds, run.funds, run.lives)]
-        times = np.array([row[0] for row in account])
+        account = [*run.account, Account(run.seconds, run.funds, run.lives)]
+        times = np.array([row.seconds for row in account])
         money = escape(self._desk.session.plan.money)
         plot.setLabel("bottom", "seconds")
         plot.setLabel("left", money)
