@@ -221,7 +221,12 @@ def test_what_if_finds_the_first_second(
     funds = Funds(opening, 50, clock)
     account = Account(rows, catalogue, funds)
     wishes = data.draw(st.lists(st.sampled_from(catalogue.keys()), min_size=1, max_size=3))
-    found = what_if(account, catalogue, clock, wishes)
+    rewards = sorted(
+        data.draw(
+            st.lists(st.tuples(st.integers(clock + 1, clock + 60), st.integers(0, 20)), max_size=4)
+        )
+    )
+    found = what_if(account, catalogue, clock, wishes, rewards)
     money_now, now = account.balance, clock
     there = [(catalogue[row.kind], row.since) for row in rows]
     far = clock + 400
@@ -233,6 +238,7 @@ def test_what_if_finds_the_first_second(
             money_now += sum(
                 k.pays for k, since in there if k.every and (now - since) % k.every == 0
             )
+            money_now += sum(pays for at, pays in rewards if at == now)
         if kind.price and money_now < kind.price:
             # Nothing was found in all that time; a later answer would have to be later still.
             assert bought.at is None or bought.at > far

@@ -21,7 +21,7 @@ from woven_locus.core.traffic.footways import Footway, Footways
 from woven_locus.core.traffic.replan import carried_over
 from woven_locus.core.traffic.report import Watch, figures, run_over
 from woven_locus.core.traffic.run import TrafficRun
-from woven_locus.core.traffic.timeline import Timeline
+from woven_locus.core.traffic.timeline import TrafficTimeline
 from woven_locus.core.traffic.walkers import ON_CROSSING, WAITING
 from woven_locus.core.vehicles import PersonKind, TrafficPlan, Trip
 from woven_locus.core.ways.roads import Sign
@@ -178,7 +178,7 @@ def test_people_take_part_in_the_digest_and_are_turned_back_too() -> None:
     plan = town(rng, 10, False, False)
     trips = trips_in(plan, rng, 10) + on_foot(plan, rng, 12)
     run = run_of(plan, trips)
-    timeline = Timeline(run)
+    timeline = TrafficTimeline(run)
     digests = [run.digest()]
     for _ in range(12):
         timeline.advance(60)

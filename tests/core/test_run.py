@@ -12,16 +12,16 @@ from tests.core.test_lanes import TABLE, drawn, plan_of
 from tests.helpers.traffic import checked
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
+from woven_locus.core import timeline as timeline_module
 from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.lanes.shape import lanes_each_way
 from woven_locus.core.plan import Plan
-from woven_locus.core.traffic import timeline as timeline_module
 from woven_locus.core.traffic import waiting
 from woven_locus.core.traffic.run import Counts, TrafficRun
 from woven_locus.core.traffic.streets import HARDEST
-from woven_locus.core.traffic.timeline import Timeline
+from woven_locus.core.traffic.timeline import TrafficTimeline
 from woven_locus.core.vehicles import Trip, VehicleKind
 from woven_locus.core.ways.roads import HALF_WIDTHS, Sign, class_of, road_byte
 
@@ -344,7 +344,7 @@ def test_a_run_that_is_turned_back_goes_the_same_way_again(seed: int) -> None:
     plan = town(rng, 9, bool(rng.integers(2)), False)
     trips = trips_in(plan, rng, 12)
     run = TrafficRun(plan, trips, [CART, WAIN], step=0.1)
-    timeline = Timeline(run)
+    timeline = TrafficTimeline(run)
     digests = [run.digest()]
     seen = [(run.counts(), run.record.mean_speed, len(run.record.moments()))]
     for _ in range(300):
@@ -374,7 +374,7 @@ def test_key_frames_are_thinned_out(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(timeline_module, "MOST_FRAMES", 6)
     plan = drawn("##########")
     run = TrafficRun(plan, [Trip(Cell(-1, 5), Cell(7, 5), 0.0, "", 5.0, 90)], [CART], step=0.1)
-    timeline = Timeline(run)
+    timeline = TrafficTimeline(run)
     timeline.advance(2000)
     digest = run.digest()
     assert timeline.go_to(0) == 0

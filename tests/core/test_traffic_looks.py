@@ -10,6 +10,7 @@ from tests.core.test_run import CART, CROSSING, WAIN, town, trips_in
 from tests.helpers.builders import draw, put
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
+from woven_locus.core.clock import seconds_words
 from woven_locus.core.editing import History
 from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.errors import BadPlan
@@ -25,7 +26,7 @@ from woven_locus.core.traffic.stretch import (
     model_curve,
     watch,
 )
-from woven_locus.core.traffic.timeline import Timeline, seconds_words
+from woven_locus.core.traffic.timeline import TrafficTimeline
 from woven_locus.core.traffic.trips import all_trips, made_trips
 from woven_locus.core.traffic.ways import TripWay
 from woven_locus.core.vehicles import Spacing, TrafficPlan, Trip, TripRule
@@ -85,7 +86,7 @@ def test_flow_is_who_passes() -> None:
 
 def test_a_stretch_shows_who_was_where() -> None:
     run = street()
-    timeline = Timeline(run)
+    timeline = TrafficTimeline(run)
     timeline.advance(30 * 60)
     way = run.ways[0]
     assert isinstance(way, TripWay)

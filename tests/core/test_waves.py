@@ -1,6 +1,7 @@
 """Waves that run: by hand, by what must always hold, and the same for everybody."""
 
 import math
+from copy import deepcopy
 from dataclasses import replace
 
 import numpy as np
@@ -11,6 +12,8 @@ from hypothesis import strategies as st
 from woven_locus.core import edits
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import History
+from woven_locus.core.edits import money
+from woven_locus.core.edits.kinds import add_kind
 from woven_locus.core.edits.roads import raise_barrier
 from woven_locus.core.edits.waves import (
     change_attacker,
@@ -31,6 +34,7 @@ from woven_locus.core.placing import Reason, judge, judge_barrier, judge_ground
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Group, Moves, Wave, WavePlan
 from woven_locus.core.waves.run import WaveRun
+from woven_locus.core.waves.timeline import WaveTimeline
 from woven_locus.document.starter import starter_terrain
 
 BOLT = Tower(0.0, 2.5, 4.0, 0.5)
@@ -199,6 +203,7 @@ def test_everybody_is_accounted_for_and_the_same_seed_is_the_same_run(seed: int)
     for col in rng.choice(14, 5, replace=False).tolist():
         put(plan, "post", col + 1, int(rng.choice([1, 2, 6, 7])))
     run, again = WaveRun(plan, seed), WaveRun(plan, seed, run_step := 1 / 30)
+    timeline, seen = WaveTimeline(again), []
     assert run.step == run_step
     last = run.funds
     while not run.over and run.seconds < 120:
@@ -215,12 +220,71 @@ def test_everybody_is_accounted_for_and_the_same_seed_is_the_same_run(seed: int)
     lost = sum(k.health for k in (kinds[k] for k in run.attackers.kind[: run.sent].tolist()))
     lost -= float(run.attackers.health[: run.sent].sum())
     assert dealt == pytest.approx(lost)
-    again.advance(run.steps)
+    for _ in range(run.steps):
+        seen.append(
+            (
+                again.digest(),
+                deepcopy(again.tallies),
+                again.shots,
+                len(again.falls),
+                again.account[-1],
+            )
+        )
+        timeline.advance()
+    assert again.digest() == run.digest()
+    # Turned back, and on again, it is what it was.
+    for at in rng.integers(0, run.steps, 6).tolist():
+        timeline.advance(timeline.go_to(at))
+        assert again.steps == at
+        assert (
+            again.digest(),
+            again.tallies,
+            again.shots,
+            len(again.falls),
+            again.account[-1],
+        ) == seen[at]
+    timeline.advance(timeline.go_to(run.steps))
     assert again.digest() == run.digest()
     other = WaveRun(plan, seed)
     other.finish()
     if run.over:
         assert other.digest() == run.digest()
+
+
+def test_structures_pay_while_waves_run_and_rewards_can_be_built_with() -> None:
+    pays = replace(WALL, key="inn", pays=5, every=3)
+    plan = field(waves=(Wave("One", 0.0, (Group("E1", "moth", 2, 20.0),)),))
+    history = History(plan)
+    history.do(add_kind(plan, pays))
+    history.do(money.set_funds(plan, 12, 0))
+    put(plan, "inn", 0, 0)
+    history.do(money.advance(plan, 2))
+    put(plan, "post", 9, 1)
+    assert plan.account.balance == 1
+    assert judge(plan, POST, Cell(5, 1), 0).reasons == (Reason.FUNDS,)
+    run = WaveRun(plan)
+    # The inn was placed at 0 of the clock, and it is 2: it pays after a second, and then every third.
+    for seconds, funds in ((0.99, 1), (1.1, 6), (3.9, 6), (4.1, 11)):
+        run.advance(round(seconds / run.step) - run.steps)
+        assert run.funds == funds
+    # Another one pays three seconds after it was placed; what is demolished pays no more.
+    put(plan, "inn", 4, 0)
+    run.rebuild(plan)
+    assert run.funds == 10
+    run.advance(round(6.9 / run.step) - run.steps)
+    assert run.funds == 10
+    run.advance(12)
+    assert run.funds == 20
+    history.do(edits.demolish(plan, [1]))
+    run.rebuild(plan)
+    run.advance(round(10.3 / run.step) - run.steps)
+    assert run.funds == 25 + run.waves[0].earned
+    # What the run has can be spent, on the one that is judged and on several.
+    plan.account.earned = run.funds - plan.account.balance
+    assert plan.account.there == run.funds
+    assert judge(plan, POST, Cell(5, 1), 0)
+    plan.account.earned = 0
+    assert not judge(plan, POST, Cell(5, 1), 0)
 
 
 def test_who_is_under_way_finds_another_way_when_one_builds() -> None:

@@ -68,8 +68,9 @@ def command(
     trace_every: float | None,
 ) -> int:
     """Let the traffic of PLAN run for so many seconds."""
+    from woven_locus.core.clock import STEP
     from woven_locus.core.traffic.report import Watch, figures
-    from woven_locus.core.traffic.run import STEP, TrafficRun
+    from woven_locus.core.traffic.run import TrafficRun
     from woven_locus.core.traffic.trips import all_trips
     from woven_locus.files import plan_json, traffic_rows
     from woven_locus.files.atomic import streamed

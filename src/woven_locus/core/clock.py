@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import math
 
+# Simulated seconds of a step of whatever runs.
+STEP = 1 / 30
+
 
 class Clock:
     """step : simulated seconds of one step, above 0.  speed : simulated seconds for each that passes.
@@ -42,3 +45,11 @@ class Clock:
     def forget(self) -> None:
         """Nothing is owed any more."""
         self._owed = 0.0
+
+
+def seconds_words(seconds: float) -> str:
+    """``3:07`` or ``1:02:07``: minutes and seconds, and hours where there are some."""
+    whole = math.floor(seconds + 1e-9)
+    hours, rest = divmod(whole, 3600)
+    minutes, rest = divmod(rest, 60)
+    return f"{hours}:{minutes:02}:{rest:02}" if hours else f"{minutes}:{rest:02}"

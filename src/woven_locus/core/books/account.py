@@ -15,6 +15,7 @@ Groups = Counter[tuple[str, int]]
 
 class Account:
     """balance : money there is at the clock's time; only meaningful while funds are kept.
+    earned : what a run of waves, which is not recorded, has brought in beyond that.
 
     Each structure counts by what it has cost and paid so far. A kind's yield counts as if it had
     always been what it is now: a plan is a design, and another yield asks what would have been.
@@ -27,7 +28,13 @@ class Account:
         for row in rows:
             self._groups[row.kind, row.since] += 1
             self._paid += row.price
+        self.earned = 0
         self._settle()
+
+    @property
+    def there(self) -> int:
+        """What can be spent."""
+        return self.balance + self.earned
 
     def _settle(self) -> None:
         """Work the balance out from the sums."""
@@ -67,6 +74,12 @@ class Account:
         self._settle()
 
     @property
+    def spent(self) -> int:
+        """Prices of all that stands, and of what is gone less what that brought back."""
+        gone = self._funds.gone if self._funds is not None else ()
+        return self._paid + sum(row.paid - row.back for row in gone)
+
+    @property
     def groups(self) -> Groups:
         """(kind, since) -> how many stand. Not to be changed."""
         return self._groups
@@ -75,4 +88,5 @@ class Account:
         """A copy that counts on by itself."""
         twin = Account((), self._kinds, self._funds)
         twin._groups, twin._paid, twin.balance = self._groups.copy(), self._paid, self.balance
+        twin.earned = self.earned
         return twin

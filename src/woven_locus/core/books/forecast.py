@@ -55,6 +55,14 @@ def changes(parts: Iterable[Stream], after: int) -> Iterator[tuple[int, int]]:
         yield time, total
 
 
+def paid_between(parts: Iterable[Stream], start: int, end: int) -> int:
+    """What streams pay in (start, end]."""
+    return sum(
+        part.pays * ((end - part.phase) // part.every - (start - part.phase) // part.every)
+        for part in parts
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class Bought:
     """One purchase of a list. at : the clock's time when it can be paid, None for never (within
@@ -65,24 +73,43 @@ class Bought:
     left: int
 
 
-def what_if(account: Account, kinds: Catalogue, clock: int, wishes: Sequence[str]) -> list[Bought]:
+def what_if(
+    account: Account,
+    kinds: Catalogue,
+    clock: int,
+    wishes: Sequence[str],
+    rewards: Sequence[tuple[int, int]] = (),
+) -> list[Bought]:
     """The earliest time at which each of a list can be afforded, in the order of the list, each bought as
-    soon as it can be and paying from then on. After one that never can be, none can."""
+    soon as it can be and paying from then on. After one that never can be, none can.
+
+    rewards : (time on the clock, money) that come in once, in order of time."""
     parts = {(part.every, part.phase): part.pays for part in streams(account, kinds)}
     time, money = clock, account.balance
     found: list[Bought] = []
-    steps = 0
+    steps = earned = 0
     for key in wishes:
         kind = kinds[key]
         made = [Stream(every, phase, pays) for (every, phase), pays in parts.items() if pays]
         coming = changes(made, time)
+        ahead = next(coming, None)
         # What costs nothing can be had in debt, too: so the judge has it.
         while kind.price and money < kind.price:
-            step = next(coming, None)
             steps += 1
-            if step is None or steps > MOST_EVENTS or not _gains(made):
+            times = [
+                item[0] for item in (*rewards[earned : earned + 1], *([ahead] if ahead else ()))
+            ]
+            hopeless = earned == len(rewards) and not _gains(made)
+            if not times or hopeless or steps > MOST_EVENTS:
                 return found + [Bought(k, None, money) for k in wishes[len(found) :]]
-            time, money = step[0], money + step[1]
+            time = max(time, min(times))
+            # All that comes in at this time.
+            while earned < len(rewards) and rewards[earned][0] <= time:
+                money += rewards[earned][1]
+                earned += 1
+            if ahead is not None and ahead[0] <= time:
+                money += ahead[1]
+                ahead = next(coming, None)
         money -= kind.price
         found.append(Bought(key, time, money))
         if kind.every and kind.pays:
@@ -185,11 +212,7 @@ def _between(
         return balance
     if sparse:
         for time in [*range(start + sparse, end, sparse), end]:
-            earned = sum(
-                part.pays * ((time - part.phase) // part.every - (start - part.phase) // part.every)
-                for part in live
-            )
-            points.append((time, balance + earned))
+            points.append((time, balance + paid_between(live, start, time)))
         return points[-1][1]
     for time, money in changes(live, start):
         if time > end:

@@ -115,11 +115,9 @@ def judge_all(
             if lost := _lost(plan, had):
                 remarks[Remark(Reason.SEALS, seal_words(lost))] = None
                 reasons[Reason.SEALS] = None
-            if plan.funds is not None and plan.account.balance < 0 and not gone:
+            if plan.funds is not None and plan.account.there < 0 and not gone:
                 price = sum(row.price for row in rows)
-                words = (
-                    f"costs {price:,} {plan.money}, {-plan.account.balance:,} more than there is"
-                )
+                words = f"costs {price:,} {plan.money}, {-plan.account.there:,} more than there is"
                 remarks[Remark(Reason.FUNDS, words)] = None
                 reasons[Reason.FUNDS] = None
     return Verdict(
@@ -238,7 +236,7 @@ def place_apart(
     if kind.demands.most is not None:
         room = min(room, kind.demands.most - plan.register.count(kind.key))
     if plan.funds is not None and kind.price:
-        room = min(room, plan.account.balance // kind.price)
+        room = min(room, plan.account.there // kind.price)
     rows = [
         new_row(plan, kind, wish.cell, wish.turn, when, at) for at, wish in enumerate(wishes[:room])
     ]

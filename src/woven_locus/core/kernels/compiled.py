@@ -78,7 +78,7 @@ _travelled = _through(
     *(moves.may_step, moves.step_of, moves.way_back),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
     lanes.search_lanes,
-    guided.search_guided,
+    *(guided.still_open, guided.go_on, guided.search_guided),
 )
 search_guided = _travelled["search_guided"]
 search_graph, dijkstra, runs_to, leg_cells = (
@@ -158,7 +158,10 @@ def compile_all() -> None:
     parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
     parts(ends[:0], *way)
     least_cut(np.ones(4, np.bool_), 2, 2, ends, ends + 3, 9)
-    search_guided(code, 2, 2, table, 1.0, 1.0, 4, ends, np.zeros(4), np.zeros(4), flags[:4].copy())
+    search_guided(
+        *(code, 2, 2, table, 1.0, 1.0, 4, ends, (np.zeros(4), flags[:4] + np.uint8(9))),
+        *(np.zeros(4), flags[:4].copy(), flags[:4].copy()),
+    )
     add_chords(np.zeros((1, 2)), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, 1.0, np.zeros((1, 1)))
     _compile_driving()
 

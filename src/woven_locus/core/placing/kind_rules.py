@@ -263,7 +263,7 @@ def _funds(ask: Ask) -> Remark | None:
     plan = ask.plan
     if plan.funds is None or _is_move(plan, ask.kind, ask.lifted):
         return None
-    there = plan.account.balance
+    there = plan.account.there
     if ask.lifted:
         # It is replaced: what its demolition returns can be spent.
         there += plan.funds.back_for(plan.register[ask.lifted].price)

@@ -1,5 +1,5 @@
 """Vehicles on the roads: tracks and conflicts from the lane graph, and the stepped simulation."""
 
-from woven_locus.core.traffic.run import STEP, Counts, TrafficRun
+from woven_locus.core.traffic.run import Counts, TrafficRun
 
-__all__ = ["STEP", "Counts", "TrafficRun"]
+__all__ = ["Counts", "TrafficRun"]

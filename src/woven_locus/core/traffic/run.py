@@ -11,8 +11,9 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
+from woven_locus.core.clock import STEP
 from woven_locus.core.errors import Refused, Unknown
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kernels.traffic_state import Plans
 from woven_locus.core.plan import Plan
@@ -28,8 +29,6 @@ from woven_locus.core.vehicles import Trip, VehicleKind, plain_vehicle
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-# Simulated seconds of a step.
-STEP = 1 / 30
 # Rows of vehicles that there are at first.
 _ROWS = 256
 
@@ -183,6 +182,10 @@ class TrafficRun:
         self.plans.due[:] = self.first_due(on_foot=False)
         self.foot_due[:] = self.first_due(on_foot=True)
         self.plans.left[:] = self.count
+
+    def nearest(self, to: Point, reach: float) -> int:
+        """See `Fleet.nearest`."""
+        return self.fleet.nearest(to, reach)
 
     # --- running it ---------------------------------------------------------------------------------
 

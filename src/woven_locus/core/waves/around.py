@@ -15,6 +15,7 @@ from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.ways import EntryWay, ground_of, slots_of, way_of
 
 Floats = npt.NDArray[np.float64]
+Bytes = npt.NDArray[np.uint8]
 
 
 class Around:
@@ -24,7 +25,8 @@ class Around:
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
         self._ground, self._costs = ground_of(plan)
-        self._left: dict[tuple[str, ...], Floats] = {}
+        # By goals: what is left to go from each cell, and by which move the way on comes to it from them.
+        self._left: dict[tuple[str, ...], tuple[Floats, Bytes]] = {}
         for entry in plan.waves.walked:
             goals = plan.waves.goals_of(entry)
             key = tuple(goal.id for goal in goals)
@@ -32,10 +34,11 @@ class Around:
                 self._left[key] = self._costs_to(slots_of(plan, goals))
         self._g = np.empty(self._ground.size)
 
-    def _costs_to(self, slots: Sequence[tuple[int, int]]) -> Floats:
-        """(n,) from each cell to the nearest of some: over the ground a way costs the same both ways."""
+    def _costs_to(self, slots: Sequence[tuple[int, int]]) -> tuple[Floats, Bytes]:
+        """(n,) from each cell to the nearest of some: over the ground a way costs the same both ways. And (n,) by which
+        move it was come to."""
         spec, size = self._plan.spec, self._ground.size
-        g = np.full(size, np.inf)
+        g, came = np.full(size, np.inf), np.zeros(size, np.uint8)
         kernels.explore(
             np.ascontiguousarray(self._ground).ravel(),
             spec.cols,
@@ -52,18 +55,18 @@ class Around:
             1.0,
             np.inf,
             g,
-            np.zeros(size, np.uint8),
+            came,
             np.zeros(size, np.int32),
             np.zeros(size, np.int32),
         )
-        return g
+        return g, came
 
     def find(self, way: EntryWay, closed: Sequence[Cell]) -> EntryWay:
         """A way over the ground as it would be with some cells closed: of the least cost, as `find_way` finds one."""
         plan, spec = self._plan, self._plan.spec
         entry = plan.waves.entry(way.entry)
         assert entry is not None
-        left = self._left[tuple(goal.id for goal in plan.waves.goals_of(entry))]
+        on = self._left[tuple(goal.id for goal in plan.waves.goals_of(entry))]
         slots = [spec.slot(cell) for cell in closed if spec.contains(cell)]
         at = tuple(np.array(slots, np.int64).reshape(-1, 2).T)
         ground = self._ground.copy()
@@ -79,9 +82,10 @@ class Around:
             spec.cell_h,
             plan.waves.moves,
             starts,
-            left,
+            on,
             self._g,
             came,
+            np.zeros(ground.size, np.uint8),
         )
         found = np.stack([path // spec.cols, path % spec.cols], axis=1)
         return way_of(plan, entry, Moves.GROUND, found, float(cost))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,6 +13,13 @@ from woven_locus.core.wave_plan import AttackerKind, Moves
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+
+
+# What changes of attackers as they go.
+_CHANGING = (
+    *("here", "kind", "wave", "line", "x", "health"),
+    *("_slow", "_until", "speed", "armour", "flies"),
+)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -46,6 +54,18 @@ class Attackers:
         self.speed, self.armour = np.zeros(count), np.zeros(count)
         self.flies = np.zeros(count, bool)
         self.count_there = 0
+
+    def copied(self) -> Attackers:
+        """A copy that goes on by itself."""
+        twin = copy(self)
+        for name in _CHANGING:
+            setattr(twin, name, getattr(self, name).copy())
+        return twin
+
+    @property
+    def size(self) -> int:
+        """Bytes of what a copy holds."""
+        return sum(int(getattr(self, name).nbytes) for name in _CHANGING)
 
     def there(self) -> Ints:
         """The rows of all who are on the map."""

@@ -11,10 +11,12 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.clock import STEP
 from woven_locus.core.errors import Refused
 from woven_locus.core.plan import Plan
 from woven_locus.core.waves.attackers import Attackers
 from woven_locus.core.waves.due import due_list
+from woven_locus.core.waves.income import Income
 from woven_locus.core.waves.on_the_way import OnTheWay
 from woven_locus.core.waves.towers import Placed, Targets, in_reach, towers_of, whom
 from woven_locus.core.waves.tracks import Lines
@@ -22,8 +24,6 @@ from woven_locus.core.waves.tracks import Lines
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-# Simulated seconds of a step.
-STEP = 1 / 30
 # Nobody is waited for longer than this, simulated seconds after the last was due.
 PATIENCE = 86_400.0
 
@@ -77,7 +77,8 @@ class WaveRun(OnTheWay):
     step : seconds.  steps : done so far.  towers : of the plan, by number.  attackers : those that came so far.
     lives, funds : now.  waves, tallies : what came of each wave and each tower (by structure number).
     no_way : how many could not come since no way leads from their entry.  falls : who was stopped, in order.
-    account : funds and lives since the beginning.
+    account : funds and lives since the beginning.  sent : how many have come.  income : what structures pay meanwhile.
+    shots : of the last step, each a tower and an attacker by number.  log : hash of who fell, or came through, when.
     """
 
     def __init__(
@@ -92,17 +93,18 @@ class WaveRun(OnTheWay):
         self.plan_waves = plan.waves
         self.kinds = plan.waves.attackers
         self.lives = plan.waves.lives
-        self.funds = self._balance = _balance(plan)
+        self.funds = plan.account.balance if plan.funds is not None else 0
+        self.income, self._spent = Income(plan), plan.account.spent
         self.due = due_list(plan.waves, self._lines, seed, only)
         self.no_way = self.due.no_way
         self.waves = [WaveTally() for _ in plan.waves.waves]
         self.attackers = Attackers(len(self.due), self.kinds)
-        self._next = 0
+        self.sent = 0
         self.towers: tuple[Placed, ...] = ()
         self.tallies: dict[int, TowerTally] = {}
         self.falls: list[Fall] = []
         self.account = [Account(0.0, self.funds, self.lives)]
-        self._digest = hashlib.blake2b(digest_size=16)
+        self.log = hashlib.blake2b(digest_size=16)
         self.shots: list[tuple[int, int]] = []
         self._take_towers(plan)
 
@@ -119,14 +121,15 @@ class WaveRun(OnTheWay):
         self._take_towers(plan)
         self._take_heights(plan)
         # What was built is paid, what was demolished brings back what it does.
-        paid, self._balance = self._balance - _balance(plan), _balance(plan)
-        if paid:
+        paid, self._spent = plan.account.spent - self._spent, plan.account.spent
+        self.income.take(plan, self.seconds)
+        if plan.funds is not None and paid:
             self.funds -= paid
-            self.account.append(Account(self.seconds, self.funds, self.lives))
+            self._note()
         lines = Lines(plan)
         rows = self.attackers.there()
         lines.take_over(self._lines, plan, self.attackers, rows)
-        self.due = lines.renew(self.due, self._next, self._lines)
+        self.due = lines.renew(self.due, self.sent, self._lines)
         self._lines = lines
         self._reaches = None
 
@@ -140,7 +143,7 @@ class WaveRun(OnTheWay):
     @property
     def over(self) -> bool:
         """Whether all have come and gone, or no life is left."""
-        return self.lost or (self._next >= len(self.due) and not self.attackers.count_there)
+        return self.lost or (self.sent >= len(self.due) and not self.attackers.count_there)
 
     @property
     def lost(self) -> bool:
@@ -163,7 +166,7 @@ class WaveRun(OnTheWay):
         while not self.over and self.seconds < most:
             if not self.attackers.count_there:
                 # Nothing happens until the next one comes.
-                steps = int((float(self.due.time[self._next]) - self.seconds) / self.step) - 1
+                steps = int((float(self.due.time[self.sent]) - self.seconds) / self.step) - 1
                 self.steps += max(0, steps)
             self._advance()
             if self.steps % 64 == 0 and stopped():
@@ -172,6 +175,9 @@ class WaveRun(OnTheWay):
     def _advance(self) -> None:
         self.shots = []
         if not self.over:
+            if paid := self.income.until(self.seconds):
+                self.funds += paid
+                self._note()
             self._come()
             if self.attackers.count_there:
                 self._shoot()
@@ -179,11 +185,11 @@ class WaveRun(OnTheWay):
         self.steps += 1
 
     def _come(self) -> None:
-        first, due = self._next, self.due
-        while self._next < len(due) and due.time[self._next] <= self.seconds:
-            self._next += 1
-        if self._next > first:
-            some = slice(first, self._next)
+        first, due = self.sent, self.due
+        while self.sent < len(due) and due.time[self.sent] <= self.seconds:
+            self.sent += 1
+        if self.sent > first:
+            some = slice(first, self.sent)
             self.attackers.put(first, due.kind[some], due.wave[some], due.line[some])
             for wave in due.wave[some].tolist():
                 self.waves[wave].sent += 1
@@ -266,7 +272,11 @@ class WaveRun(OnTheWay):
         length = float(self._lines.length[men.line[row]])
         share = min(1.0, max(0.0, (length - float(targets.left[at])) / length)) if length else 0.0
         self.falls.append(Fall(float(men.x[row]), share))
-        self._digest.update(f"{row + 1} {self.steps} {placed.number};".encode())
+        self.log.update(f"{row + 1} {self.steps} {placed.number};".encode())
+        self._note()
+
+    def _note(self) -> None:
+        """Funds or lives are others now."""
         self.account.append(Account(self.seconds, self.funds, self.lives))
 
     def _move(self) -> None:
@@ -284,23 +294,13 @@ class WaveRun(OnTheWay):
             wave.through += 1
             wave.lives += lost
             self.lives -= lost
-            self._digest.update(f"{row + 1} {self.steps} through;".encode())
-            self.account.append(Account(self.seconds, self.funds, self.lives))
-
-    @property
-    def sent(self) -> int:
-        """How many have come."""
-        return self._next
+            self.log.update(f"{row + 1} {self.steps} through;".encode())
+            self._note()
 
     def digest(self) -> str:
         """A hash of who fell when and by which tower, who came through, and of where the others are."""
-        state, rows = self._digest.copy(), self.attackers.there()
+        state, rows = self.log.copy(), self.attackers.there()
         for column in (rows, self.attackers.x[rows], self.attackers.health[rows]):
             state.update(column.tobytes())
-        state.update(f"{self.lives} {self.funds} {self._next}".encode())
+        state.update(f"{self.lives} {self.funds} {self.sent}".encode())
         return state.hexdigest()
-
-
-def _balance(plan: Plan) -> int:
-    """The money of a plan, 0 where it is not kept."""
-    return plan.account.balance if plan.funds is not None else 0

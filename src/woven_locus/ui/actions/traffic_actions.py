@@ -12,26 +12,28 @@ def _in_traffic(window: Host) -> bool:
     return window.session.choices.stage is Stage.TRAFFIC
 
 
-def _has_trips(window: Host) -> bool:
-    traffic = window.session.plan.traffic
-    return bool(traffic.trips or traffic.rules)
-
-
-def _clock(window: Host) -> TrafficKeeper | WaveKeeper:
+def clock(window: Host) -> TrafficKeeper | WaveKeeper:
     """What the keys of the clock are for: one key for both stages."""
     return window.desk.waves if window.session.choices.stage is Stage.WAVES else window.desk.traffic
 
 
-def _toggle(window: Host) -> None:
-    clock = _clock(window)
-    clock.set_running(not clock.running)
+def toggle(window: Host) -> None:
+    """Let the clock go, or stop it."""
+    clock(window).set_running(not clock(window).running)
 
 
-def _may_run(window: Host) -> bool:
-    waves = window.session.plan.waves
+def may_run(window: Host) -> bool:
+    """Whether the stage has something that can run."""
     if window.session.choices.stage is Stage.WAVES:
-        return bool(waves.waves and waves.entries and waves.goals)
-    return _in_traffic(window) and _has_trips(window)
+        return has_waves(window)
+    traffic = window.session.plan.traffic
+    return _in_traffic(window) and bool(traffic.trips or traffic.rules)
+
+
+def has_waves(window: Host) -> bool:
+    """Whether somebody would come."""
+    waves = window.session.plan.waves
+    return bool(waves.waves and waves.entries and waves.goals)
 
 
 TRAFFIC: tuple[Action, ...] = (
@@ -40,8 +42,8 @@ TRAFFIC: tuple[Action, ...] = (
         "&Traffic",
         "&Run, or pause",
         "Ctrl+R",
-        _toggle,
-        _may_run,
+        toggle,
+        may_run,
         on_sheet=True,
     ),
     Action(
@@ -49,8 +51,8 @@ TRAFFIC: tuple[Action, ...] = (
         "&Traffic",
         "One &step",
         "Ctrl+E",
-        lambda w: _clock(w).step(),
-        _may_run,
+        lambda w: clock(w).step(),
+        may_run,
         on_sheet=True,
     ),
     Action(

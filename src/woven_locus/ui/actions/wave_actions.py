@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from woven_locus.files.formats import WAVE_IMPORTS
 from woven_locus.ui.actions.action import Action, Host
+from woven_locus.ui.actions.traffic_actions import has_waves, toggle
 from woven_locus.ui.bench.waves.tools import TOOLS
 from woven_locus.ui.session.stages import Stage
 
@@ -12,14 +13,8 @@ def _in_waves(window: Host) -> bool:
     return window.session.choices.stage is Stage.WAVES
 
 
-def _has_waves(window: Host) -> bool:
-    waves = window.session.plan.waves
-    return bool(waves.waves and waves.entries and waves.goals)
-
-
-def _toggle(window: Host) -> None:
-    waves = window.desk.waves
-    waves.set_running(not waves.running)
+def _may_run(window: Host) -> bool:
+    return _in_waves(window) and has_waves(window)
 
 
 WAVES: tuple[Action, ...] = (
@@ -40,8 +35,8 @@ WAVES: tuple[Action, ...] = (
         "Wa&ves",
         "&Run, or pause",
         "",
-        _toggle,
-        lambda w: _in_waves(w) and _has_waves(w),
+        toggle,
+        _may_run,
         gap_before=True,
         on_sheet=True,
     ),
@@ -51,7 +46,7 @@ WAVES: tuple[Action, ...] = (
         "One &step",
         "",
         lambda w: w.desk.waves.step(),
-        lambda w: _in_waves(w) and _has_waves(w),
+        _may_run,
         on_sheet=True,
     ),
     Action(
@@ -68,7 +63,7 @@ WAVES: tuple[Action, ...] = (
         "&Will it hold?",
         "",
         lambda w: w.desk.holding.ask(),
-        _has_waves,
+        has_waves,
         gap_before=True,
     ),
     *(

@@ -1,39 +1,46 @@
-"""The clock of a run of traffic: time that passes, is stepped, is turned back; and what of the run is looked at."""
+"""The clock of a run: time that passes, is stepped, is turned back. One for all that runs."""
 
 from __future__ import annotations
 
 import time
+from typing import Any, Generic, Protocol, TypeVar
 
-import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
 
-from woven_locus.core.clock import Clock
-from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.traffic import STEP, TrafficRun
-from woven_locus.core.traffic.timeline import Timeline
-from woven_locus.core.traffic.waiting import stuck
+from woven_locus.core.clock import STEP, Clock
+from woven_locus.core.geometry import Point
+from woven_locus.core.timeline import Stepped, Timeline
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.session.session import Session
 
 FRAME_MSEC = 16
 SPEEDS = (1, 2, 4, 8, 16, 32)
-# A frame that comes later than this, seconds, does not throw vehicles far ahead.
+# A frame that comes later than this, seconds, does not throw what moves far ahead.
 _LATEST = 0.1
 # Seconds of a frame that steps may take; what is owed beyond is forgotten, and time runs slower.
 _BUDGET = 0.010
-# Steps between two looks for vehicles that wait for one another.
-_LOOK_EVERY = 60
 
 
-class RunClock(OneJob):
-    """run : the simulation, None before one was begun; after an edit of the roads it goes on as another one.
-    timeline : of the run, to turn it back.  chosen : number of the vehicle that is looked at, 0 for none; follow : whether the
-    sheet goes with it.  junction : the one that is looked at, or None.  speed : simulated seconds in one that passes.
-    behind : whether steps take longer than the time they stand for.  rings : of vehicles that wait for one another and so
-    will never move."""
+class Running(Stepped, Protocol):
+    """A simulation that can be shown."""
+
+    @property
+    def seconds(self) -> float:
+        """Simulated time since the beginning."""
+
+    def nearest(self, to: Point, reach: float) -> int:
+        """The number of what moves nearest to a world point, 0 for none within `reach`."""
+
+
+Run = TypeVar("Run", bound=Running)
+
+
+class RunClock(OneJob, Generic[Run]):
+    """run : the simulation, None before one was begun; after an edit it goes on, or another one in its place.
+    timeline : of the run, to turn it back.  chosen : number of what is looked at of all that moves, 0 for nothing.
+    speed : simulated seconds in one that passes.  behind : whether steps take longer than the time they stand for."""
 
     moved = pyqtSignal()  # positions are new
-    looked_at = pyqtSignal()  # another vehicle or junction is
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -46,26 +53,30 @@ class RunClock(OneJob):
 
     def _forget(self) -> None:
         self._timer.stop()
-        self.run: TrafficRun | None = None
-        self.timeline: Timeline | None = None
+        self.run: Run | None = None
+        self.timeline: Timeline[Run, Any] | None = None
         self.clock = Clock(STEP, self.speed)
         self.chosen = 0
-        self.follow = False
-        self.junction: Cell | None = None
         self._seeks = 0  # steps that are still to be done, once turned back
         self._stale = False  # the plan changed under the run, which waits to be led on
         self._resume = False
         self.behind = False
-        self.rings: list[list[int]] = []
-        self._looked = 0
 
-    def take(self, run: TrafficRun) -> None:
-        """This is the run from now on."""
-        self.run, self.timeline = run, Timeline(run)
+    # --- what each kind of run says --------------------------------------------------------------------
 
     def begin(self, go: bool) -> None:
         """Make a run, and let it go or do its first step."""
         raise NotImplementedError
+
+    def _at_end(self) -> bool:
+        """Whether nothing more will happen, so that time need not go by."""
+        return False
+
+    def _did_step(self) -> None:
+        """The run has done one step."""
+
+    def _looked(self) -> None:
+        """Steps of a frame were done; `moved` follows."""
 
     # --- time ---------------------------------------------------------------------------------------
 
@@ -75,7 +86,7 @@ class RunClock(OneJob):
         return (self._timer.isActive() and not self._seeks) or (self._stale and self._resume)
 
     def set_running(self, on: bool) -> None:
-        """Let time go by, or stop it."""
+        """Let time go by, or stop it. Where there is no run, one is begun."""
         if on and self.run is None:
             self.begin(go=True)
             return
@@ -92,8 +103,7 @@ class RunClock(OneJob):
 
     def set_speed(self, speed: int) -> None:
         """Simulated seconds in one that passes."""
-        self.speed = speed
-        self.clock.speed = speed
+        self.speed = self.clock.speed = speed
         self.changed.emit()
 
     def step(self) -> None:
@@ -111,13 +121,23 @@ class RunClock(OneJob):
         self._shown()
 
     def _steps(self, wanted: int) -> int:
-        """Do steps, as many as a frame has room for; returns how many."""
+        """Do steps, as many as a frame has room for; returns how many, or all of them where they are of no use."""
         assert self.timeline is not None
         began, done = time.monotonic(), 0
         while done < wanted and time.monotonic() - began < _BUDGET:
+            if self._at_end():
+                return wanted
             self.timeline.advance()
+            self._did_step()
             done += 1
         return done
+
+    def _wait(self) -> None:
+        """The plan is another: no step is done until the run was led on."""
+        if not self._stale:
+            self._resume = self.running
+        self._timer.stop()
+        self._stale, self._seeks = True, 0
 
     def seek(self, step: int) -> None:
         """Show the run as it was after so many steps, between the first that one can go back to and the last that was
@@ -129,9 +149,12 @@ class RunClock(OneJob):
         self._seeks -= self._steps(self._seeks)
         if self._seeks:
             self._timer.start()
-        self._looked = self.timeline.run.steps
+        self._turned_back()
         self.changed.emit()
         self.moved.emit()
+
+    def _turned_back(self) -> None:
+        """The run is at another time."""
 
     def _frame(self) -> None:
         if self._seeks:
@@ -146,63 +169,19 @@ class RunClock(OneJob):
         self.advance(passed)
 
     def _shown(self) -> None:
-        run = self.run
-        assert run is not None
-        if run.steps - self._looked >= _LOOK_EVERY:
-            self._looked = run.steps
-            self._look_for_rings()
-        if self.running and run.over:
-            self.set_running(False)
-            counts = run.counts()
-            if counts.arrived == counts.wanted:
-                self._session.say(f"Every vehicle has arrived: {run.arrived:,}")
-            elif not counts.taken_off:
-                self._session.say(f"All others have arrived: {run.arrived:,}")
+        self._looked()
         self.moved.emit()
-
-    def _look_for_rings(self) -> None:
-        assert self.run is not None
-        known, self.rings = len(self.rings), stuck(self.run)
-        if len(self.rings) > known:
-            ring = self.rings[-1]
-            names = ", ".join(f"V{number}" for number in ring[:6]) + (" …" if len(ring) > 6 else "")
-            self._session.say(f"Gridlock: {len(ring)} vehicles wait for one another: {names}", "no")
-            row = self.run.fleet.row_of(ring[0])
-            if row is not None:
-                x, y = self.run.fleet.fronts(np.array([row]))[0].tolist()
-                self._session.reveal.emit(self._session.plan.spec.locate_virtual(x, y))
 
     # --- what is looked at ----------------------------------------------------------------------------
 
     def choose(self, at: Point, reach: float) -> bool:
-        """Look at the vehicle nearest to a world point, within `reach`; False when there is none."""
-        number = 0
-        if self.run is not None:
-            number = self.run.fleet.nearest(at, reach)
+        """Look at what moves nearest to a world point, within `reach`; False when nothing does."""
+        number = self.run.nearest(at, reach) if self.run is not None else 0
         if number != self.chosen:
             self.chosen = number
-            self.follow = self.follow and number != 0
-            self.looked_at.emit()
+            self._chose()
             self.moved.emit()
         return number != 0
 
-    def set_follow(self, on: bool) -> None:
-        """Let the sheet go with the vehicle that is looked at."""
-        self.follow = on and self.chosen != 0
-        self.looked_at.emit()
-        self.moved.emit()
-
-    def followed(self) -> Point | None:
-        """Where the vehicle is that the sheet goes with, None for none."""
-        row = self.run.fleet.row_of(self.chosen) if self.run is not None and self.follow else None
-        if self.run is None or row is None:
-            return None
-        x, y = self.run.fleet.fronts(np.array([row]))[0].tolist()
-        return Point(x, y)
-
-    def choose_junction(self, cell: Cell | None) -> None:
-        """Look at the junction at a cell, or at none."""
-        if cell != self.junction:
-            self.junction = cell
-            self.looked_at.emit()
-            self.moved.emit()
+    def _chose(self) -> None:
+        """Something else is looked at."""

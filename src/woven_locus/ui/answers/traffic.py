@@ -10,15 +10,15 @@ from woven_locus.core.traffic.replan import carried_over
 from woven_locus.core.traffic.trips import all_trips
 from woven_locus.core.vehicles import NO_TRAFFIC, Trip
 from woven_locus.document import PinnedRoute
-from woven_locus.ui.answers.run_clock import RunClock
+from woven_locus.ui.answers.traffic_clock import TrafficClock
 from woven_locus.ui.session.session import Session
 
 # What a run cannot go on over, once it is another: every lane is elsewhere then.
 _GROUND = frozenset({"keep", "grid"})
 
 
-class TrafficKeeper(RunClock):
-    """See `RunClock`."""
+class TrafficKeeper(TrafficClock):
+    """See `TrafficClock`."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -117,10 +117,7 @@ class TrafficKeeper(RunClock):
 
     def _lead_on(self) -> None:
         """The roads under it changed: it waits until its vehicles have found their ways anew."""
-        if not self._stale:
-            self._resume = self.running
-        self._timer.stop()
-        self._stale, self._seeks = True, 0
+        self._wait()
         self._stop()
         if not self._session.document.history.in_gesture:
             self._ask_on()

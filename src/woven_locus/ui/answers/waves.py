@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-import time
-
 import numpy as np
-from PyQt6.QtCore import QTimer, pyqtSignal
 
-from woven_locus.core.clock import Clock
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Point
 from woven_locus.core.plan import Plan
-from woven_locus.core.waves.run import STEP, WaveRun
+from woven_locus.core.waves.run import WaveRun
+from woven_locus.core.waves.timeline import WaveTimeline
 from woven_locus.core.waves.trials import Held, Strength, strengths, will_hold
 from woven_locus.ui.answers.one_job import OneJob
-from woven_locus.ui.answers.run_clock import FRAME_MSEC
+from woven_locus.ui.answers.run_clock import RunClock
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
-# A frame that comes later than this, seconds, does not throw attackers far ahead.
-_LATEST = 0.1
-# Seconds of a frame that steps may take.
-_BUDGET = 0.010
 # Seeds over which it is asked whether the waves are held.
 SEEDS = 10
 # What a run cannot go on over, once it is another.
@@ -30,43 +23,24 @@ _GROUND = frozenset({"grid", "waves"})
 _LEADS = frozenset({"terrain", "structures", "obstacles", "barrier", "road", "heights", "kinds"})
 
 
-class WaveKeeper(OneJob):
-    """run : None before one was begun.  chosen : number of the attacker that is looked at, 0 for none.  speed : simulated
-    seconds in one that passes.  behind : whether steps take longer than the time they stand for."""
-
-    moved = pyqtSignal()  # positions are new
+class WaveKeeper(RunClock[WaveRun]):
+    """shots : what flew since the last frame: a tower, and from where to where."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._timer = QTimer(self)
-        self._timer.setInterval(FRAME_MSEC)
-        self._timer.timeout.connect(self._frame)
-        self.speed = 1
-        self._last = 0.0
-        self._forget()
         session.changed.connect(self._edited)
         session.settled.connect(self._settled)
 
     def _forget(self) -> None:
-        self._timer.stop()
-        self.run: WaveRun | None = None
-        self.clock = Clock(STEP, self.speed)
-        self.chosen = 0
-        self.behind = False
-        # The plan changed under the run, which is led on before its next step.
-        self._stale = False
-        # What flew since the last frame: (tower, attacker), and when.
+        super()._forget()
         self.shots: list[tuple[int, Point, Point]] = []
+        self._flew: list[tuple[int, int]] = []
+        self._session.plan.account.earned = 0
 
-    # --- time ---------------------------------------------------------------------------------------
+    # --- beginning and ending -----------------------------------------------------------------------
 
-    @property
-    def running(self) -> bool:
-        """Whether time goes by."""
-        return self._timer.isActive()
-
-    def begin(self) -> bool:
-        """Make a run. False, and said, where nobody would come."""
+    def begin(self, go: bool) -> None:
+        """Make a run of the plan's waves, and let it go or do its first step. Said where nobody would come."""
         plan = self._session.plan
         why = ""
         if not plan.waves.entries or not plan.waves.goals:
@@ -76,37 +50,24 @@ class WaveKeeper(OneJob):
         if why:
             self._session.say(f"No wave was begun: {why}", "no")
             self.changed.emit()
-            return False
+            return
         self.run = WaveRun(plan)
+        self.timeline = WaveTimeline(self.run)
         self._stale = False
         if self.run.no_way:
             self._session.say(f"{self.run.no_way:,} attackers have no way to a goal", "no")
-        self.clock.forget()
-        return True
+        if go:
+            self.set_running(True)
+        else:
+            self.step()
+            self.changed.emit()
 
     def set_running(self, on: bool) -> None:
-        """Let time go by, or stop it."""
-        if on and (self.run is None or self.run.over) and not self.begin():
-            return
-        if on:
-            self._last = time.monotonic()
-            self._timer.start()
-        else:
-            self._timer.stop()
-        self.changed.emit()
+        """See `RunClock.set_running`; what is over begins again."""
+        if on and self._at_end():
+            self._forget()
+        super().set_running(on)
         self.moved.emit()
-
-    def set_speed(self, speed: int) -> None:
-        """Simulated seconds in one that passes."""
-        self.speed = self.clock.speed = speed
-        self.changed.emit()
-
-    def step(self) -> None:
-        """One step of the simulation."""
-        if self.run is not None or self.begin():
-            self._steps(1)
-            self._shown()
-            self.changed.emit()
 
     def clear(self) -> None:
         """Take all attackers away; the next run begins at 0."""
@@ -114,58 +75,57 @@ class WaveKeeper(OneJob):
         self.changed.emit()
         self.moved.emit()
 
-    def advance(self, seconds: float) -> None:
-        """So much time has passed; as many steps are done as a frame has room for."""
-        owed = self.clock.passed(seconds)
-        self.behind = self._steps(owed) < owed
-        self._shown()
+    def _at_end(self) -> bool:
+        return self.run is not None and self.run.over
 
-    def _frame(self) -> None:
-        now = time.monotonic()
-        passed, self._last = min(now - self._last, _LATEST), now
-        self.advance(passed)
+    # --- time ---------------------------------------------------------------------------------------
 
     def _steps(self, wanted: int) -> int:
-        run = self.run
-        assert run is not None
-        if self._stale:
-            if self._session.document.history.in_gesture:
-                return wanted  # the time of a stroke does not count
-            run.rebuild(self._session.plan)
-            self._stale = False
-        began, done = time.monotonic(), 0
-        shots: list[tuple[int, int]] = []
-        while done < wanted and not run.over and time.monotonic() - began < _BUDGET:
-            run.advance()
-            shots += run.shots
-            done += 1
-        self.shots = self._drawn(run, shots)
-        return wanted if run.over else done
+        self._flew = []
+        done = super()._steps(wanted)
+        assert self.run is not None
+        self.shots = self._drawn(self.run)
+        self._count_money()
+        return done
 
-    def _drawn(self, run: WaveRun, shots: list[tuple[int, int]]) -> list[tuple[int, Point, Point]]:
+    def _did_step(self) -> None:
+        assert self.run is not None
+        self._flew += self.run.shots
+
+    def _drawn(self, run: WaveRun) -> list[tuple[int, Point, Point]]:
         """The shots as lines from a tower to who was hit."""
-        if not shots:
+        if not self._flew:
             return []
-        rows = np.array([number - 1 for _tower, number in shots], np.int64)
+        rows = np.array([number - 1 for _tower, number in self._flew], np.int64)
         ends = run.points(rows).tolist()
         centres = {placed.number: placed.centre for placed in run.towers}
         return [
             (tower, centres[tower], Point(*end))
-            for (tower, _number), end in zip(shots, ends, strict=True)
+            for (tower, _number), end in zip(self._flew, ends, strict=True)
         ]
 
-    def _shown(self) -> None:
+    def _count_money(self) -> None:
+        """What the run has brought in can be built with."""
+        plan = self._session.plan
+        if self.run is not None and plan.funds is not None:
+            plan.account.earned = self.run.funds - plan.account.balance
+
+    def _turned_back(self) -> None:
+        self._count_money()
+
+    def _looked(self) -> None:
         run = self.run
-        if run is not None and run.over and self.running:
-            self._timer.stop()
-            if run.lost:
-                at = max(n for n, tally in enumerate(run.waves) if tally.lives)
-                name = run.plan_waves.waves[at].name or f"wave {at + 1}"
-                self._session.say(f"Lost in {name}: no life is left", "no")
-            else:
-                self._session.say(f"Held: {run.lives:,} of {run.plan_waves.lives:,} lives are left")
-            self.changed.emit()
-        self.moved.emit()
+        assert run is not None
+        if not (run.over and self.running):
+            return
+        self._timer.stop()
+        if run.lost:
+            at = max(n for n, tally in enumerate(run.waves) if tally.lives)
+            name = run.plan_waves.waves[at].name or f"wave {at + 1}"
+            self._session.say(f"Lost in {name}: no life is left", "no")
+        else:
+            self._session.say(f"Held: {run.lives:,} of {run.plan_waves.lives:,} lives are left")
+        self.changed.emit()
 
     # --- a plan that changes meanwhile ----------------------------------------------------------------
 
@@ -178,30 +138,24 @@ class WaveKeeper(OneJob):
                 "The waves were taken off the map: the plan's waves or grid changed", "no"
             )
         elif notice.layers & _LEADS:
-            self._stale = True
+            self._wait()
             self._settled()
 
     def _settled(self) -> None:
-        """A run that stands still is led on at once, so that what is shown is true."""
-        if (
-            self.run is not None
-            and self._stale
-            and not self.running
-            and not self._session.document.history.in_gesture
-        ):
-            self.run.rebuild(self._session.plan)
-            self._stale = False
-            self.moved.emit()
-
-    # --- what is looked at ----------------------------------------------------------------------------
-
-    def choose(self, at: Point, reach: float) -> bool:
-        """Look at the attacker nearest to a world point, within `reach`; False when there is none."""
-        number = self.run.nearest(at, reach) if self.run is not None else 0
-        if number != self.chosen:
-            self.chosen = number
-            self.moved.emit()
-        return number != 0
+        """The run is led on as soon as no stroke is in hand; the time of a stroke does not count."""
+        run = self.run
+        if run is None or not self._stale or self._session.document.history.in_gesture:
+            return
+        assert self.timeline is not None
+        self._stale = False
+        run.rebuild(self._session.plan)
+        # What was before would have gone another way.
+        self.timeline.begin()
+        self._count_money()
+        if self._resume:
+            super().set_running(True)
+        self.changed.emit()
+        self.moved.emit()
 
 
 class HoldKeeper(OneJob):

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QRadioButton
 
 from woven_locus.core.edits.roads import keep_to
 from woven_locus.core.lanes import KeepSide
-from woven_locus.ui.bench.traffic.clock_panel import ClockPanel
+from woven_locus.ui.bench.traffic.clock_panel import TrafficClockPanel
 from woven_locus.ui.bench.traffic.junction_panel import JunctionPanel
 from woven_locus.ui.bench.traffic.people_sheet import PeopleSheet
 from woven_locus.ui.bench.traffic.rules_sheet import RulesSheet
@@ -24,7 +24,7 @@ class TrafficPage(Page):
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("bench")
         self._desk, self._session, self._theme = desk, desk.session, theme
-        self.clock = ClockPanel(desk, theme)
+        self.clock = TrafficClockPanel(desk, theme)
         self.show_panel = ShowPanel(desk, theme)
         self.junction = JunctionPanel(desk)
         self.trips = TripsPanel(desk, theme)

@@ -1,49 +1,22 @@
-"""The clock of the waves: go, pause, step, faster, begin again; and how it stands."""
+"""The clock of the waves, and how they stand."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
-
-from woven_locus.ui.answers.run_clock import SPEEDS
+from woven_locus.ui.bench.clock_panel import ClockPanel
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.parts.clock_buttons import ClockButtons
-from woven_locus.ui.parts.widgets import figures, heading
 from woven_locus.ui.theme import Theme
 
 
-class WaveClockPanel(QWidget):
+class WaveClockPanel(ClockPanel):
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__()
         self._waves = desk.waves
-        waves = desk.waves
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(heading("Clock"))
-        self.buttons = ClockButtons(theme, SPEEDS, waves.set_running, waves.step, waves.set_speed)
-        self.run, self.step = self.buttons.run, self.buttons.step
-        column.addWidget(self.buttons)
-        self.figures = figures()
-        column.addWidget(self.figures)
-        self.clear = QPushButton("Begin again")
-        self.clear.setToolTip("Take all attackers off the map; the next run begins at 0")
-        self.clear.clicked.connect(waves.clear)
-        column.addWidget(self.clear)
-        waves.changed.connect(self._show)
-        waves.moved.connect(self._show_figures)
-        self._show()
+        super().__init__(
+            desk.waves, theme, "Take all attackers off the map; the next run begins at 0"
+        )
 
-    def _show(self) -> None:
-        waves = self._waves
-        self.buttons.show_clock(waves.running, waves.speed)
-        self.step.setEnabled(not waves.running)
-        self.clear.setEnabled(waves.run is not None)
-        self._show_figures()
-
-    def _show_figures(self) -> None:
+    def _lines(self) -> list[str]:
         run = self._waves.run
-        if run is None:
-            self.figures.setText("not begun")
-            return
+        assert run is not None
         come = [n for n, tally in enumerate(run.waves, 1) if tally.sent]
         lines = [
             f"time     {run.seconds:10.2f} s",
@@ -56,6 +29,4 @@ class WaveClockPanel(QWidget):
         ]
         if run.over:
             lines.append("lost" if run.lost else "held")
-        if self._waves.behind:
-            lines.append("slower than asked for")
-        self.figures.setText("\n".join(lines))
+        return lines
