@@ -328,8 +328,8 @@ def waves_run(studio: Studio) -> QWidget:
     window = in_waves(studio, dark=True)
     keeper = window.desk.waves
     keeper.step()
-    assert keeper.run is not None
-    keeper.run.advance(30 * 103)
+    assert keeper.timeline is not None
+    keeper.timeline.advance(30 * 103)
     for _ in range(60):
         keeper.step()
         if len(keeper.shots) > 1:

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from tests.helpers.builders import BARN, HUT, WHEN, draw, put
 from woven_locus.core import edits
 from woven_locus.core.books import Account, Funds
-from woven_locus.core.books.forecast import curve, payback, what_if
+from woven_locus.core.books.forecast import curve, payback, what_if, with_rewards
 from woven_locus.core.editing import History
 from woven_locus.core.edits import money
 from woven_locus.core.errors import BadPlan, Refused
@@ -246,3 +246,10 @@ def test_what_if_finds_the_first_second(
         money_now -= kind.price
         there.append((kind, now))
         assert (bought.at, bought.left) == (now, money_now)
+
+
+def test_rewards_are_steps_of_the_curve() -> None:
+    points = [(0, 10), (0, 5), (4, 8), (9, 8)]
+    found = with_rewards(points, [(2, 7), (4, 1), (20, 99)])
+    assert found == [(0, 10), (0, 5), (2, 12), (4, 13), (4, 16), (9, 16)]
+    assert with_rewards(points, []) == points

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox
 
 from tests.core.test_waves import BOLT, MOTH, POST, WALL, field
 from tests.ui.conftest import SHIFT, Driver
+from woven_locus.core.edits import money
 from woven_locus.core.edits.waves import set_attackers, set_wave_list
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import GridSpec
@@ -133,9 +134,9 @@ def test_a_tower_on_its_best_spot_and_a_wave_lost_mended_held(user: Driver) -> N
     found = user.desk.gains.found
     assert found is not None
     user.window.tray.waves.show_view("Best spots")
-    best = found.best[0][0]
+    best = found.best()[0]
     assert user.window.tray.waves.best.table.figures.rows[0][0] == f"{best.col}, {best.row}"
-    for cell, _seconds in found.best[:5]:
+    for cell in found.best()[:5]:
         user.click(cell)
     assert len(user.plan.register) >= 3
     user.key(Qt.Key.Key_Escape)
@@ -296,12 +297,98 @@ def test_a_maze_piece_and_the_least_cut_are_shown_and_listed(user: Driver) -> No
     assert found is not None
     tab = user.window.tray.waves
     tab.show_view("Best spots")
-    assert len(tab.best.table.figures.rows) == len(found.best) > 0
+    assert len(tab.best.table.figures.rows) == len(found.best()) > 0
+    # Where the way is narrow is listed, and gone to.
+    user.tick(page.narrow)
+    user.idle()
+    narrow = user.desk.narrow.found
+    assert narrow is not None
+    tab.show_view("Narrow places")
+    user.settle()
+    assert [row[2] for row in tab.narrow.table.figures.rows] == [len(item.cells) for item in narrow]
+    user.tick(page.narrow)
+    assert user.desk.narrow.found is None
     # What makes no way longer is drawn without harm.
     user.sheet.grab()
     user.key(Qt.Key.Key_Escape)
     user.tick(page.cuts)
     assert user.desk.cuts.found is None
+
+
+def test_waves_are_turned_back_and_what_they_earned_is_built_with(user: Driver) -> None:
+    waves, page = user.desk.waves, user.window.bench.waves
+    session = user.session
+    twenty = Wave("Flight", 0.0, (Group("E1", "moth", 20, 1.0),))
+    session.attempt(set_wave_list, user.plan, [twenty])
+    take(user, "Post")
+    user.click((5, 2))
+    user.click((6, 2))
+    session.attempt(money.set_funds, user.plan, 24, 0)
+    user.point((8, 2))
+    assert user.plan.account.balance == 4
+    user.click((8, 2))
+    assert "more than there is" in user.said
+    # Two moths later it can be paid.
+    waves.step()
+    waves.advance(0)
+    assert waves.timeline is not None
+    waves.timeline.advance(30 * 9)
+    waves.step()
+    run = waves.run
+    assert run is not None
+    assert run.waves[0].stopped >= 2
+    assert user.plan.account.there == run.funds >= 18
+    user.click((8, 2))
+    assert len(user.plan.register) == 3
+    assert user.plan.account.there == run.funds == 4 + 7 * run.waves[0].stopped - 10
+    # Back to when it was built, not before: that was another plan.
+    first = run.steps
+    assert page.clock.back.minimum() == first
+    waves.timeline.advance(100)
+    waves.moved.emit()
+    digest, end = run.digest(), run.steps
+    assert page.clock.back.value() == end
+    page.clock.back.setValue(first + 20)
+    user.idle()
+    assert run.steps == first + 20
+    assert page.clock.since.text().startswith("Back to 0:09")
+    page.clock.back.setValue(end)
+    user.idle()
+    assert run.digest() == digest
+    # Turned back to the beginning of the plan, nothing has been earned.
+    user.push(page.clock.clear)
+    assert user.plan.account.there == user.plan.account.balance == -6
+    assert session.document.history.position == 5
+    assert page.clock.back.maximum() == 0
+
+
+def test_when_it_can_be_paid_counts_what_the_waves_bring_in(user: Driver) -> None:
+    session, funds = user.session, user.window.tray.funds
+    session.attempt(set_wave_list, user.plan, [Wave("Flight", 0.0, (Group("E1", "moth", 5, 2.0),))])
+    take(user, "Post")
+    user.click((5, 2))
+    session.attempt(money.set_funds, user.plan, 12, 0)
+    user.window.actions_.by_name["waves.paid"].trigger()
+    assert user.window.tray.currentWidget() is funds
+    funds.kinds.setCurrentIndex(funds.kinds.findData("post"))
+    user.push(funds.add)
+    user.push(funds.add)
+    user.idle()
+    first, second = funds.found
+    assert first.at is not None
+    assert second.at is not None
+    assert 0 < first.at < second.at < 20
+    assert funds.list.item(0).text().startswith("Post: at ")  # type: ignore[union-attr]
+    # Without the waves nothing comes in; and another tower asks anew.
+    user.tick(funds.with_waves)
+    assert [item.at for item in funds.found] == [None, None]
+    user.tick(funds.with_waves)
+    user.key("F7")
+    session.attempt(set_wave_list, user.plan, [])
+    user.window.tray.setCurrentWidget(funds)
+    user.idle()
+    assert [item.at for item in funds.found] == [None, None]
+    assert not funds.with_waves.isEnabled()
 
 
 def test_every_reason_has_a_name_where_it_is_listed() -> None:

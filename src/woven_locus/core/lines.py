@@ -103,10 +103,14 @@ def squared(a: Cell, b: Cell) -> Cell:
 
 def turning_points(points: Floats) -> Floats:
     """(M, 2) the ends of a line through points, (N, 2), and where it turns: a long way is a few strokes."""
-    if len(points) < 3:
-        return points
-    step = np.diff(points, axis=0)
-    turns = np.abs(step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0]) > 1e-9
-    turns |= (step[:-1] * step[1:]).sum(axis=1) < 0
-    found: Floats = points[np.concatenate(([True], turns, [True]))]
+    return points[turns(points)]
+
+
+def turns(points: Floats) -> npt.NDArray[np.bool_]:
+    """(N,) the ends of a line through points, (N, 2), and where it turns."""
+    found = np.ones(len(points), bool)
+    if len(points) > 2:
+        step = np.diff(points, axis=0)
+        bends = np.abs(step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0]) > 1e-9
+        found[1:-1] = bends | ((step[:-1] * step[1:]).sum(axis=1) < 0)
     return found

@@ -14,8 +14,9 @@ from woven_locus.ui.answers.remedies import RemedyKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.stretch import StretchKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
-from woven_locus.ui.answers.wave_ways import CutKeeper, GainKeeper, WaysKeeper
-from woven_locus.ui.answers.waves import HoldKeeper, WaveKeeper
+from woven_locus.ui.answers.wave_trials import HoldKeeper, RewardKeeper
+from woven_locus.ui.answers.wave_ways import CutKeeper, GainKeeper, NarrowKeeper, WaysKeeper
+from woven_locus.ui.answers.waves import WaveKeeper
 from woven_locus.ui.answers.where import WhereKeeper
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.building import Building
@@ -36,7 +37,9 @@ class Desk(QObject):
         self.wave_ways = WaysKeeper(self.session)
         self.gains = GainKeeper(self.session, self.wave_ways)
         self.cuts = CutKeeper(self.session, self.wave_ways)
+        self.narrow = NarrowKeeper(self.session, self.wave_ways)
         self.holding = HoldKeeper(self.session)
+        self.rewards = RewardKeeper(self.session)
         self.tools = ToolBox(self.session, self.routes, self.traffic, self.junctions, self.waves)
         self.lanes = LaneKeeper(self.session, self.routes)
         self.stretch = StretchKeeper(self.session, self.traffic, self.lanes)

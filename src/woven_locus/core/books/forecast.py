@@ -164,6 +164,24 @@ def curve(
     return _steps(funds.opening, jumps, starts, list(keys), until, most)
 
 
+def with_rewards(
+    points: Sequence[tuple[int, int]], rewards: Iterable[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    """A curve with money that comes in once; see `curve` and `what_if`. What comes after its end is left out."""
+    end = points[-1][0]
+    events = [(time, 0, pays) for time, pays in rewards if time <= end]
+    events += [(time, 1, at) for at, (time, _balance) in enumerate(points)]
+    found: list[tuple[int, int]] = []
+    balance, earned = points[0][1], 0
+    for time, is_point, value in sorted(events):
+        if is_point:
+            balance = points[value][1]
+        else:
+            earned += value
+        found.append((time, balance + earned))
+    return found
+
+
 def _steps(
     opening: int,
     jumps: Counter[int],

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 
-def add_chords(points, first_x, first_y, step_x, step_y, least, most, pace, out):  # type: ignore[no-untyped-def]
-    """Add to each spot the seconds of a line that lies at least `least` and at most `most` from it.
+def add_chords(points, slow, first_x, first_y, step_x, step_y, least, most, out):  # type: ignore[no-untyped-def]
+    """Add to each spot how much of a line lies at least `least` and at most `most` from it.
 
-    points : (N, 2).  first_x, first_y : the place of spot (0, 0); step_x, step_y : from one to the next, above 0.
-    pace : world units a second.  out : (rows, cols), changed in place. O(steps x spots in reach).
+    points : (N, 2).  slow : (N - 1,) by how much each step counts.  first_x, first_y : the place of spot (0, 0); step_x, step_y : from one to the next, above 0.
+    out : (rows, cols), changed in place. O(steps x spots in reach).
     """
     rows, cols = out.shape
     for k in range(len(points) - 1):
@@ -50,4 +50,4 @@ def add_chords(points, first_x, first_y, step_x, step_y, least, most, pace, out)
                     inside -= min(max(foot + half, 0.0), length) - min(
                         max(foot - half, 0.0), length
                     )
-                out[row, col] += inside / pace
+                out[row, col] += inside * slow[k]

@@ -162,7 +162,7 @@ def compile_all() -> None:
         *(code, 2, 2, table, 1.0, 1.0, 4, ends, (np.zeros(4), flags[:4] + np.uint8(9))),
         *(np.zeros(4), flags[:4].copy(), flags[:4].copy()),
     )
-    add_chords(np.zeros((1, 2)), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, 1.0, np.zeros((1, 1)))
+    add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
     _compile_driving()
 
 

@@ -88,4 +88,4 @@ class Around:
             np.zeros(ground.size, np.uint8),
         )
         found = np.stack([path // spec.cols, path % spec.cols], axis=1)
-        return way_of(plan, entry, Moves.GROUND, found, float(cost))
+        return way_of(plan, entry, Moves.GROUND, found, float(cost), self._ground, self._costs)

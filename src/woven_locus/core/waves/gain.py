@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from enum import Enum
 
 import numpy as np
 import numpy.typing as npt
@@ -12,30 +13,62 @@ from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Tower
-from woven_locus.core.lines import turning_points
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.around import Around
+from woven_locus.core.waves.reach import per_shot, reach_of_towers, who_comes
 from woven_locus.core.waves.ways import EntryWay, find_ways
 
 Floats = npt.NDArray[np.float64]
+Legal = npt.NDArray[np.bool_]
 # Spots that are listed.
 BEST = 10
 
 
+class Measure(Enum):
+    """What is to be gained."""
+
+    SECONDS = "seconds"
+    DAMAGE = "damage"
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Gains:
-    """seconds : (rows, cols), by lowest cell: for how long one of the first kind that comes by each way is in range, or how
-    much longer its way takes, all ways together; NaN where the kind may not stand.  best : spots with most, ties by row and column.
-    turn : as it was asked for."""
+    """(rows, cols) by lowest cell, NaN where the kind may not stand. turn : as it was asked for.  first : the cell of [0, 0].
+
+    seconds : for how long one of the first kind that comes by each way is in range, or how much longer its way takes, all
+    ways together.  damage : that could be dealt beyond what the towers there can deal, over all attackers of all
+    waves, each as if it came alone; None for a kind that is no tower.
+    """
 
     kind: str
     turn: int
+    first: Cell
     seconds: Floats
-    best: tuple[tuple[Cell, float], ...]
+    damage: Floats | None
+    _best: dict[Measure, tuple[Cell, ...]] = field(default_factory=dict)
 
+    def of(self, measure: Measure) -> Floats:
+        """What is gained by a measure; seconds where there is no damage."""
+        by_damage = measure is Measure.DAMAGE and self.damage is not None
+        return self.damage if by_damage and self.damage is not None else self.seconds
 
-Legal = npt.NDArray[np.bool_]
+    def at(self, cell: Cell, measure: Measure = Measure.SECONDS) -> float:
+        """What is gained on one spot; NaN where the kind may not stand."""
+        return float(self.of(measure)[cell.row - self.first.row, cell.col - self.first.col])
+
+    def best(self, measure: Measure = Measure.SECONDS) -> tuple[Cell, ...]:
+        """The spots with most; of equals those with more seconds, then by row and column."""
+        if measure not in self._best:
+            flat = self.of(measure).ravel()
+            some = np.flatnonzero(flat > 0)
+            if len(some) > BEST:
+                least = np.partition(flat[some], len(some) - BEST)[len(some) - BEST]
+                some = some[flat[some] >= least]
+            order = some[np.lexsort((some, -self.seconds.ravel()[some], -flat[some]))][:BEST]
+            slots = (divmod(int(at), self.seconds.shape[1]) for at in order)
+            self._best[measure] = tuple(self.first.moved(col, row) for row, col in slots)
+        return self._best[measure]
 
 
 def gains(
@@ -55,24 +88,21 @@ def gains(
     a step at once.
     """
     tower = kind.tower
-    seconds = np.zeros(legal.shape)
+    seconds, damage = np.zeros(legal.shape), None
     if tower is None:
         _add_growth(plan, kind, turn, legal, seconds, told, stopped)
     else:
+        damage = np.zeros(legal.shape)
         ways = [way for way in find_ways(plan) if way.found]
         for at, way in enumerate(ways):
             if tower.can_hit(way.moves is Moves.AIR) and not stopped():
-                _add_way(plan, kind, turn, tower, way, seconds)
+                effort = _effort(plan, kind, turn, tower, way)
+                seconds += effort / pace(plan, way)
+                _add_damage(plan, tower, way, effort, damage)
             told((at + 1) / len(ways))
+        damage[~legal] = np.nan
     seconds[~legal] = np.nan
-    some = np.flatnonzero(seconds.ravel() > 0)
-    # Ties by row and column: the sort is stable.
-    order = some[np.argsort(-seconds.ravel()[some], kind="stable")][:BEST]
-    best = [
-        (plan.spec.cell_of_slot(divmod(int(at), legal.shape[1])), float(seconds.ravel()[at]))
-        for at in order
-    ]
-    return Gains(kind.key, turn, seconds, tuple(best))
+    return Gains(kind.key, turn, plan.spec.first, seconds, damage)
 
 
 def _add_growth(
@@ -102,7 +132,7 @@ def _add_growth(
         for way in hit:
             after = around.find(way, cells)
             if after.found:
-                seconds[spot] += (after.length - way.length) / pace(plan, way)
+                seconds[spot] += (after.effort - way.effort) / pace(plan, way)
         told((done + 1) / len(hits))
 
 
@@ -119,19 +149,31 @@ def pace(plan: Plan, way: EntryWay) -> float:
     return found[0] if found else 1.0
 
 
-def _add_way(
-    plan: Plan, kind: Kind, turn: int, tower: Tower, way: EntryWay, seconds: Floats
-) -> None:
-    spec = plan.spec
+def _add_damage(plan: Plan, tower: Tower, way: EntryWay, effort: Floats, damage: Floats) -> None:
+    """What a tower on each spot could deal to those who come by a way, as far as the towers there leave them health.
+    effort : (rows, cols), see `effort_in_range`."""
+    rows, cols = np.nonzero(effort)
+    some = effort[rows, cols]
+    for attacker, count in who_comes(plan, way):
+        dealt = sum(
+            reach.damage
+            for reach in reach_of_towers(plan)
+            if reach.entry == way.entry and reach.kind is attacker
+        )
+        left, hit = attacker.health - dealt, per_shot(tower, attacker)
+        if left > 0 and hit:
+            shots = np.floor(some / (attacker.speed * tower.interval) + 1e-9) + 1
+            damage[rows, cols] += count * np.minimum(left, shots * hit)
+
+
+def _effort(plan: Plan, kind: Kind, turn: int, tower: Tower, way: EntryWay) -> Floats:
+    """(rows, cols) see `effort_in_range`, of a tower on each spot."""
+    spec, found = plan.spec, np.zeros(plan.spec.shape)
     # Of the first spot, from which the others are so many cells away.
     middle = plan.middle_at(plan.footprint(kind, turn), spec.first)
+    line = way.strokes
     kernels.add_chords(
-        np.ascontiguousarray(turning_points(way.points)),
-        *middle,
-        spec.cell_w,
-        spec.cell_h,
-        tower.least,
-        tower.most,
-        pace(plan, way),
-        seconds,
+        *(line.points, line.slow, *middle, spec.cell_w, spec.cell_h),
+        *(tower.least, tower.most, found),
     )
+    return found

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from woven_locus.core.geometry import Point
 from woven_locus.core.kinds.tower import Tower
 from woven_locus.core.lines import distances, step_lengths
+from woven_locus.core.waves.ways import EntryWay
 
 Floats = npt.NDArray[np.float64]
 
@@ -64,6 +65,16 @@ def _within(points: Floats, steps: Floats, lengths: Floats, centre: Point, radiu
     half = np.sqrt(np.maximum(radius * radius - away, 0.0))
     low, high = np.clip(foot - half, 0.0, lengths), np.clip(foot + half, 0.0, lengths)
     return np.stack([low, np.maximum(low, high)], axis=1)
+
+
+def effort_in_range(way: EntryWay, centre: Point, tower: Tower) -> float:
+    """Seconds that one who goes a way at a speed of one world unit a second is in the range of a tower."""
+    line = way.strokes
+    parts = stretches(line.points, centre, tower.least, tower.most)
+    if not parts:
+        return 0.0
+    ends: Floats = np.interp(np.array(parts), distances(line.points), line.efforts)
+    return float((ends[:, 1] - ends[:, 0]).sum())
 
 
 def in_range(points: Floats, centre: Point, tower: Tower) -> float:

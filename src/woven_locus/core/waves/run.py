@@ -57,10 +57,13 @@ class TowerTally:
 
 
 class Fall(NamedTuple):
-    """An attacker that was stopped. x : how far along its way, world units; share : of the way."""
+    """An attacker that was stopped. x : how far along its way, world units; share : of the way.  seconds : when.
+    reward : what was paid for it."""
 
     x: float
     share: float
+    seconds: float
+    reward: int
 
 
 class Account(NamedTuple):
@@ -271,7 +274,7 @@ class WaveRun(OnTheWay):
         self.funds += reward
         length = float(self._lines.length[men.line[row]])
         share = min(1.0, max(0.0, (length - float(targets.left[at])) / length)) if length else 0.0
-        self.falls.append(Fall(float(men.x[row]), share))
+        self.falls.append(Fall(float(men.x[row]), share, self.seconds, reward))
         self.log.update(f"{row + 1} {self.steps} {placed.number};".encode())
         self._note()
 

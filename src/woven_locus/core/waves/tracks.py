@@ -14,7 +14,7 @@ from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.attackers import Attackers, Due
 from woven_locus.core.waves.ranges import stretches
 from woven_locus.core.waves.towers import Placed
-from woven_locus.core.waves.ways import find_ways, ground_of, walk
+from woven_locus.core.waves.ways import find_ways, ground_of, slowness, walk
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -32,26 +32,16 @@ class Lines:
         for way in find_ways(plan):
             if way.found:
                 self._numbers[way.entry, way.moves] = len(self._of)
-                self._add(way.entry, way.moves, way.points, self._costs(plan, way.moves, way.slots))
+                self._add(way.entry, way.moves, way.points, way.slow)
         self._lay()
 
-    def _costs(self, plan: Plan, moves: Moves, slots: Ints) -> Floats:
-        """(N,) by how much each cell of a way divides the speed."""
-        if moves is Moves.AIR or not self._terrain_slows:
-            return np.ones(0)
-        ground, costs = ground_of(plan)
-        if moves is Moves.ROADS:
-            ground, costs = plan.road, plan.road_table.costs
-        return costs[ground[slots[:, 0], slots[:, 1]]]
-
     def _add(self, entry: str, moves: Moves, points: Floats, slow: Floats) -> int:
+        """slow : (N - 1,) see `EntryWay`."""
         if len(points) == 1:
-            points = np.concatenate((points, points))
-            slow = np.concatenate((slow, slow))
+            points, slow = np.concatenate((points, points)), np.ones(1)
         self._of.append((entry, moves))
         self._points.append(points)
-        # Half of each step goes at the speed of either end.
-        self._slow.append((slow[1:] + slow[:-1]) / 2 if len(slow) else np.ones(len(points) - 1))
+        self._slow.append(slow)
         return len(self._of) - 1
 
     def _lay(self) -> None:
@@ -148,12 +138,15 @@ class Lines:
                     known[key] = walk(plan, entry, moves, [slot], ground, costs).slots
             slots = known[key]
             if not len(slots):
-                points, slow = old.ahead(was, float(men.x[row])), np.ones(0)
+                points = old.ahead(was, float(men.x[row]))
+                had = old._slow[was]
+                slow = had[len(had) - (len(points) - 1) :]
             else:
                 # From where it is to the next cell of its way, or to the middle of the last.
                 ahead = slots[1:] if len(slots) > 1 else slots
                 points = np.concatenate((here, plan.spec.centres(ahead)))
-                slow = self._costs(plan, moves, np.concatenate((slots[:1], ahead)))
+                over = np.concatenate((slots[:1], ahead))
+                slow = slowness(plan, moves, over, ground, costs)
             men.line[row] = self._add(entry_id, moves, points, slow)
             men.x[row] = min(0.0, float(men.x[row]))
         self._lay()
@@ -168,6 +161,6 @@ class Lines:
 
     def _kept(self, old: Lines, at: int) -> int:
         """An old line that nothing has taken the place of."""
-        number = self._add(*old._of[at], old._points[at], np.ones(0))
+        number = self._add(*old._of[at], old._points[at], old._slow[at])
         self._lay()
         return number

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 
 from woven_locus.core.plan import Plan
-from woven_locus.core.wave_plan import Moves
-from woven_locus.core.waves.ranges import in_range
+from woven_locus.core.waves.ranges import effort_in_range
+from woven_locus.core.waves.reach import per_shot
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.towers import towers_of
 from woven_locus.core.waves.ways import find_ways
@@ -69,6 +71,22 @@ def _lost_in(run: WaveRun) -> int:
     return max(at for at, tally in enumerate(run.waves) if tally.lives)
 
 
+def rewards(
+    plan: Plan, seed: int = 0, stopped: Callable[[], bool] = lambda: False
+) -> list[tuple[int, int]]:
+    """(second on the plan's clock, money) that come in for attackers who fall, were all waves to come from now on against
+    what stands; in order of time, those of one second together. None of them while no funds are kept."""
+    if plan.funds is None:
+        return []
+    run = WaveRun(plan, seed)
+    run.finish(stopped)
+    found: Counter[int] = Counter()
+    for fall in run.falls:
+        # It can be spent at the next whole second.
+        found[plan.funds.clock + math.ceil(fall.seconds - 1e-9)] += fall.reward
+    return sorted(found.items())
+
+
 @dataclass(frozen=True, slots=True)
 class Strength:
     """Of one wave: the health that comes, and the damage that all towers could deal to it, were each to shoot for as long as
@@ -93,12 +111,10 @@ def strengths(plan: Plan) -> list[Strength]:
             health += kind.health * group.count
             lasts = group.every * (group.count - 1)
             for placed in towers:
-                if not placed.tower.can_hit(kind.moves is Moves.AIR):
-                    continue
-                length = in_range(way.points, placed.centre, placed.tower)
-                if length:
+                effort = effort_in_range(way, placed.centre, placed.tower)
+                if effort:
                     # From when the first comes into range until the last leaves it.
-                    shots = (length / kind.speed + lasts) / placed.tower.interval
-                    damage += shots * max(0.0, placed.tower.damage - kind.armour)
+                    shots = (effort / kind.speed + lasts) / placed.tower.interval
+                    damage += shots * per_shot(placed.tower, kind)
         found.append(Strength(health, damage))
     return found

@@ -5,13 +5,15 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.derived.cells import BLOCKED, movement_costs
 from woven_locus.core.geometry import Cell, Slot
-from woven_locus.core.lines import step_lengths
+from woven_locus.core.lines import step_lengths, turns
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.search import Path, find_path
 from woven_locus.core.wave_plan import Entry, Goal, Moves
@@ -20,12 +22,22 @@ Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+class Strokes(NamedTuple):
+    """points : (N, 2) world points.  slow : (N - 1,) by how much the ground divides the speed along each step.
+    efforts : (N,) seconds until each point at a speed of one world unit a second."""
+
+    points: Floats
+    slow: Floats
+    efforts: Floats
+
+
+@dataclass(frozen=True, eq=False)
 class EntryWay:
     """The way of those that come from an entry over roads, ground or through the air.
 
     goal : id of the one that it leads to, empty where no way leads to any.  slots : (N, 2) int64, none in the air.
     points : (N, 2) world points.  length : world units.  cost : as of a route; in the air its length.
+    slow : (N - 1,) by how much the ground divides the speed along each step.
     """
 
     entry: str
@@ -35,11 +47,28 @@ class EntryWay:
     points: Floats
     length: float
     cost: float
+    slow: Floats
 
     @property
     def found(self) -> bool:
         """Whether there is one."""
         return bool(self.goal)
+
+    @cached_property
+    def effort(self) -> float:
+        """Seconds that it takes at a speed of one world unit a second."""
+        return float((step_lengths(self.points) * self.slow).sum())
+
+    @cached_property
+    def strokes(self) -> Strokes:
+        """The way as few steps: those that go straight on over the same ground are one."""
+        if len(self.points) < 2:
+            return Strokes(self.points, self.slow, np.zeros(len(self.points)))
+        keep = turns(self.points)
+        keep[1:-1] |= self.slow[1:] != self.slow[:-1]
+        points, slow = self.points[keep], self.slow[keep[:-1]]
+        efforts = np.concatenate(([0.0], np.cumsum(step_lengths(points) * slow)))
+        return Strokes(np.ascontiguousarray(points), np.ascontiguousarray(slow), efforts)
 
 
 def slots_of(plan: Plan, places: Sequence[Entry | Goal]) -> list[Slot]:
@@ -48,7 +77,12 @@ def slots_of(plan: Plan, places: Sequence[Entry | Goal]) -> list[Slot]:
 
 
 def find_ways(plan: Plan, closed: Sequence[Cell] = ()) -> tuple[EntryWay, ...]:
-    """The ways of all entries, in order, as they would be with some cells closed. Cells outside count for nothing."""
+    """The ways of all entries, in order, as they would be with some cells closed. Cells outside count for nothing. Those of
+    the plan as it is are kept until it is written to."""
+    return _find_ways(plan, closed) if closed else plan.worked_out("ways", _find_ways)
+
+
+def _find_ways(plan: Plan, closed: Sequence[Cell] = ()) -> tuple[EntryWay, ...]:
     ground, costs = ground_of(plan, closed)
     return tuple(
         find_way(plan, entry, moves, ground, costs)
@@ -84,7 +118,7 @@ def find_way(
     if moves is Moves.AIR:
         return _flight(plan, entry, plan.waves.goals_of(entry))
     path = walk(plan, entry, moves, slots_of(plan, [entry]), ground, costs)
-    return way_of(plan, entry, moves, path.slots, path.cost)
+    return way_of(plan, entry, moves, path.slots, path.cost, ground, costs)
 
 
 def walk(
@@ -111,21 +145,44 @@ def walk(
     )
 
 
-def way_of(plan: Plan, entry: Entry, moves: Moves, slots: Ints, cost: float) -> EntryWay:
-    """A way from its cells, none for no way."""
+def slowness(
+    plan: Plan, moves: Moves, slots: Ints, ground: npt.NDArray[np.uint8], costs: Floats
+) -> Floats:
+    """(N - 1,) by how much what lies under a way divides the speed along each step: half of it at either cell.
+    slots : (N, 2).  ground, costs : see `ground_of`."""
+    if not plan.waves.terrain_slows:
+        return np.ones(max(0, len(slots) - 1))
+    if moves is Moves.ROADS:
+        ground, costs = plan.road, plan.road_table.costs
+    found: Floats = costs[ground[slots[:, 0], slots[:, 1]]]
+    return (found[1:] + found[:-1]) / 2
+
+
+def way_of(
+    plan: Plan,
+    entry: Entry,
+    moves: Moves,
+    slots: Ints,
+    cost: float,
+    ground: npt.NDArray[np.uint8],
+    costs: Floats,
+) -> EntryWay:
+    """A way from its cells, none for no way. ground, costs : see `ground_of`."""
     points = plan.spec.centres(slots)
     if not len(slots):
-        return EntryWay(entry.id, moves, "", slots, points, 0.0, np.inf)
+        return EntryWay(entry.id, moves, "", slots, points, 0.0, np.inf, np.zeros(0))
     last = plan.spec.cell_of_slot(slots[-1].tolist())
     goal = next(goal.id for goal in plan.waves.goals_of(entry) if last in goal.cells)
-    return EntryWay(entry.id, moves, goal, slots, points, float(step_lengths(points).sum()), cost)
+    slow = slowness(plan, moves, slots, ground, costs)
+    length = float(step_lengths(points).sum())
+    return EntryWay(entry.id, moves, goal, slots, points, length, cost, slow)
 
 
 def _flight(plan: Plan, entry: Entry, goals: Sequence[Goal]) -> EntryWay:
     """Straight from the cell of an entry to that of a goal that is nearest to it."""
     none = np.empty((0, 2), np.int64)
     if not goals:
-        return EntryWay(entry.id, Moves.AIR, "", none, none.astype(float), 0.0, np.inf)
+        return EntryWay(entry.id, Moves.AIR, "", none, none.astype(float), 0.0, np.inf, np.zeros(0))
     starts = plan.spec.centres(np.array(slots_of(plan, [entry])))
     slots = slots_of(plan, goals)
     ends = plan.spec.centres(np.array(slots))
@@ -134,7 +191,8 @@ def _flight(plan: Plan, entry: Entry, goals: Sequence[Goal]) -> EntryWay:
     cell = plan.spec.cell_of_slot(slots[int(to)])
     goal = next(goal.id for goal in goals if cell in goal.cells)
     points = np.stack([starts[at], ends[to]])
-    return EntryWay(entry.id, Moves.AIR, goal, none, points, float(far[at, to]), float(far[at, to]))
+    length = float(far[at, to])
+    return EntryWay(entry.id, Moves.AIR, goal, none, points, length, length, np.ones(1))
 
 
 def over_sides(slots: Ints, is_open: npt.NDArray[np.bool_]) -> Ints:

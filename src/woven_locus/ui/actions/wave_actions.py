@@ -66,6 +66,14 @@ WAVES: tuple[Action, ...] = (
         has_waves,
         gap_before=True,
     ),
+    Action(
+        "waves.paid",
+        "Wa&ves",
+        "Can it be &paid?",
+        "",
+        lambda w: w.tray.show_rewards(),
+        lambda w: has_waves(w) and w.session.plan.funds is not None,
+    ),
     *(
         Action(
             f"waves.in_{form.partition('-')[0]}",

@@ -6,12 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.cut import Cut, least_cut
-from woven_locus.core.waves.gain import Gains, gains, pace
+from woven_locus.core.waves.gain import Gains, Measure, gains, pace
+from woven_locus.core.waves.narrow import Narrow, narrow_places
 from woven_locus.core.waves.ways import EntryWay, find_way, find_ways, ground_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
@@ -51,6 +53,13 @@ class Growth:
         return self.before is not self.after
 
 
+def _growth(plan: Plan, before: EntryWay, after: EntryWay) -> Growth:
+    both = before.found and after.found
+    longer = after.length - before.length if both else 0.0
+    seconds = (after.effort - before.effort) / pace(plan, before) if both else 0.0
+    return Growth(before, after, longer, seconds)
+
+
 class WaysKeeper(OneJob):
     """Kept for the stage Waves; elsewhere nothing is worked out. On a large plan what is needed to answer within a frame is
     worked out beside, once for each state of the plan; until then nothing is said of the ghost."""
@@ -65,8 +74,6 @@ class WaysKeeper(OneJob):
         session.hand.judged.connect(self._judged)
 
     def _forget(self) -> None:
-        self._of: tuple[int, int] | None = None
-        self._ways: tuple[EntryWay, ...] = ()
         self._around: tuple[int, Around | None] = (-1, None)
         self.growth: tuple[Growth, ...] = ()
 
@@ -81,10 +88,7 @@ class WaysKeeper(OneJob):
         plan = self._session.plan
         if not self.active or not plan.waves.entries:
             return ()
-        key = id(plan), plan.version
-        if self._of != key:
-            self._of, self._ways = key, find_ways(plan)
-        return self._ways
+        return find_ways(plan)
 
     def _edited(self) -> None:
         if self.active:
@@ -127,9 +131,7 @@ class WaysKeeper(OneJob):
         }
         if not hit:
             # Closing cells off a way does not make another one shorter.
-            return tuple(
-                Growth(way, way, 0.0, 0.0) for way in self.ways if way.moves is Moves.GROUND
-            )
+            return tuple(_growth(plan, way, way) for way in self.ways if way.moves is Moves.GROUND)
         around = self._ready()
         if around is None:
             return ()
@@ -138,8 +140,7 @@ class WaysKeeper(OneJob):
             if way.moves is not Moves.GROUND:
                 continue
             new = around.find(way, cells) if way.entry in hit else way
-            longer = new.length - way.length if new.found and way.found else 0.0
-            found.append(Growth(way, new, longer, longer / pace(plan, way)))
+            found.append(_growth(plan, way, new))
         return tuple(found)
 
     def _lifted_growth(self) -> tuple[Growth, ...]:
@@ -154,13 +155,12 @@ class WaysKeeper(OneJob):
             if way.moves is Moves.GROUND and entry is not None:
                 new = find_way(plan, entry, way.moves, ground, costs)
                 same = np.array_equal(new.slots, way.slots)
-                longer = new.length - way.length if new.found and way.found else 0.0
-                found.append(Growth(way, way if same else new, longer, longer / pace(plan, way)))
+                found.append(_growth(plan, way, way if same else new))
         return tuple(found)
 
 
-class GainKeeper(OneJob):
-    """found : where the tower or maze piece in hand would gain most, None while it is not known or not asked for."""
+class WhileShown(OneJob):
+    """An answer that is worked out for as long as it is asked for in the stage Waves, anew for each state of the plan."""
 
     def __init__(self, session: Session, ways: WaysKeeper) -> None:
         super().__init__(session)
@@ -168,35 +168,66 @@ class GainKeeper(OneJob):
         self.shown = False
         self._forget()
         session.changed.connect(lambda _notice: self._again())
-        session.hand.changed.connect(self._again)
         session.choices.stage_changed.connect(self._again)
 
     def _forget(self) -> None:
-        self.found: Gains | None = None
         self._key: object = None
 
-    def show_gains(self, on: bool) -> None:
-        """Whether it is asked for whenever a tower is in hand."""
+    def _asked(self) -> object:
+        """What is asked besides the plan; None for nothing."""
+        raise NotImplementedError
+
+    def _ask(self) -> None:
+        """Have it worked out."""
+        raise NotImplementedError
+
+    def show(self, on: bool) -> None:
+        """Whether it is asked for."""
         self.shown = on
-        self._key = None
         self._again()
 
     def _again(self) -> None:
-        session, hand = self._session, self._session.hand
-        plan = session.plan
-        key_ = hand.kind if self.shown and self._ways.active else None
-        kind = plan.kinds[key_] if key_ is not None and key_ in plan.kinds else None
-        if kind is None or not plan.waves.entries:
-            if self.found is not None or self.working:
+        plan = self._session.plan
+        asked = self._asked() if self.shown and self._ways.active and plan.waves.entries else None
+        if asked is None:
+            if self._key is not None:
                 self._stop()
                 self._forget()
                 self.changed.emit()
-            return
-        key = kind, hand.turn, plan.revision
-        if key == self._key:
-            return
-        self._key = key
-        turn = hand.turn
+        elif (key := (asked, plan.revision)) != self._key:
+            self._key = key
+            self._ask()
+            self.changed.emit()
+
+
+class GainKeeper(WhileShown):
+    """found : where the tower or maze piece in hand would gain most, None while it is not known or not asked for.
+    measure : by what the spots are ranked."""
+
+    def __init__(self, session: Session, ways: WaysKeeper) -> None:
+        super().__init__(session, ways)
+        self.measure = Measure.SECONDS
+        session.hand.changed.connect(self._again)
+
+    def _forget(self) -> None:
+        super()._forget()
+        self.found: Gains | None = None
+
+    def rank_by(self, measure: Measure) -> None:
+        """By what the spots are ranked from now on."""
+        self.measure = measure
+        self.changed.emit()
+
+    def _asked(self) -> tuple[Kind, int] | None:
+        hand, kinds = self._session.hand, self._session.plan.kinds
+        if hand.kind is None or hand.kind not in kinds:
+            return None
+        return kinds[hand.kind], hand.turn
+
+    def _ask(self) -> None:
+        asked = self._asked()
+        assert asked is not None
+        kind, turn = asked
 
         def work(twin: Plan, control: Control) -> Gains:
             return gains(twin, kind, turn, feasible_map(twin, kind, turn), control.tell, control)
@@ -206,41 +237,19 @@ class GainKeeper(OneJob):
             self.changed.emit()
 
         self._work_out("Where it would gain most", work, done, at_once=False)
-        self.changed.emit()
 
 
-class CutKeeper(OneJob):
+class CutKeeper(WhileShown):
     """found : the fewest cells that close each entry, None while it is not known or not asked for."""
 
-    def __init__(self, session: Session, ways: WaysKeeper) -> None:
-        super().__init__(session)
-        self._ways = ways
-        self.shown = False
-        self._forget()
-        session.changed.connect(lambda _notice: self._again())
-        session.choices.stage_changed.connect(self._again)
-
     def _forget(self) -> None:
+        super()._forget()
         self.found: tuple[Cut, ...] | None = None
-        self._key: object = None
 
-    def show_cuts(self, on: bool) -> None:
-        """Whether they are asked for."""
-        self.shown = on
-        self._again()
+    def _asked(self) -> bool:
+        return True
 
-    def _again(self) -> None:
-        plan = self._session.plan
-        if not (self.shown and self._ways.active and plan.waves.entries):
-            if self.found is not None or self.working:
-                self._stop()
-                self._forget()
-                self.changed.emit()
-            return
-        if self._key == plan.revision:
-            return
-        self._key = plan.revision
-
+    def _ask(self) -> None:
         def work(twin: Plan, _control: Control) -> tuple[Cut, ...]:
             return tuple(
                 least_cut(twin, entry, moves)
@@ -254,4 +263,21 @@ class CutKeeper(OneJob):
             self.changed.emit()
 
         self._work_out("The least cut", work, done, at_once=False)
-        self.changed.emit()
+
+
+class NarrowKeeper(WhileShown):
+    """found : where the ways are narrow, None while it is not known or not asked for."""
+
+    def _forget(self) -> None:
+        super()._forget()
+        self.found: tuple[Narrow, ...] | None = None
+
+    def _asked(self) -> bool:
+        return True
+
+    def _ask(self) -> None:
+        def done(found: tuple[Narrow, ...]) -> None:
+            self.found = found
+            self.changed.emit()
+
+        self._work_out("Narrow places", lambda twin, _control: narrow_places(twin), done)

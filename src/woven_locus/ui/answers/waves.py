@@ -1,4 +1,4 @@
-"""Runs the core's waves on the plan as it is, and asks whether they will be held."""
+"""Runs the core's waves on the plan as it is."""
 
 from __future__ import annotations
 
@@ -6,17 +6,11 @@ import numpy as np
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Point
-from woven_locus.core.plan import Plan
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.timeline import WaveTimeline
-from woven_locus.core.waves.trials import Held, Strength, strengths, will_hold
-from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.run_clock import RunClock
-from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
-# Seeds over which it is asked whether the waves are held.
-SEEDS = 10
 # What a run cannot go on over, once it is another.
 _GROUND = frozenset({"grid", "waves"})
 # What leads attackers another way, or makes other towers.
@@ -72,6 +66,7 @@ class WaveKeeper(RunClock[WaveRun]):
     def clear(self) -> None:
         """Take all attackers away; the next run begins at 0."""
         self._forget()
+        self._session.hand.judge()  # of what the run had brought in
         self.changed.emit()
         self.moved.emit()
 
@@ -105,10 +100,13 @@ class WaveKeeper(RunClock[WaveRun]):
         ]
 
     def _count_money(self) -> None:
-        """What the run has brought in can be built with."""
-        plan = self._session.plan
-        if self.run is not None and plan.funds is not None:
-            plan.account.earned = self.run.funds - plan.account.balance
+        """What the run has brought in can be built with: it counts for the ghost in hand, too."""
+        account, run = self._session.plan.account, self.run
+        if run is None or self._session.plan.funds is None:
+            return
+        before, account.earned = account.earned, run.funds - account.balance
+        if account.earned != before:
+            self._session.hand.judge()
 
     def _turned_back(self) -> None:
         self._count_money()
@@ -156,41 +154,3 @@ class WaveKeeper(RunClock[WaveRun]):
             super().set_running(True)
         self.changed.emit()
         self.moved.emit()
-
-
-class HoldKeeper(OneJob):
-    """found : whether the waves will be held, None while it was not asked or the plan is another since.
-    strong : wave by wave, what comes against what could be dealt."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._forget()
-        session.changed.connect(self._edited)
-
-    def _forget(self) -> None:
-        self.found: list[Held] | None = None
-        self.strong: list[Strength] = []
-
-    def _edited(self, notice: Notice) -> None:
-        if notice.layers and (self.found is not None or self.working):
-            self._stop()
-            self._forget()
-            self.changed.emit()
-
-    def ask(self) -> None:
-        """Let all waves come over several seeds, in a worker."""
-        session = self._session
-        if not session.plan.waves.waves or not session.plan.waves.entries:
-            session.say("There are no waves to try: add one in the sheet Waves", "no")
-            return
-        self._forget()
-
-        def work(plan: Plan, control: Control) -> tuple[list[Held], list[Strength]]:
-            return will_hold(plan, SEEDS, control.tell, control), strengths(plan)
-
-        def done(found: tuple[list[Held], list[Strength]]) -> None:
-            self.found, self.strong = found
-            self.changed.emit()
-
-        self._work_out("Will it hold?", work, done, at_once=False)
-        self.changed.emit()

@@ -25,7 +25,7 @@ class PagedTab(QWidget):
         self.pages = pages
         self.views, self.stack = QListWidget(), QStackedWidget()
         self.views.setAccessibleName(name)
-        self.views.setFixedWidth(em(132))
+        self.views.setFixedWidth(em(146))
         self.views.setFrameShape(QFrame.Shape.NoFrame)
         self.views.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for title, page in pages.items():

@@ -48,6 +48,7 @@ class Sheet(MapPicture):
             desk.wave_ways.changed,
             desk.gains.changed,
             desk.cuts.changed,
+            desk.narrow.changed,
         ):
             signal.connect(self.update)
 

@@ -21,11 +21,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from woven_locus.core.books.forecast import Bought, curve, payback, what_if
+from woven_locus.core.books.forecast import Bought, curve, payback, what_if, with_rewards
 from woven_locus.core.editing import Notice
 from woven_locus.core.edits import money
 from woven_locus.core.edits.money import clock_text
 from woven_locus.ui.answers.clock import SPEEDS, STEPS, PlanClock
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import (
@@ -38,7 +39,6 @@ from woven_locus.ui.parts.widgets import (
     side_by_side,
     whole_box,
 )
-from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, em
 
 LARGEST_SHOWN = 2**31 - 1
@@ -49,9 +49,10 @@ AHEAD = 600
 class FundsTab(QWidget):
     """wishes : keys of the kinds on the list of purchases, in order.  found : when each can be had."""
 
-    def __init__(self, session: Session, theme: Theme) -> None:
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self._session, self._theme = session, theme
+        session = desk.session
+        self._session, self._theme, self._rewards = session, theme, desk.rewards
         self.clock = PlanClock(session)
         self.wishes: list[str] = []
         self.found: list[Bought] = []
@@ -84,8 +85,12 @@ class FundsTab(QWidget):
         self.add, self.drop = QPushButton("Add"), QPushButton("Drop")
         self.list = QListWidget()
         self.list.setAccessibleName("What if: purchases and when each can be afforded")
+        self.with_waves = QCheckBox("Rewards of the waves")
+        self.with_waves.setToolTip(
+            "Let all waves come from now on against what stands, and count what they bring in"
+        )
         self._lay_out()
-        self._listen()
+        self._listen(desk)
         self._fill()
 
     def _lay_out(self) -> None:
@@ -115,6 +120,7 @@ class FundsTab(QWidget):
         row.addWidget(self.drop)
         column.addWidget(strip)
         column.addWidget(self.list, 1)
+        column.addWidget(self.with_waves)
         self.pays_back = muted()
         self.pays_back.setContentsMargins(6, 0, 0, 0)
         column.addWidget(self.pays_back)
@@ -123,13 +129,13 @@ class FundsTab(QWidget):
         for widget in (left, self.chart, right):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
-        across.setSizes([em(222), 210, em(292)])
+        across.setSizes([em(222), 190, em(312)])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)
 
-    def _listen(self) -> None:
-        session = self._session
+    def _listen(self, desk: Desk) -> None:
+        session = desk.session
         self.keep.toggled.connect(self._set)
         self.opening.editingFinished.connect(self._set)
         self.share.editingFinished.connect(self._set)
@@ -143,6 +149,10 @@ class FundsTab(QWidget):
         self.kinds.currentIndexChanged.connect(lambda _at: self._say_payback())
         self.add.clicked.connect(self._add)
         self.drop.clicked.connect(self._drop)
+        self.with_waves.toggled.connect(self._count_rewards)
+        self._rewards.changed.connect(self.refresh)
+        desk.waves.changed.connect(self.refresh)
+        session.settled.connect(self.refresh)
         session.replaced.connect(self._fill)
         session.changed.connect(self._changed)
         self._theme.changed.connect(self._show_clock)
@@ -181,8 +191,18 @@ class FundsTab(QWidget):
     def _changed(self, notice: Notice) -> None:
         if "kinds" in notice.layers or "grid" in notice.layers:
             self._fill()
-        elif notice.structures or "funds" in notice.layers:
+        elif notice.structures or "funds" in notice.layers or self.with_waves.isChecked():
             self.refresh()
+
+    def _count_rewards(self, on: bool) -> None:
+        if on:
+            self._rewards.again()
+        self.refresh()
+
+    @property
+    def _counts_rewards(self) -> bool:
+        """Whether the waves' rewards are among what comes in."""
+        return self.with_waves.isChecked() and bool(self._session.plan.waves.waves)
 
     def _fill(self) -> None:
         """The kinds of the plan."""
@@ -223,6 +243,7 @@ class FundsTab(QWidget):
             self.drop,
         ):
             widget.setEnabled(kept is not None)
+        self.with_waves.setEnabled(kept is not None and bool(plan.waves.waves))
         self._show_clock()
         self._say_payback()
         self.list.clear()
@@ -239,12 +260,29 @@ class FundsTab(QWidget):
             quietly(self.opening, lambda: self.opening.setValue(min(kept.opening, LARGEST_SHOWN)))
         if not self.share.hasFocus():
             quietly(self.share, lambda: self.share.setValue(kept.share))
-        self.says.setText(f"there is  {plan.account.balance:,}\nclock     {clock_text(kept.clock)}")
-        self.found = what_if(plan.account, plan.kinds, kept.clock, self.wishes)
-        for item in self.found:
-            self.list.addItem(self._wish_text(item, kept.clock))
+        earned = f"\nthe run   {plan.account.earned:+,}" if plan.account.earned else ""
+        self.says.setText(
+            f"there is  {plan.account.balance:,}{earned}\nclock     {clock_text(kept.clock)}"
+        )
+        self._show_wishes(kept.clock)
         self.chart.show_words("")
         self._draw()
+
+    def _show_wishes(self, clock: int) -> None:
+        """When each can be had."""
+        plan, coming = self._session.plan, None
+        if self._counts_rewards:
+            self._rewards.want()
+            coming = self._rewards.found
+            if coming is None:
+                stopped = self._rewards.stopped
+                self.list.addItem(
+                    "Stopped: tick again" if stopped else "The waves are being tried …"
+                )
+                return
+        self.found = what_if(plan.account, plan.kinds, clock, self.wishes, coming or ())
+        for item in self.found:
+            self.list.addItem(self._wish_text(item, clock))
 
     def _wish_text(self, item: Bought, clock: int) -> str:
         kind = self._session.plan.kinds[item.kind]
@@ -277,7 +315,8 @@ class FundsTab(QWidget):
             return []
         last = max((item.at or 0 for item in self.found), default=0)
         until = max(plan.funds.clock + AHEAD, plan.funds.clock * 3 // 2, last * 11 // 10)
-        return curve(plan.register, plan.kinds, plan.funds, until)
+        found = curve(plan.register, plan.kinds, plan.funds, until)
+        return with_rewards(found, self._rewards.found or ()) if self._counts_rewards else found
 
     def _draw(self) -> None:
         plot = self.chart.plot

@@ -29,7 +29,7 @@ class Tray(QTabWidget):
         self._said: object = None
         self.register_tab = RegisterTab(session)
         self.register = self.register_tab.table
-        self.funds = FundsTab(session, theme)
+        self.funds = FundsTab(desk, theme)
         self.history = HistoryList(session, theme)
         self.routes = RoutesTable(desk)
         self.traffic = TrafficTab(desk, theme)
@@ -75,6 +75,11 @@ class Tray(QTabWidget):
         tab = self._at_stage.get(self._session.choices.stage)
         if tab is not None:
             self.setCurrentWidget(tab)
+
+    def show_rewards(self) -> None:
+        """When each of the list of purchases can be paid, with what the waves bring in."""
+        self.setCurrentWidget(self.funds)
+        self.funds.with_waves.setChecked(True)
 
     def _explained(self) -> None:
         """An explained search brings its tab, once."""

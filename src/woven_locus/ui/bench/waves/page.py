@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QPushButton
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QPushButton
 
 from woven_locus.core.placing.verdict import cells_text
+from woven_locus.core.waves.gain import Measure
 from woven_locus.ui.bench.tool_buttons import ToolButtons
 from woven_locus.ui.bench.waves.attackers_sheet import AttackersSheet
 from woven_locus.ui.bench.waves.clock_panel import WaveClockPanel
@@ -34,23 +35,49 @@ class WavesPage(Page):
         self.column.addWidget(rule())
         self.shelf = TowerShelf(desk)
         self.column.addWidget(self.shelf)
+        self._add_looks(desk)
+        self._add_sheets()
+        self._session.choices.on("waves", self._show)
+        self._session.changed.connect(self._edited)
+        self._session.replaced.connect(self._show)
+        self._show()
+
+    def _add_looks(self, desk: Desk) -> None:
         self.ranges = QCheckBox("Ranges of all towers")
         self.ranges.toggled.connect(lambda on: self._session.choices.set_waves(ranges=on))
         self.gains = QCheckBox("Where would it gain most?")
         self.gains.setToolTip(
             "For what is in hand: every spot by the seconds of the ways in its range, or by which it makes them longer"
         )
-        self.gains.toggled.connect(desk.gains.show_gains)
+        self.gains.toggled.connect(self._show_gains)
         self.column.addWidget(self.ranges)
         self.column.addWidget(self.gains)
+        self.measure = QComboBox()
+        self.measure.setAccessibleName("By what the spots are ranked")
+        self.measure.addItem("by seconds in range", Measure.SECONDS)
+        self.measure.addItem("by new damage", Measure.DAMAGE)
+        self.measure.setToolTip(
+            "New damage: beyond what the towers there can deal, over all attackers of all waves"
+        )
+        self.measure.currentIndexChanged.connect(
+            lambda _at: desk.gains.rank_by(self.measure.currentData())
+        )
+        self.measure.hide()
+        self.column.addWidget(self.measure)
         self.cuts = QCheckBox("Least cut")
         self.cuts.setToolTip("The fewest cells whose closing seals an entry")
-        self.cuts.toggled.connect(desk.cuts.show_cuts)
+        self.cuts.toggled.connect(desk.cuts.show)
         self.column.addWidget(self.cuts)
+        self.narrow = QCheckBox("Narrow places")
+        self.narrow.setToolTip("Where few cells in a straight line across would close a way")
+        self.narrow.toggled.connect(desk.narrow.show)
+        self.column.addWidget(self.narrow)
         self.cut_words = muted()
         self.column.addWidget(self.cut_words)
         desk.cuts.changed.connect(self._show_cuts)
         self._show_cuts()
+
+    def _add_sheets(self) -> None:
         self.column.addWidget(rule())
         self.column.addWidget(heading("Sheets"))
         self.waves, self.attackers = QPushButton("Waves…"), QPushButton("Attackers…")
@@ -66,10 +93,10 @@ class WavesPage(Page):
         self.column.addWidget(side_by_side(self.waves, self.attackers))
         self.column.addWidget(side_by_side(self.towers, self.places))
         self.column.addStretch(1)
-        self._session.choices.on("waves", self._show)
-        self._session.changed.connect(self._edited)
-        self._session.replaced.connect(self._show)
-        self._show()
+
+    def _show_gains(self, on: bool) -> None:
+        self.measure.setVisible(on)
+        self._desk.gains.show(on)
 
     def _show_cuts(self) -> None:
         found = self._desk.cuts.found

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.kinds.tower import Tower
-from woven_locus.core.lines import turning_points
+from woven_locus.core.lines import distances, step_lengths
 from woven_locus.core.wave_plan import Entry, Goal, Moves
 from woven_locus.core.waves.ranges import stretches
 from woven_locus.core.waves.towers import towers_of
@@ -31,6 +31,7 @@ def draw(canvas: Canvas) -> None:
     _gains(canvas)
     _ways(canvas)
     _ranges(canvas)
+    _narrow(canvas)
     _cuts(canvas)
     _places(canvas)
     attackers.draw(canvas)
@@ -40,17 +41,20 @@ def draw(canvas: Canvas) -> None:
 
 
 def _gains(canvas: Canvas) -> None:
-    found = canvas.desk.gains.found
-    if found is None or not found.best:
+    keeper = canvas.desk.gains
+    found = keeper.found
+    best = found.best(keeper.measure) if found is not None else ()
+    if found is None or not best:
         return
-    most = found.best[0][1]
+    gained = found.of(keeper.measure)
+    most = found.at(best[0], keeper.measure)
     plan, painter = canvas.session.plan, canvas.painter
     kind = plan.kinds[found.kind]
     footprint = plan.footprint(kind, found.turn)
-    rows, cols = found.seconds.shape
+    rows, cols = gained.shape
     # A band from light to strong, with the middle of the footprint as its cell.
     # What makes a way dearer may make it shorter: that is no gain.
-    shares = np.maximum(np.nan_to_num(found.seconds, nan=0.0), 0.0) / most
+    shares = np.maximum(np.nan_to_num(gained, nan=0.0), 0.0) / most
     levels = np.ceil(shares * 5).astype(np.uint8)
     base = colour(canvas.palette.indigo)
     table = np.zeros(6, np.uint32)
@@ -68,7 +72,7 @@ def _gains(canvas: Canvas) -> None:
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
     painter.drawImage(whole, image)
     painter.setFont(number_font(8))
-    for nth, (cell, _seconds) in enumerate(found.best, 1):
+    for nth, cell in enumerate(best, 1):
         at = canvas.rect_of(cell, footprint.cols, footprint.rows)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for width, dye in ((3.5, canvas.palette.paper), (1.5, canvas.palette.ink)):
@@ -114,12 +118,7 @@ def _middle(canvas: Canvas) -> Point:
     """Of the ghost, in the world."""
     ghost, plan = canvas.session.hand.ghost, canvas.session.plan
     assert ghost is not None
-    footprint, spec = plan.footprint(ghost.kind, ghost.turn), plan.spec
-    row, col = spec.slot(ghost.cell)
-    return Point(
-        spec.origin_x + (col + footprint.cols / 2) * spec.cell_w,
-        spec.origin_y + (row + footprint.rows / 2) * spec.cell_h,
-    )
+    return plan.middle_at(plan.footprint(ghost.kind, ghost.turn), ghost.cell)
 
 
 def _line(canvas: Canvas, points: Floats) -> QPolygonF:
@@ -133,7 +132,7 @@ def _thick(canvas: Canvas) -> float:
 def _thread(canvas: Canvas, way: EntryWay, faint: bool, new: bool = False) -> None:
     """A stitched line with arrows; by its stitches one tells roads, ground and air."""
     painter, palette = canvas.painter, canvas.palette
-    line, thick = _line(canvas, turning_points(way.points)), _thick(canvas)
+    line, thick = _line(canvas, way.strokes.points), _thick(canvas)
     cap, join = Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin
     painter.setBrush(Qt.BrushStyle.NoBrush)
     dye = palette.madder if new else palette.indigo
@@ -146,16 +145,14 @@ def _thread(canvas: Canvas, way: EntryWay, faint: bool, new: bool = False) -> No
     painter.setPen(pen)
     painter.drawPolyline(line)
     if not faint:
-        _arrows(canvas, way.points, colour(dye))
+        _arrows(canvas, way.strokes.points, colour(dye))
 
 
 def _arrows(canvas: Canvas, points: Floats, dye: QColor) -> None:
     """Which way it goes, every few cells."""
     size = max(3.5, min(9.0, canvas.cell_px * 0.2))
     at = pixels(canvas, points)
-    steps = np.diff(at, axis=0)
-    lengths = np.hypot(steps[:, 0], steps[:, 1])
-    total = np.concatenate(([0.0], np.cumsum(lengths)))
+    steps, lengths, total = np.diff(at, axis=0), step_lengths(at), distances(at)
     painter = canvas.painter
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(dye)
@@ -175,15 +172,14 @@ def _arrows(canvas: Canvas, points: Floats, dye: QColor) -> None:
 def _in_range(canvas: Canvas, way: EntryWay, tower: Tower, centre: Point) -> None:
     """The parts of a way in range, as thicker stitches."""
     painter, palette = canvas.painter, canvas.palette
-    lengths = np.hypot(*np.diff(way.points, axis=0).T)
-    total = np.concatenate(([0.0], np.cumsum(lengths)))
-    for part in stretches(way.points, centre, tower.least, tower.most):
+    points_, total = way.strokes.points, distances(way.strokes.points)
+    for part in stretches(points_, centre, tower.least, tower.most):
         inside = (total > part.begin) & (total < part.end)
         ends = [
-            [float(np.interp(x, total, way.points[:, axis])) for axis in (0, 1)]
+            [float(np.interp(x, total, points_[:, axis])) for axis in (0, 1)]
             for x in (part.begin, part.end)
         ]
-        points = np.concatenate(([ends[0]], way.points[inside], [ends[1]]))
+        points = np.concatenate(([ends[0]], points_[inside], [ends[1]]))
         line = _line(canvas, points)
         cap = Qt.PenCapStyle.FlatCap
         for width, dye, dashes in (
@@ -229,6 +225,29 @@ def _ring(canvas: Canvas, tower: Tower, centre: Point, strong: bool) -> None:
         pen.setDashPattern([6, 3] if strong else [2, 3])
         painter.setPen(pen)
         painter.drawEllipse(at, wide, tall)
+
+
+def _narrow(canvas: Canvas) -> None:
+    """Where the ways are narrow: a dotted line across, and how many cells it takes."""
+    painter, palette, camera = canvas.painter, canvas.palette, canvas.camera
+    painter.setFont(number_font(9))
+    for place in canvas.desk.narrow.found or ():
+        ends = [canvas.session.plan.spec.centre(place.cells[k]) for k in (0, -1)]
+        first, last = (QPointF(camera.x_of(end.x), camera.y_of(end.y)) for end in ends)
+        for width, dye, dots in ((5.0, palette.paper, False), (2.4, palette.walnut, True)):
+            pen = QPen(colour(dye), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
+            if dots:
+                pen.setDashPattern([0.1, 2.0])
+            painter.setPen(pen)
+            painter.drawLine(QLineF(first, last))
+        text = str(len(place.cells))
+        wide = painter.fontMetrics().horizontalAdvance(text) + 6
+        tall = painter.fontMetrics().height()
+        at = canvas.rect_of(place.at).center()
+        box = QRectF(at.x() - wide / 2, at.y() - tall / 2, wide, tall)
+        painter.fillRect(box, colour(palette.paper, 235))
+        painter.setPen(QPen(colour(palette.ink)))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _cuts(canvas: Canvas) -> None:

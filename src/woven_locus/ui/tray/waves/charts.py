@@ -6,9 +6,11 @@ from html import escape
 
 import numpy as np
 
+from woven_locus.core.placing.verdict import listed
 from woven_locus.core.waves.run import Account
+from woven_locus.core.waves.trials import strengths
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, colour
 from woven_locus.ui.tray.traffic.charts import RunChart
 
 _BINS = 40
@@ -36,6 +38,44 @@ class FallsChart(RunChart):
         self.words.setText(
             f"{len(falls):,} stopped; the furthest had come {last:.0f} % of its way."
         )
+
+
+class StrengthChart(RunChart):
+    """The health that comes against the damage that could be dealt, wave by wave."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme, "Health and damage")
+
+    def _draw(self) -> None:
+        plan, plot, palette = self._desk.session.plan, self.chart.plot, self._theme.palette
+        waves = plan.waves.waves
+        if not waves:
+            self.words.setText("There are no waves yet.")
+            return
+        found = plan.worked_out("strengths", strengths)
+        plot.setLabel("bottom", "wave")
+        plot.setLabel("left", "points")
+        nth = np.arange(1, len(found) + 1)
+        for values, dye, symbol, dashes in (
+            ([item.health for item in found], palette.madder, "o", ()),
+            ([item.damage for item in found], palette.indigo, "s", (5, 3)),
+        ):
+            pen = self.chart.pen(dye, 2, dashes)
+            plot.plot(
+                *(nth, np.array(values)),
+                pen=pen,
+                symbol=symbol,
+                symbolSize=7,
+                symbolBrush=colour(dye),
+                symbolPen=pen,
+            )
+        short = [
+            wave.name or f"wave {at + 1}"
+            for at, (wave, item) in enumerate(zip(waves, found, strict=True))
+            if item.damage < item.health
+        ]
+        words = f"too little: {listed(short)}" if short else "always enough"
+        self.words.setText(f"Health, and dashed the damage that could be dealt; {words}.")
 
 
 class AccountChart(RunChart):

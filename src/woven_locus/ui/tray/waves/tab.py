@@ -18,10 +18,12 @@ from woven_locus.ui.parts.figures_table import FiguresTable
 from woven_locus.ui.parts.paged_tab import PagedTab
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.traffic.charts import RunChart
-from woven_locus.ui.tray.waves.charts import AccountChart, FallsChart
+from woven_locus.ui.tray.waves.charts import AccountChart, FallsChart, StrengthChart
 from woven_locus.ui.tray.waves.tables import (
     BestPage,
     HeldPage,
+    NarrowPage,
+    ReachTable,
     TowersTable,
     WavesTable,
     WaysTable,
@@ -33,6 +35,9 @@ _EVERY_MSEC = 500
 _SOON_MSEC = 60
 
 
+_PAGES = (WaysTable, TowersTable, ReachTable, WavesTable, HeldPage, BestPage, NarrowPage)
+
+
 class WavesTab(PagedTab):
     """save : writes a table, given what it holds and its text; set by the window."""
 
@@ -41,13 +46,18 @@ class WavesTab(PagedTab):
         self.save: Callable[[str, str], object] = lambda _words, _text: None
         self.ways, self.towers, self.waves = WaysTable(desk), TowersTable(desk), WavesTable(desk)
         self.held, self.best = HeldPage(desk), BestPage(desk)
+        self.reach, self.narrow = ReachTable(desk), NarrowPage(desk)
+        self.strength = StrengthChart(desk, theme)
         self.falls, self.account = FallsChart(desk, theme), AccountChart(desk, theme)
         pages: dict[str, QWidget] = {
             "Ways": self.ways,
             "Towers": self.towers,
+            "In range": self.reach,
             "Waves": self.waves,
             "Will it hold?": self.held,
+            "Health and damage": self.strength,
             "Best spots": self.best,
+            "Narrow places": self.narrow,
             "Where they fell": self.falls,
             "Funds and lives": self.account,
         }
@@ -91,7 +101,7 @@ class WavesTab(PagedTab):
     def _table(self) -> FiguresTable | None:
         """The table that is shown, if it is one."""
         page = self.stack.currentWidget()
-        if isinstance(page, HeldPage | BestPage):
+        if isinstance(page, HeldPage | BestPage | NarrowPage):
             return page.table
         return page if isinstance(page, FiguresTable) else None
 
@@ -101,10 +111,10 @@ class WavesTab(PagedTab):
         self.out.setEnabled(self._table is not None)
         if not self.isVisible():
             return
-        if isinstance(page, WaysTable | TowersTable | WavesTable | HeldPage | BestPage):
-            page.refresh()
-        elif isinstance(page, RunChart):
+        if isinstance(page, RunChart):
             page.draw()
+        elif isinstance(page, _PAGES):
+            page.refresh()
 
     def _save(self) -> None:
         shown = self._table

@@ -7,8 +7,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.register import structure_id
 from woven_locus.core.wave_plan import Moves
-from woven_locus.core.waves.gain import pace
-from woven_locus.core.waves.ranges import in_range
+from woven_locus.core.waves.gain import Measure, pace
+from woven_locus.core.waves.ranges import effort_in_range, in_range
+from woven_locus.core.waves.reach import reach_of_towers
 from woven_locus.core.waves.towers import towers_of
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.figures_table import FiguresTable, Value, change, plain, tenths
@@ -22,6 +23,11 @@ TOWERS = (
     *(("Tower", plain), ("In range", tenths), ("Seconds", tenths), ("Shots", plain)),
     *(("Stopped", plain), ("Dealt", tenths), ("Wasted", tenths), ("Idle, %", tenths)),
 )
+REACH = (
+    *(("Tower", plain), ("Way", plain), ("Attacker", plain), ("Length", tenths)),
+    *(("Seconds", tenths), ("Shots", plain), ("Damage", tenths), ("Of its health, %", tenths)),
+)
+NARROW = (("Way", plain), ("Cell", plain), ("Cells across", plain), ("From the entry", tenths))
 WAVES = (
     *(("Wave", plain), ("Begins, s", tenths), ("Sent", plain), ("Stopped", plain)),
     *(("Through", plain), ("Lives", plain), ("Earned", plain)),
@@ -30,7 +36,7 @@ HELD = (
     *(("Wave", plain), ("Held, %", tenths), ("Lives: least", plain), ("mean", tenths)),
     *(("Through", tenths), ("Health", tenths), ("Could be dealt", tenths), ("Lost in", plain)),
 )
-BEST = (("Spot", plain), ("Seconds", tenths), ("± to the best", change))
+BEST = (("Spot", plain), ("Seconds", tenths), ("New damage", tenths), ("± to the best", change))
 
 
 class WaysTable(FiguresTable):
@@ -51,7 +57,7 @@ class WaysTable(FiguresTable):
         for way in keeper.ways:
             reach = sum(
                 placed.tower.can_hit(way.moves is Moves.AIR)
-                and in_range(way.points, placed.centre, placed.tower) > 0
+                and in_range(way.strokes.points, placed.centre, placed.tower) > 0
                 for placed in towers
             )
             grown = growth.get((way.entry, way.moves))
@@ -62,7 +68,7 @@ class WaysTable(FiguresTable):
                     way.moves.value,
                     f"{way.goal} {goals[way.goal]}" if way.found else "no way",
                     way.length if way.found else None,
-                    way.length / pace(plan, way) if way.found else None,
+                    way.effort / pace(plan, way) if way.found else None,
                     reach,
                     grown.change if grown is not None else "",
                 )
@@ -85,7 +91,10 @@ class TowersTable(FiguresTable):
         keys: list[object] = []
         for placed in towers_of(plan):
             lengths = [
-                (in_range(way.points, placed.centre, placed.tower), pace(plan, way))
+                (
+                    in_range(way.strokes.points, placed.centre, placed.tower),
+                    effort_in_range(way, placed.centre, placed.tower) / pace(plan, way),
+                )
                 for way in ways
                 if placed.tower.can_hit(way.moves is Moves.AIR)
             ]
@@ -97,13 +106,91 @@ class TowersTable(FiguresTable):
             rows.append(
                 (
                     f"{structure_id(placed.number)} {plan.kinds[placed.kind].name}",
-                    sum(length for length, _pace in lengths),
-                    sum(length / speed for length, speed in lengths),
+                    sum(length for length, _seconds in lengths),
+                    sum(seconds for _length, seconds in lengths),
                     *did,
                 )
             )
             keys.append(placed.number)
         self.take(rows, keys)
+
+
+class ReachTable(FiguresTable):
+    """What each tower could do to one attacker of each kind that comes by each way."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("In range", REACH, (112, 80, 96, 62, 72, 56, 74, 118))
+        self._desk = desk
+        self.picked.connect(lambda number: desk.session.select(number, reveal=True))
+
+    def refresh(self) -> None:
+        """As the plan is now."""
+        plan = self._desk.session.plan
+        found = reach_of_towers(plan)
+        kinds = {
+            number: plan.kinds[plan.register[number].kind].name
+            for number in {r.tower for r in found}
+        }
+        self.take(
+            [
+                (
+                    f"{structure_id(item.tower)} {kinds[item.tower]}",
+                    f"{item.entry} {item.moves.value}",
+                    item.kind.name,
+                    item.length,
+                    item.seconds,
+                    item.shots,
+                    item.damage,
+                    100 * item.damage / item.kind.health,
+                )
+                for item in found
+            ],
+            [item.tower for item in found],
+        )
+
+
+class NarrowPage(QWidget):
+    """table : where the ways are narrow."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self.words = muted()
+        self.table = FiguresTable("Narrow places", NARROW, (110, 80, 96, 110))
+        self.table.picked.connect(desk.session.reveal)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 4, 8, 0)
+        column.addWidget(self.words)
+        column.addWidget(self.table, 1)
+        column.addStretch(0)
+        desk.narrow.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """As it is known now."""
+        found, waves = self._desk.narrow.found, self._desk.session.plan.waves
+        self.table.setVisible(bool(found))
+        if not found:
+            self.words.setText(
+                "Switch on “Narrow places”: where few cells in a straight line across would close a way is listed here."
+                if found is None
+                else "No way over the ground is narrow anywhere."
+            )
+            return
+        self.words.setText("Where few cells in a straight line across would close a way.")
+        names = {place.id: place.name for place in waves.entries}
+        self.table.take(
+            [
+                (
+                    f"{item.entry} {names.get(item.entry, '')}",
+                    cell_text(item.at),
+                    len(item.cells),
+                    item.far,
+                )
+                for item in found
+            ],
+            [item.at for item in found],
+        )
 
 
 class WavesTable(FiguresTable):
@@ -191,7 +278,7 @@ class BestPage(QWidget):
         super().__init__()
         self._desk = desk
         self.words = muted()
-        self.table = FiguresTable("Best spots", BEST, (120, 140, 120))
+        self.table = FiguresTable("Best spots", BEST, (120, 90, 108, 110))
         self.table.picked.connect(self._go)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 4, 8, 0)
@@ -215,12 +302,22 @@ class BestPage(QWidget):
             return
         kind = self._desk.session.plan.kinds[found.kind]
         what = "is in its range" if kind.tower is not None else "takes longer"
-        self.words.setText(f"{kind.name}: seconds that the first attacker of each way {what}.")
-        best = found.best[0][1] if found.best else 0.0
-        self.table.take(
-            [(cell_text(cell), seconds, seconds - best) for cell, seconds in found.best],
-            [cell for cell, _seconds in found.best],
-        )
+        words = f"{kind.name}: seconds that the first attacker of each way {what}"
+        if kind.tower is not None:
+            words += "; damage beyond what the towers there can deal, over all waves"
+        self.words.setText(words + ".")
+        cells = found.best(keeper.measure)
+        best = found.at(cells[0], keeper.measure) if cells else 0.0
+        rows = [
+            (
+                cell_text(cell),
+                found.at(cell),
+                found.at(cell, Measure.DAMAGE) if found.damage is not None else None,
+                found.at(cell, keeper.measure) - best,
+            )
+            for cell in cells
+        ]
+        self.table.take(rows, cells)
 
     def _go(self, cell: Cell) -> None:
         self._desk.session.reveal.emit(cell)
