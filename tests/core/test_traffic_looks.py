@@ -15,8 +15,8 @@ from woven_locus.core.editing import History
 from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell
+from woven_locus.core.remedies import ranked, remedies, try_out, worst_junction
 from woven_locus.core.traffic.maps import CellMap, Measure
-from woven_locus.core.traffic.remedies import ranked, remedies, try_out, worst_junction
 from woven_locus.core.traffic.report import baseline, junction_figures, trip_figures
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.stretch import (

@@ -14,8 +14,8 @@ from woven_locus.core.kinds import Clear, Demands, Thing
 from woven_locus.core.placing import judge
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.plan import Plan
-from woven_locus.document import soundness
-from woven_locus.document.soundness import Soundness
+from woven_locus.core.proof import soundness
+from woven_locus.core.proof.soundness import Soundness
 
 
 def by_judging(plan: Plan) -> set[int]:
@@ -63,10 +63,10 @@ def test_a_little_at_a_time_comes_to_the_same() -> None:
     History(plan).do(paint(plan, [Cell(4, 5), Cell(20, 1)], 3))
     kept = Soundness(plan)
     seen = set()
-    found, done = kept.known(0.0)
+    found, done = kept.known(lambda: True)
     seen |= found
     while not done:
-        found, done = kept.known(0.0)
+        found, done = kept.known(lambda: True)
         assert seen <= found
         seen = set(found)
     assert found == by_judging(plan)

@@ -60,7 +60,7 @@ def test_a_document_of_version_1_is_read_as_it_was() -> None:
     jsonschema.validate(document, SCHEMA)
     again = plan_json.parse(json.dumps(document).encode())
     assert plan_json.dump(again) == plan_json.dump(plan)
-    assert json.loads(plan_json.dump(again))["version"] == 7
+    assert json.loads(plan_json.dump(again))["version"] == 8
 
 
 def good() -> dict[str, object]:
@@ -97,7 +97,7 @@ CORPUS = {
     "byte order mark": (b"\xef\xbb\xbf{}", "byte order mark"),
     "a list": (b"[]", "Expected `object`"),
     "another format": (b'{"format": "other", "version": 1}', "this is no plan"),
-    "a later version": (broken(version=8), "reads versions 1 to 7, the file is version 8"),
+    "a later version": (broken(version=9), "reads versions 1 to 8, the file is version 9"),
     "a key missing": (without("roads"), "missing required field `roads`"),
     "a key too many": (broken(wind=3), "unknown field `wind`"),
     "a word for a number": (grid(cols="three"), "grid.cols: Expected `int`, got `str`"),

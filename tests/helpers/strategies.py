@@ -13,6 +13,7 @@ from hypothesis.extra import numpy as hnp
 from tests.helpers.builders import KINDS, WHEN, paint
 from tests.helpers.wave_strategies import towers, wave_plans, wave_step
 from woven_locus.core import edits
+from woven_locus.core.accepted import Accepted
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import Edit, History, Keep, Regrid
 from woven_locus.core.edits import (
@@ -27,6 +28,7 @@ from woven_locus.core.edits import (
     traffic,
 )
 from woven_locus.core.edits import kinds as kind_edits
+from woven_locus.core.edits.findings import accept, accept_no_more
 from woven_locus.core.edits.grid import regrid, set_window
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, Point
@@ -50,6 +52,7 @@ from woven_locus.core.lines import Brush
 from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
+from woven_locus.core.proof.finding import Finding, Part, Severity
 from woven_locus.core.vehicles import (
     Spacing,
     TrafficPlan,
@@ -274,8 +277,26 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
         keep=draw(st.sampled_from(KeepSide)),
         traffic=draw(traffics(spec)),
         waves=draw(wave_plans(spec)),
+        accepted=draw(accepted(spec)),
         **others,
     )
+
+
+@st.composite
+def accepted(draw: st.DrawFn, spec: GridSpec) -> tuple[Accepted, ...]:
+    """Findings that are taken as they are: at cells, of structures (which may not be there), of the whole plan."""
+    cells = st.builds(
+        Cell,
+        st.integers(spec.first_col, spec.last.col),
+        st.integers(spec.first_row, spec.last.row),
+    )
+    one = st.one_of(
+        st.builds(Accepted, st.sampled_from(["near-miss", "dead-end"]), words, cells),
+        st.builds(Accepted, st.just("cut-off"), words, st.none(), st.integers(1, 9)),
+        st.builds(Accepted, st.just("debt"), words),
+    )
+    found = draw(st.lists(one, max_size=3))
+    return tuple({item.key: item for item in found}.values())
 
 
 def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bool = False) -> None:
@@ -364,12 +385,23 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bo
         _try(history, lambda: _traffic(plan, cell(), rng))
     elif what == 16:
         _try(history, lambda: wave_step(plan, cell(), rng))
+        if not rng.integers(4):
+            _try(history, lambda: _accept(plan, cell(), rng))
     elif what == 15 and not rng.integers(3):
         _try(history, lambda: _catalogue(plan, rng))
     elif rng.integers(2):
         history.undo()
     else:
         history.redo()
+
+
+def _accept(plan: Plan, cell: Cell, rng: np.random.Generator) -> Edit:
+    """Accept something, or the first no more."""
+    if plan.accepted and rng.integers(2):
+        return accept_no_more(plan, plan.accepted[0])
+    if not plan.spec.contains(cell):
+        raise Refused("outside")
+    return accept(plan, Finding("dead-end", Severity.NOTE, Part.WAYS, "It ends", cell), "A view")
 
 
 def _try(history: History, make: Callable[[], Edit]) -> None:

@@ -53,3 +53,10 @@ def seconds_words(seconds: float) -> str:
     hours, rest = divmod(whole, 3600)
     minutes, rest = divmod(rest, 60)
     return f"{hours}:{minutes:02}:{rest:02}" if hours else f"{minutes}:{rest:02}"
+
+
+def clock_text(seconds: int) -> str:
+    """``1:02:05``: hours, minutes and seconds."""
+    minutes, rest = divmod(seconds, 60)
+    hours, minutes = divmod(minutes, 60)
+    return f"{hours:,}:{minutes:02}:{rest:02}"

@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.accepted import Accepted, check_accepted
 from woven_locus.core.books import Account, Funds
 from woven_locus.core.derived.cells import derive_cells, derive_occupied
 from woven_locus.core.errors import BadPlan
@@ -83,6 +84,7 @@ class Plan:
         keep: KeepSide = KeepSide.RIGHT,
         traffic: TrafficPlan = NO_TRAFFIC,
         waves: WavePlan = NO_WAVES,
+        accepted: tuple[Accepted, ...] = (),
         **layers: npt.NDArray[Any] | None,
     ) -> None:
         """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
@@ -103,7 +105,8 @@ class Plan:
         self.terrain_table, self.road_table = terrain_table, road_table
         self.kinds = kinds if kinds is not None else Catalogue()
         self.window, self.funds, self.actor, self.keep = window, funds, actor, keep
-        self.traffic, self.waves = traffic, waves
+        self.traffic, self.waves, self.accepted = traffic, waves, accepted
+        check_accepted(accepted, spec.contains)
         for cell in sorted(waves.cells()):
             if not spec.contains(cell):
                 at = f"cell {cell.col}, {cell.row}"

@@ -10,12 +10,12 @@ from pathlib import Path
 from woven_locus.core.editing import Edit, History, Notice
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.plan import Plan
+from woven_locus.core.proof.soundness import Soundness
 from woven_locus.core.routing import Connections, Links
 from woven_locus.document.misses import MissBook
 from woven_locus.document.restoring import restored
 from woven_locus.document.routes import RouteBook
 from woven_locus.document.saving import Saving, settled_snapshot
-from woven_locus.document.soundness import Soundness
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import digest
 from woven_locus.files.journal import Journal, Renewal
@@ -271,7 +271,8 @@ class Document:
         whoever may not wait."""
         if self._soundness is None:
             self._soundness = Soundness(self.plan)
-        found, done = self._soundness.known(seconds)
+        until = time.perf_counter() + seconds
+        found, done = self._soundness.known(lambda: time.perf_counter() >= until)
         return frozenset(found), done
 
     def now(self) -> str:

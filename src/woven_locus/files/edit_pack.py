@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import (
+    AcceptedChange,
     ActorChange,
     Change,
     Edit,
@@ -37,6 +38,7 @@ from woven_locus.core.lanes import KeepSide
 from woven_locus.core.layers import Layer
 from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.ways.roads import RoadTable
+from woven_locus.files.accepted_rows import AcceptedRow
 from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
     FundsRow,
@@ -100,6 +102,11 @@ class _Waves(msgspec.Struct, tag="waves"):
     after: WaveRows
 
 
+class _Accepted(msgspec.Struct, tag="accepted"):
+    before: list[AcceptedRow]
+    after: list[AcceptedRow]
+
+
 class _Obstacles(msgspec.Struct, tag="obstacles"):
     gone: list[ObstacleRow]
     come: list[ObstacleRow]
@@ -154,6 +161,7 @@ _Held = (
     | _KeepSide
     | _Traffic
     | _Waves
+    | _Accepted
     | _Grid
 )
 
@@ -199,6 +207,11 @@ def _held(change: Change) -> _Held:
             return _Traffic(TrafficRows.of(change.before), TrafficRows.of(change.after))
         case WavesChange():
             return _Waves(WaveRows.of(change.before), WaveRows.of(change.after))
+        case AcceptedChange():
+            return _Accepted(
+                [AcceptedRow.of(item) for item in change.before],
+                [AcceptedRow.of(item) for item in change.after],
+            )
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -256,6 +269,11 @@ def _change(held: _Held) -> Change:
             return TrafficChange(held.before.made(), held.after.made())
         case _Waves():
             return WavesChange(held.before.made(), held.after.made())
+        case _Accepted():
+            return AcceptedChange(
+                tuple(row.made("accepted") for row in held.before),
+                tuple(row.made("accepted") for row in held.after),
+            )
         case _Obstacles():
             return ObstaclesChange(
                 tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)

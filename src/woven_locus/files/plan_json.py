@@ -25,6 +25,7 @@ from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 from woven_locus.files import height_rows, layer_rows
+from woven_locus.files.accepted_rows import AcceptedRow
 from woven_locus.files.atomic import digest, give_back, read_bytes, write_bytes
 from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
@@ -58,11 +59,12 @@ from woven_locus.files.wave_rows import (
 from woven_locus.package_data import package_data
 
 FORMAT = "woven-locus/plan"
-VERSION = 7
+VERSION = 8
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
 # turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges;
-# version 4 no side of the road, vehicles or trips; version 6 no entries, goals, attackers, waves or towers.
-READS = (1, 2, 3, 4, 5, 6, 7)
+# version 4 no side of the road, vehicles or trips; version 6 no entries, goals, attackers, waves or towers; version 7 no accepted
+# findings.
+READS = (1, 2, 3, 4, 5, 6, 7, 8)
 SUFFIX = ".plan.json"
 
 
@@ -102,6 +104,8 @@ class _Document(Strict, kw_only=True):
     attackers: tuple[AttackerRow, ...] = ()
     waves: tuple[WaveRow, ...] = ()
     defence: DefenceRow = msgspec.field(default_factory=DefenceRow)
+    # From version 8 on.
+    accepted: tuple[AcceptedRow, ...] = ()
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -234,6 +238,7 @@ def _build(doc: _Document) -> Plan:
             *(doc.people, doc.longest_crossing),
         ).made(tables.spec.y_up),
         waves=WaveRows(doc.entries, doc.goals, doc.attackers, doc.waves, doc.defence).made(),
+        accepted=tuple(row.made(f"accepted[{at}]") for at, row in enumerate(doc.accepted)),
         **layers,
     )
 
@@ -272,6 +277,7 @@ def dump(plan: Plan) -> bytes:
         ("attackers", _lines(waves.attackers)),
         ("waves", _lines(waves.waves)),
         ("defence", [_row(waves.defence)]),
+        ("accepted", _lines(AcceptedRow.of(item) for item in plan.accepted)),
         ("next_number", [_flat(plan.register.next_number)]),
     ]
     parts += [(key, ["null"] if rows is None else _quoted(rows)) for key, rows in packing().items()]

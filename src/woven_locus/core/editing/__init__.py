@@ -2,6 +2,7 @@
 
 from woven_locus.core.editing.change import Change
 from woven_locus.core.editing.changes import (
+    AcceptedChange,
     ActorChange,
     FundsChange,
     KeepSideChange,
@@ -20,6 +21,7 @@ from woven_locus.core.editing.patches import LayerChange, Patch
 from woven_locus.core.editing.regrid import GridChange, Keep, Losses, Regrid
 
 __all__ = [
+    "AcceptedChange",
     "ActorChange",
     "Change",
     "Edit",

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from woven_locus.core.accepted import Accepted
 from woven_locus.core.books import Funds
 from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Box, Point
@@ -346,4 +347,22 @@ class WavesChange(Change):
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.waves = self.before if undo else self.after
+        return ()
+
+
+@dataclass(frozen=True, slots=True)
+class AcceptedChange(Change):
+    """The findings that are taken as they are. Nothing else changes."""
+
+    before: tuple[Accepted, ...]
+    after: tuple[Accepted, ...]
+
+    layer = "accepted"
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.accepted = self.before if undo else self.after
         return ()

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.accepted import Accepted
 from woven_locus.core.books import Funds
 from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Cell
@@ -172,6 +173,7 @@ class Regrid:
             keep=plan.keep,
             traffic=self._traffic(plan),
             waves=self._waves(plan),
+            accepted=self._accepted(plan),
             **layers,
         )
         # Worked out here, where it may be another thread's time.
@@ -202,6 +204,18 @@ class Regrid:
         return plan.waves.moved(
             lambda cell: self.spec.locate_virtual(*plan.spec.centre(cell)), self.spec.contains
         )
+
+    def _accepted(self, plan: Plan) -> tuple[Accepted, ...]:
+        """And what is accepted at a cell."""
+        found: dict[object, Accepted] = {}
+        for item in plan.accepted:
+            cell = item.cell
+            if cell is not None and self.keep is Keep.PLACE:
+                cell = self.spec.locate_virtual(*plan.spec.centre(cell))
+            if cell is None or self.spec.contains(cell):
+                moved = replace(item, cell=cell)
+                found.setdefault(moved.key, moved)
+        return tuple(found.values())
 
     @staticmethod
     def _funds(plan: Plan, stay: list[Structure]) -> Funds | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from woven_locus.core.books import Funds
+from woven_locus.core.clock import clock_text
 from woven_locus.core.editing import ActorChange, Edit, FundsChange, StructuresChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Point
@@ -50,13 +51,6 @@ def begin_again(plan: Plan) -> Edit:
     if made == plan.funds and not late:
         return Edit("", ())
     return Edit("Set the clock back to the beginning", (*changes, FundsChange(plan.funds, made)))
-
-
-def clock_text(seconds: int) -> str:
-    """``1:02:05``: hours, minutes and seconds."""
-    minutes, rest = divmod(seconds, 60)
-    hours, minutes = divmod(minutes, 60)
-    return f"{hours:,}:{minutes:02}:{rest:02}"
 
 
 def place_actor(plan: Plan, at: Point | None) -> Edit:

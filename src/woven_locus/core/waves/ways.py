@@ -128,8 +128,10 @@ def walk(
     starts: Sequence[Slot],
     ground: npt.NDArray[np.uint8],
     costs: Floats,
+    goals: Sequence[Goal] = (),
 ) -> Path:
-    """The cheapest path from some slots to a goal of an entry, over roads or ground. ground, costs : see `ground_of`."""
+    """The cheapest path from some slots to a goal of an entry, over roads or ground. ground, costs : see `ground_of`.
+    goals : in place of all that the entry may go to."""
     layer, directions, exits = ground, plan.waves.moves, None
     if moves is Moves.ROADS:
         layer, costs, directions = plan.road, plan.road_table.costs, 4
@@ -138,7 +140,7 @@ def walk(
         layer,
         costs,
         starts,
-        slots_of(plan, plan.waves.goals_of(entry)),
+        slots_of(plan, goals or plan.waves.goals_of(entry)),
         moves=directions,
         cell=(plan.spec.cell_w, plan.spec.cell_h),
         exits=exits,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
-from woven_locus.core.traffic.remedies import (
+from woven_locus.core.remedies import (
     Outcome,
     Remedy,
     ranked,

@@ -22,9 +22,9 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.core.books.forecast import Bought, curve, payback, what_if, with_rewards
+from woven_locus.core.clock import clock_text
 from woven_locus.core.editing import Notice
 from woven_locus.core.edits import money
-from woven_locus.core.edits.money import clock_text
 from woven_locus.ui.answers.clock import SPEEDS, STEPS, PlanClock
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress

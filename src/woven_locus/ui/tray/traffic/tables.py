@@ -6,8 +6,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import Rule
+from woven_locus.core.remedies import Outcome
 from woven_locus.core.traffic import TrafficRun
-from woven_locus.core.traffic.remedies import Outcome
 from woven_locus.core.traffic.report import Baseline, junction_figures, trip_figures
 from woven_locus.core.vehicles import Trip, TripEnd
 from woven_locus.files.traffic_rows import end_text

@@ -55,7 +55,7 @@ class WavesTab(PagedTab):
             "In range": self.reach,
             "Waves": self.waves,
             "Will it hold?": self.held,
-            "Health and damage": self.strength,
+            "Difficulty": self.strength,
             "Best spots": self.best,
             "Narrow places": self.narrow,
             "Where they fell": self.falls,

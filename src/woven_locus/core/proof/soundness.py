@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
@@ -19,7 +18,7 @@ from woven_locus.core.register import Structure
 _CARE = np.uint8(ALL_BITS & ~sum(BIT[reason] for reason in PASSING & BIT.keys()))
 # Rules that need no look at the map.
 _ELSEWHERE = PASSING | {Reason.TURN}
-# Structures that are judged between two looks at the clock.
+# Structures that are judged between two questions whether it is enough.
 _AT_A_TIME = 50
 # Edits of more cells than this are looked at as a whole.
 MANY_CELLS = 1 << 16
@@ -42,15 +41,15 @@ class Soundness:
     @property
     def unsound(self) -> set[int]:
         """All of them."""
-        self._work(None)
+        self._work()
         return self._unsound
 
-    def known(self, seconds: float) -> tuple[set[int], bool]:
-        """Those that are known after working on it for so long at most, and whether that is all."""
-        self._work(time.perf_counter() + seconds)
+    def known(self, enough: Callable[[], bool]) -> tuple[set[int], bool]:
+        """Those that are known after working on it until it is enough, and whether that is all."""
+        self._work(enough)
         return self._unsound, not self._todo
 
-    def _work(self, until: float | None) -> None:
+    def _work(self, enough: Callable[[], bool] = lambda: False) -> None:
         if self._all:
             self._begin()
             self._all = False
@@ -60,7 +59,7 @@ class Soundness:
                 if number in register and not self._is_sound(register[number]):
                     self._unsound.add(number)
             del self._todo[-_AT_A_TIME:]
-            if until is not None and time.perf_counter() > until:
+            if enough():
                 return
 
     def _begin(self) -> None:

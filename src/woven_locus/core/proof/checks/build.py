@@ -1,0 +1,120 @@
+"""What can be wrong with what is built."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from woven_locus.core.books.forecast import curve
+from woven_locus.core.clock import clock_text
+from woven_locus.core.derived.cells import movement_costs
+from woven_locus.core.kinds import Clear, Kind, Thing, Touch
+from woven_locus.core.placing import Reason, judge
+from woven_locus.core.placing.judge import PASSING
+from woven_locus.core.proof.finding import Fault
+from woven_locus.core.proof.subject import Subject
+from woven_locus.core.register import alike
+from woven_locus.core.ways.doors import approaches_alike
+
+
+def unsound(subject: Subject) -> Iterator[Fault]:
+    """Structures that could not be placed where they stand."""
+    plan = subject.plan
+    for number in subject.unsound:
+        if number in plan.register:
+            row = plan.register[number]
+            verdict = judge(plan, plan.kinds[row.kind], row.cell, row.turn, number, PASSING)
+            if verdict.reasons == (Reason.LIMIT,):
+                continue  # that there are too many is said once
+            why = f": {verdict.sentence()}" if not verdict else ""
+            words = f"{plan.title_of(number)} could not be placed where it stands{why}"
+            yield Fault(words, row.cell, number)
+
+
+def occupancy(subject: Subject) -> Iterator[Fault]:
+    """Cells that the register and the map do not agree on."""
+    plan = subject.plan
+    expected = np.where(plan.occupant < 0, plan.occupant, 0)
+    for row in plan.register:
+        for cell in plan.cells_of(row):
+            if plan.spec.contains(cell):
+                expected[plan.spec.slot(cell)] = row.number
+    for slot in np.argwhere(expected != plan.occupant):
+        cell = plan.spec.cell_of_slot(slot.tolist())
+        yield Fault("The register and the map do not agree on who is here", cell)
+
+
+def too_few(subject: Subject) -> Iterator[Fault]:
+    """Kinds of which there are fewer than a finished plan needs."""
+    for kind in subject.plan.kinds:
+        there = subject.plan.register.count(kind.key)
+        if there < kind.demands.least:
+            yield Fault(f"{kind.name}: {there} of at least {kind.demands.least} are there")
+
+
+def too_many(subject: Subject) -> Iterator[Fault]:
+    """Kinds of which there are more than there may be."""
+    for kind in subject.plan.kinds:
+        there, most = subject.plan.register.count(kind.key), kind.demands.most
+        if most is not None and there > most:
+            yield Fault(f"{kind.name}: {there} of at most {most} are there")
+
+
+def unknown_names(subject: Subject) -> Iterator[Fault]:
+    """Rules that are about a terrain class or a kind that the plan does not have."""
+    plan = subject.plan
+    terrain, kinds = {item.key for item in plan.terrain_table}, set(plan.kinds.keys())
+    for kind in plan.kinds:
+        for thing, key in _named(kind):
+            known = terrain if thing is Thing.TERRAIN else kinds
+            if key and key not in known:
+                words = "terrain class" if thing is Thing.TERRAIN else "kind"
+                yield Fault(
+                    f"A rule of {kind.name} is about the {words} {key!r}, which is not there"
+                )
+
+
+def _named(kind: Kind) -> Iterator[tuple[Thing, str]]:
+    demands = kind.demands
+    stand = demands.stand.terrain if demands.stand is not None else ()
+    for key in (*(demands.terrain or ()), *stand):
+        yield Thing.TERRAIN, key
+    rules: list[Touch | Clear] = [*demands.touch, *demands.clear]
+    for rule in rules:
+        if rule.thing in (Thing.TERRAIN, Thing.KIND):
+            yield rule.thing, rule.key
+
+
+def blocked_doors(subject: Subject) -> Iterator[Fault]:
+    """Structures of which a door opens onto nothing that can be walked or driven on."""
+    plan = subject.plan
+    free = (np.isfinite(movement_costs(plan))[plan.movement] | (plan.road != 0)).ravel()
+    found = []
+    for group in alike(plan.register):
+        doors = plan.kinds[group.kind].footprint.doors
+        if not doors:
+            continue
+        slots = approaches_alike(plan, group)
+        shut = ~((slots >= 0) & free[np.maximum(slots, 0)])
+        for at in np.flatnonzero(shut.any(axis=1)).tolist():
+            found.append((int(group.numbers[at]), int(shut[at].sum()), slots.shape[1]))
+    for number, count, of in sorted(found):
+        which = f"{count} of {of} doors open" if of > 1 else "its door opens"
+        cell = plan.register[number].cell
+        yield Fault(f"{plan.title_of(number)}: {which} onto nothing", cell, number)
+
+
+def debt(subject: Subject) -> Iterator[Fault]:
+    """An opening that cannot be paid: at some time less than nothing was there."""
+    plan = subject.plan
+    if plan.funds is None:
+        return
+    points = curve(plan.register, plan.kinds, plan.funds, plan.funds.clock, most=10**6)
+    least = min(points, key=lambda point: point[1])
+    if least[1] < 0:
+        first = next(point for point in points if point[1] < 0)
+        yield Fault(
+            f"What was built cannot be paid: at {clock_text(first[0])} funds fall below 0, "
+            f"and at {clock_text(least[0])} to {least[1]:,} {plan.money}"
+        )

@@ -1,0 +1,67 @@
+"""What a check of a plan finds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from woven_locus.core.accepted import Accepted
+from woven_locus.core.geometry import Cell
+from woven_locus.core.proof.misses import NearMiss
+
+
+class Severity(StrEnum):
+    """ERROR: the level does not work as it is. WARNING: it is likely not what was meant. NOTE: worth knowing."""
+
+    ERROR = "error"
+    WARNING = "warning"
+    NOTE = "note"
+
+
+class Part(StrEnum):
+    """The stage of the work that a finding belongs to."""
+
+    GROUND = "Ground"
+    BUILD = "Build"
+    WAYS = "Ways"
+    TRAFFIC = "Traffic"
+    WAVES = "Waves"
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What one check says. cell : where, None for the plan as a whole.  structure : its number, or 0.
+    mend : what an edit could put right: a near miss, or what was accepted and is no more."""
+
+    message: str
+    cell: Cell | None = None
+    structure: int = 0
+    mend: NearMiss | Accepted | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """A fault with the check that found it. reason : why it was accepted, empty where it was not."""
+
+    code: str
+    severity: Severity
+    part: Part
+    message: str
+    cell: Cell | None = None
+    structure: int = 0
+    mend: NearMiss | Accepted | None = None
+    reason: str = ""
+
+    @property
+    def can_mend(self) -> bool:
+        """Whether an edit is known that mends it."""
+        return isinstance(self.mend, Accepted) or (self.mend is not None and bool(self.mend.mend))
+
+    @property
+    def mend_words(self) -> str:
+        """What that edit does, or nothing."""
+        if not self.can_mend or self.mend is None:
+            return ""
+        if isinstance(self.mend, Accepted):
+            return "accept it no more"
+        return f"lay {self.mend.gap.col}, {self.mend.gap.row}"

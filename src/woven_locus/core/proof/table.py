@@ -1,0 +1,166 @@
+"""Every check of a plan in one table, and the one list of what they find."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Iterator
+from dataclasses import dataclass, replace
+from itertools import islice
+
+from woven_locus.core.accepted import Accepted
+from woven_locus.core.errors import Unknown
+from woven_locus.core.geometry import Cell
+from woven_locus.core.plan import Plan
+from woven_locus.core.proof.checks import build, traffic, waves, ways
+from woven_locus.core.proof.finding import Fault, Finding, Part, Severity
+from woven_locus.core.proof.subject import Subject
+
+# Of one check, more than this are counted, not listed.
+MOST_OF_A_CODE = 500
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """code : the sort of what it finds; others read it.  title : the same in words.
+    kept : what it looks at is kept current from edit to edit, so that it costs next to nothing to ask again."""
+
+    code: str
+    severity: Severity
+    part: Part
+    title: str
+    find: Callable[[Subject], Iterator[Fault]]
+    kept: bool = False
+
+
+_ERROR, _WARNING, _NOTE = Severity.ERROR, Severity.WARNING, Severity.NOTE
+
+CHECKS: tuple[Check, ...] = (
+    Check("occupancy", _ERROR, Part.BUILD, "Register and map do not agree", build.occupancy),
+    Check(
+        "unsound", _ERROR, Part.BUILD, "Could not be placed where it stands", build.unsound, True
+    ),
+    Check("too-few", _ERROR, Part.BUILD, "Too few of a kind", build.too_few),
+    Check("too-many", _ERROR, Part.BUILD, "Too many of a kind", build.too_many),
+    Check("debt", _ERROR, Part.BUILD, "Cannot be paid", build.debt),
+    Check("unknown-name", _WARNING, Part.BUILD, "A rule about nothing", build.unknown_names),
+    Check("blocked-door", _WARNING, Part.BUILD, "A door onto nothing", build.blocked_doors),
+    Check("near-miss", _WARNING, Part.WAYS, "Near miss", ways.misses, True),
+    Check("cut-off", _WARNING, Part.WAYS, "Cut off", ways.cut_off, True),
+    Check("trap", _WARNING, Part.WAYS, "In, but not out", ways.traps),
+    Check("unreached-road", _NOTE, Part.WAYS, "Road that nobody uses", ways.unreached_road),
+    Check("unreached-ground", _NOTE, Part.GROUND, "Ground out of reach", ways.unreached_ground),
+    Check("dead-end", _NOTE, Part.WAYS, "Dead end", ways.dead_ends),
+    Check("weak", _NOTE, Part.WAYS, "Weak point", ways.weak),
+    Check("no-way", _ERROR, Part.TRAFFIC, "Trip without a way", traffic.no_way),
+    Check("never-green", _ERROR, Part.TRAFFIC, "Never green", traffic.never_green),
+    Check("gridlock", _ERROR, Part.TRAFFIC, "Gridlock", traffic.gridlock),
+    Check("overlap", _ERROR, Part.TRAFFIC, "Vehicles overlap", traffic.overlaps),
+    Check("held-back", _WARNING, Part.TRAFFIC, "No room to set off", traffic.held_back),
+    Check("sealed", _ERROR, Part.WAVES, "Sealed entry", waves.sealed),
+    Check("wave-part", _WARNING, Part.WAVES, "Missing in the waves", waves.missing),
+    Check("idle-tower", _WARNING, Part.WAVES, "Idle tower", waves.idle_towers),
+)
+BY_CODE = {check.code: check for check in CHECKS}
+# What an accepted finding that is found no more is called.
+OUTDATED = Check("outdated", _NOTE, Part.BUILD, "Accepted, and not there", lambda _: iter(()))
+_RANK = {severity: rank for rank, severity in enumerate(Severity)}
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """findings : errors first, each severity in the order of the table.  accepted : those that the plan's makers take as
+    they are.  more : by code, how many there are beyond those."""
+
+    findings: tuple[Finding, ...]
+    accepted: tuple[Finding, ...]
+    more: dict[str, int]
+
+    def count(self, severity: Severity) -> int:
+        """How many there are, listed or not, accepted ones left out."""
+        listed = sum(item.severity is severity for item in self.findings)
+        return listed + sum(
+            count for code, count in self.more.items() if BY_CODE[code].severity is severity
+        )
+
+
+def known_codes(codes: Iterable[str]) -> frozenset[str]:
+    """The codes, if all are known. Raises Unknown."""
+    found = frozenset(codes)
+    for code in sorted(found - BY_CODE.keys() - {OUTDATED.code}):
+        raise Unknown(f"no finding {code!r}; there is {', '.join(BY_CODE)}, {OUTDATED.code}")
+    return found
+
+
+def prove(
+    plan: Plan,
+    only: Collection[str] = (),
+    seconds: float = 0.0,
+    seed: int = 0,
+    told: Callable[[float], object] = lambda _share: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Proof:
+    """Check a plan. only : codes, all by default.  seconds : of traffic that is let pass, 0 for none; seed : of that traffic.
+    told : called with the share of the checks that are done. Raises Unknown for a code that there is not."""
+    wanted = known_codes(only)
+    subject = Subject(plan, seconds, seed)
+    found: list[Finding] = []
+    more: dict[str, int] = {}
+    for at, check in enumerate(CHECKS):
+        if stopped():
+            break
+        if not wanted or check.code in wanted:
+            listed, left = run(check, subject)
+            found += listed
+            if left:
+                more[check.code] = left
+        told((at + 1) / len(CHECKS))
+    return sorted_out(plan, found, more, wanted)
+
+
+def run(check: Check, subject: Subject) -> tuple[list[Finding], int]:
+    """What one check finds, at most MOST_OF_A_CODE, and how many more there are."""
+    faults = check.find(subject)
+    listed = [_finding(check, fault) for fault in islice(faults, MOST_OF_A_CODE)]
+    return listed, sum(1 for _ in faults)
+
+
+def _finding(check: Check, fault: Fault) -> Finding:
+    what, where = (check.code, check.severity, check.part), (fault.cell, fault.structure)
+    return Finding(*what, fault.message, *where, fault.mend)
+
+
+def sorted_out(
+    plan: Plan, found: Iterable[Finding], more: dict[str, int], only: Collection[str] = ()
+) -> Proof:
+    """The findings in order, and apart those that are accepted; and what is accepted and was not found."""
+    reasons = {item.key: item for item in plan.accepted}
+    open_: list[Finding] = []
+    taken: list[Finding] = []
+    met: set[Accepted] = set()
+    for item in sorted(found, key=lambda item: _RANK[item.severity]):
+        known = accepted_as(reasons, item)
+        if known is None:
+            open_.append(item)
+        else:
+            met.add(known)
+            taken.append(replace(item, reason=known.reason))
+    for left in plan.accepted:
+        # Where not all were listed it may be among the others; and what was not looked for is not missed.
+        looked = not only or left.code in only
+        if (
+            left not in met
+            and looked
+            and left.code not in more
+            and OUTDATED.code in (only or [OUTDATED.code])
+        ):
+            words = f"Accepted, and found no more: {left.code}: {left.reason}"
+            open_.append(_finding(OUTDATED, Fault(words, left.cell, left.structure, left)))
+    return Proof(tuple(open_), tuple(taken), more)
+
+
+def accepted_as(
+    reasons: dict[tuple[str, Cell | None, int], Accepted], item: Finding
+) -> Accepted | None:
+    """As what a finding is accepted, if it is: of its structure, or at its cell."""
+    if item.structure:
+        return reasons.get((item.code, None, item.structure))
+    return reasons.get((item.code, item.cell, 0))
