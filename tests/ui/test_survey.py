@@ -30,6 +30,7 @@ def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
         "Ways",
         "Traffic",
         "Waves",
+        "Proof",
     ]
     assert window.tray.register.model().rowCount() == 15
     vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 4)

@@ -16,6 +16,7 @@ from tests.helpers.state import assert_derived_is_current
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
+from woven_locus.core.proof.finding import Severity
 from woven_locus.core.routing import Manner, NoRoute, Route
 from woven_locus.core.routing.explain import Heuristic
 from woven_locus.core.strokes.ways import Course
@@ -299,7 +300,7 @@ def test_near_misses_are_marked_listed_and_mended_with_a_key(make_window: Make) 
     user.settle()
     whats = [tab.table.item(row, 0).text() for row in range(tab.table.rowCount())]  # type: ignore[union-attr]
     # The street at row 5 has a gap; two ends above it point to it from two cells away.
-    assert whats == ["Near miss: gap"] * 3
+    assert whats == ["△ Near miss"] * 3
     marked = user.colour_at((5, 5))
     row = next(k for k in range(3) if tab.table.item(k, 1).text() == "5, 5")  # type: ignore[union-attr]
     QTest.mouseClick(
@@ -322,7 +323,7 @@ def test_near_misses_are_marked_listed_and_mended_with_a_key(make_window: Make) 
         user.key("Ctrl+Z")
     user.push(tab.mend_all)
     assert tab.table.rowCount() == 0
-    assert user.session.document.history.entries == ["Mended near misses"]
+    assert user.session.document.history.entries == ["Mended findings"]
     assert_derived_is_current(user.plan)
 
 
@@ -474,8 +475,8 @@ def test_what_lies_over_the_map_follows_the_plan(make_window: Make) -> None:
     assert any(3 in weak.structures for weak in study.weak)
     tab = user.window.tray.findings
     user.window.tray.setCurrentWidget(tab)
-    user.settle()
-    assert any("would be cut off" in each.words for each in tab.rows)
+    user.desk.proof.show_severity(Severity.NOTE, True)
+    user.qtbot.waitUntil(lambda: any("would be cut off" in each.message for each in tab.rows))
     user.choose(panel.shown, "Travel time")
     assert panel.words.text() == "Select the structure to start from."
     user.session.select(1)

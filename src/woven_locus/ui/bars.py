@@ -225,6 +225,8 @@ class StatusLine(QStatusBar):
             hint = "Add trips, let them run; click a vehicle to see where it goes and why it stands"
         elif self._session.choices.stage is Stage.WAVES and self._idle_in_waves():
             hint = "Take a tower or a maze piece in hand: the ways are shown as they would be; run the waves, click an attacker"
+        elif self._session.choices.stage is Stage.PROOF and self._session.hand.empty:
+            hint = "Choose a finding to go there; mend it, or accept it with a reason"
         self.hint.setText(hint)
         self.hint.setToolTip(tip(hint))
 

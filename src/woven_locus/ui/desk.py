@@ -10,6 +10,7 @@ from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.answers.measures import MeasureKeeper
 from woven_locus.ui.answers.network import NetworkStudy
+from woven_locus.ui.answers.proof import ProofKeeper
 from woven_locus.ui.answers.remedies import RemedyKeeper
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.stretch import StretchKeeper
@@ -46,5 +47,6 @@ class Desk(QObject):
         self.remedies = RemedyKeeper(self.session, self.traffic)
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)
+        self.proof = ProofKeeper(self.session, self.study)
         self.search = ExplainedSearch(self.session)
         self.building = Building(self.session, self.tools)

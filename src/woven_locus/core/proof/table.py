@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 
@@ -21,7 +21,8 @@ MOST_OF_A_CODE = 500
 @dataclass(frozen=True, slots=True)
 class Check:
     """code : the sort of what it finds; others read it.  title : the same in words.
-    kept : what it looks at is kept current from edit to edit, so that it costs next to nothing to ask again."""
+    kept : what it looks at is kept current from edit to edit, so that it costs next to nothing to ask again.
+    size : how many there are, where that is known without putting each into words."""
 
     code: str
     severity: Severity
@@ -29,6 +30,7 @@ class Check:
     title: str
     find: Callable[[Subject], Iterator[Fault]]
     kept: bool = False
+    size: Callable[[Subject], int] | None = None
 
 
 _ERROR, _WARNING, _NOTE = Severity.ERROR, Severity.WARNING, Severity.NOTE
@@ -43,8 +45,24 @@ CHECKS: tuple[Check, ...] = (
     Check("debt", _ERROR, Part.BUILD, "Cannot be paid", build.debt),
     Check("unknown-name", _WARNING, Part.BUILD, "A rule about nothing", build.unknown_names),
     Check("blocked-door", _WARNING, Part.BUILD, "A door onto nothing", build.blocked_doors),
-    Check("near-miss", _WARNING, Part.WAYS, "Near miss", ways.misses, True),
-    Check("cut-off", _WARNING, Part.WAYS, "Cut off", ways.cut_off, True),
+    Check(
+        "near-miss",
+        _WARNING,
+        Part.WAYS,
+        "Near miss",
+        ways.misses,
+        True,
+        lambda subject: len(subject.misses),
+    ),
+    Check(
+        "cut-off",
+        _WARNING,
+        Part.WAYS,
+        "Cut off",
+        ways.cut_off,
+        True,
+        lambda subject: subject.links.cut_off_count,
+    ),
     Check("trap", _WARNING, Part.WAYS, "In, but not out", ways.traps),
     Check("unreached-road", _NOTE, Part.WAYS, "Road that nobody uses", ways.unreached_road),
     Check("unreached-ground", _NOTE, Part.GROUND, "Ground out of reach", ways.unreached_ground),
@@ -59,6 +77,8 @@ CHECKS: tuple[Check, ...] = (
     Check("wave-part", _WARNING, Part.WAVES, "Missing in the waves", waves.missing),
     Check("idle-tower", _WARNING, Part.WAVES, "Idle tower", waves.idle_towers),
 )
+# Of traffic that has run: nothing is found while no time was let pass.
+MOTION = tuple(check for check in CHECKS if check.code in ("gridlock", "overlap", "held-back"))
 BY_CODE = {check.code: check for check in CHECKS}
 # What an accepted finding that is found no more is called.
 OUTDATED = Check("outdated", _NOTE, Part.BUILD, "Accepted, and not there", lambda _: iter(()))
@@ -101,25 +121,60 @@ def prove(
     """Check a plan. only : codes, all by default.  seconds : of traffic that is let pass, 0 for none; seed : of that traffic.
     told : called with the share of the checks that are done. Raises Unknown for a code that there is not."""
     wanted = known_codes(only)
-    subject = Subject(plan, seconds, seed)
+    checks = [check for check in CHECKS if not wanted or check.code in wanted]
+    found = collect(Subject(plan, seconds, seed), checks, told, stopped)
+    # Without traffic nobody knows what it would show.
+    looked = {check.code for check in checks if seconds or check not in MOTION}
+    if wanted and OUTDATED.code not in wanted:
+        looked = set()
+    return sorted_out(plan, found.found, found.more, looked)
+
+
+@dataclass(frozen=True, slots=True)
+class Collected:
+    """What some checks found. more : by code, how many there are beyond those that are listed."""
+
+    found: tuple[Finding, ...]
+    more: dict[str, int]
+
+    def apart(self, codes: Collection[str]) -> tuple[Collected, Collected]:
+        """What is of some checks, and what is of the others."""
+        one, other = (
+            Collected(
+                tuple(item for item in self.found if (item.code in codes) is mine),
+                {code: count for code, count in self.more.items() if (code in codes) is mine},
+            )
+            for mine in (True, False)
+        )
+        return one, other
+
+
+def collect(
+    subject: Subject,
+    checks: Sequence[Check],
+    told: Callable[[float], object] = lambda _share: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Collected:
+    """What checks find, in their order. told, stopped : see `prove`."""
     found: list[Finding] = []
     more: dict[str, int] = {}
-    for at, check in enumerate(CHECKS):
+    for at, check in enumerate(checks):
         if stopped():
             break
-        if not wanted or check.code in wanted:
-            listed, left = run(check, subject)
-            found += listed
-            if left:
-                more[check.code] = left
-        told((at + 1) / len(CHECKS))
-    return sorted_out(plan, found, more, wanted)
+        listed, left = run(check, subject)
+        found += listed
+        if left:
+            more[check.code] = left
+        told((at + 1) / len(checks))
+    return Collected(tuple(found), more)
 
 
 def run(check: Check, subject: Subject) -> tuple[list[Finding], int]:
     """What one check finds, at most MOST_OF_A_CODE, and how many more there are."""
     faults = check.find(subject)
     listed = [_finding(check, fault) for fault in islice(faults, MOST_OF_A_CODE)]
+    if check.size is not None and len(listed) == MOST_OF_A_CODE:
+        return listed, max(0, check.size(subject) - len(listed))
     return listed, sum(1 for _ in faults)
 
 
@@ -129,9 +184,10 @@ def _finding(check: Check, fault: Fault) -> Finding:
 
 
 def sorted_out(
-    plan: Plan, found: Iterable[Finding], more: dict[str, int], only: Collection[str] = ()
+    plan: Plan, found: Iterable[Finding], more: dict[str, int], looked: Collection[str]
 ) -> Proof:
-    """The findings in order, and apart those that are accepted; and what is accepted and was not found."""
+    """The findings in order, and apart those that are accepted; and what is accepted and was not found. looked : the codes
+    that were looked for: others are not missed."""
     reasons = {item.key: item for item in plan.accepted}
     open_: list[Finding] = []
     taken: list[Finding] = []
@@ -144,14 +200,9 @@ def sorted_out(
             met.add(known)
             taken.append(replace(item, reason=known.reason))
     for left in plan.accepted:
-        # Where not all were listed it may be among the others; and what was not looked for is not missed.
-        looked = not only or left.code in only
-        if (
-            left not in met
-            and looked
-            and left.code not in more
-            and OUTDATED.code in (only or [OUTDATED.code])
-        ):
+        # A code that nobody knows finds nothing; where not all were listed it may be among the others.
+        known_to_be = left.code in looked or (looked and left.code not in BY_CODE)
+        if left not in met and known_to_be and left.code not in more:
             words = f"Accepted, and found no more: {left.code}: {left.reason}"
             open_.append(_finding(OUTDATED, Fault(words, left.cell, left.structure, left)))
     return Proof(tuple(open_), tuple(taken), more)

@@ -270,7 +270,7 @@ class TrafficRun:
     def wanted_by_trip(self) -> Ints:
         """(trips,) how many were due when the step began that was done last."""
         now = (self.steps - 1) * self.step
-        with np.errstate(divide="ignore", invalid="ignore"):
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             due = np.floor((now - self.depart) / self.every + 1e-9) + 1
         due = np.where(self.every > 0, np.minimum(due, self.count), self.count)
         return np.where(self.depart <= now, due, 0).astype(np.int64)

@@ -15,6 +15,7 @@ from woven_locus.ui.theme import Theme
 if TYPE_CHECKING:
     from woven_locus.ui.bench.build.page import BuildPage
     from woven_locus.ui.bench.ground.page import GroundPage
+    from woven_locus.ui.bench.proof.page import ProofPage
     from woven_locus.ui.bench.survey.page import SurveyPage
     from woven_locus.ui.bench.traffic.page import TrafficPage
     from woven_locus.ui.bench.waves.page import WavesPage
@@ -90,6 +91,14 @@ class Bench(QStackedWidget):
         self.addWidget(page)
         return page
 
+    @cached_property
+    def proof(self) -> ProofPage:
+        from woven_locus.ui.bench.proof.page import ProofPage
+
+        page = ProofPage(self._desk, self._theme)
+        self.addWidget(page)
+        return page
+
     def page_of(self, stage: Stage) -> QWidget:
         """The page of a stage."""
         match stage:
@@ -105,6 +114,8 @@ class Bench(QStackedWidget):
                 return self.traffic
             case Stage.WAVES:
                 return self.waves
+            case Stage.PROOF:
+                return self.proof
 
     def _show(self) -> None:
         self.setCurrentWidget(self.page_of(self._session.choices.stage))

@@ -6,7 +6,7 @@ from enum import Enum
 
 
 class Stage(Enum):
-    """The stages in working order; those that are not built yet are not here."""
+    """The stages in working order."""
 
     SURVEY = "Survey"
     GROUND = "Ground"
@@ -14,6 +14,7 @@ class Stage(Enum):
     WAYS = "Ways"
     TRAFFIC = "Traffic"
     WAVES = "Waves"
+    PROOF = "Proof"
 
 
 class SurveyTool(Enum):

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter
 from woven_locus.ui.parts.drawing import apart
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import (
+    findings,
     ghost,
     grid,
     ground,
@@ -60,6 +61,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
         ("The vehicles", vehicles.draw),
         ("The people", people.draw),
         ("The waves", waves.draw),
+        ("Findings", findings.draw),
         ("The stage's marks", _stage),
         ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
         ("The plumb lines", plumb.draw),

@@ -49,6 +49,7 @@ class Sheet(MapPicture):
             desk.gains.changed,
             desk.cuts.changed,
             desk.narrow.changed,
+            desk.proof.changed,
         ):
             signal.connect(self.update)
 

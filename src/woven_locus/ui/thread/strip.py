@@ -8,9 +8,8 @@ from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
-from woven_locus.core.waves.seals import seals_of
+from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.jobs.pool import AT_ONCE
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
@@ -123,6 +122,7 @@ class Thread(QWidget):
         row.setContentsMargins(8, 0, 8, 0)
         row.setSpacing(28)
         self._row = row
+        self._unsound = 0  # structures, when they were counted last
         for stage in Stage:
             button = StageButton(stage, keys[stage], theme)
             button.clicked.connect(lambda _on, stage=stage: session.set_stage(stage))
@@ -138,6 +138,7 @@ class Thread(QWidget):
         session.changed.connect(lambda _notice: self._soon.start(SOON_MSEC))
         session.settled.connect(lambda: self._soon.start(SOON_MSEC))
         desk.routes.changed.connect(lambda: self._soon.start(SOON_MSEC))
+        desk.proof.changed.connect(lambda: self._soon.start(SOON_MSEC))
         session.replaced.connect(lambda: self._soon.start(SOON_MSEC))
         session.choices.stage_changed.connect(self._show_stage)
         theme.changed.connect(self.update)
@@ -167,22 +168,23 @@ class Thread(QWidget):
 
     def count(self) -> None:
         """Work out what is unresolved in each stage."""
-        document = self._session.document
+        document, proof = self._desk.session.document, self._desk.proof
         bad, done = document.known_unsound(WORK_SECONDS)
         if not done:
             self._soon.start(1)
-        unsound, cut_off = len(bad), document.links().cut_off_count
+        if len(bad) != self._unsound:
+            self._unsound = len(bad)
+            proof.renew()
         broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
-        self.buttons[Stage.BUILD].set_count(unsound, "on ground that forbids them")
-        self.buttons[Stage.WAYS].set_count(
-            cut_off + broken, f"open ({cut_off} cut off, {broken} routes broken)"
-        )
-        waves = document.plan.waves
-        # On a large plan it is asked where one looks at it.
-        if document.plan.terrain.size <= AT_ONCE or self._session.choices.stage is Stage.WAVES:
-            walked = waves.walked
-            sealed = len(walked) - len(seals_of(document.plan).entries) if walked else 0
-            self.buttons[Stage.WAVES].set_count(sealed, "entries without a way")
+        for part in Part:
+            found = proof.open_in(part)
+            words = f"finding{'s' * (found != 1)}"
+            if part is Part.WAYS and broken:
+                words += f", {broken} route{'s' * (broken != 1)} broken"
+                found += broken
+            self.buttons[Stage(part.value)].set_count(found, words)
+        errors = proof.proof.count(Severity.ERROR)
+        self.buttons[Stage.PROOF].set_count(errors, f"error{'s' * (errors != 1)}")
         self._space()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -1,50 +1,69 @@
-"""What is wrong with the plan: near misses with a mend, structures that are cut off or could not be placed
-where they stand, weak points. Rows and map select each other."""
+"""What is wrong with the plan: every finding with where it is and what would mend it. Rows and map select each other; what is
+as it should be is accepted, with a reason."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtGui import QColor, QHideEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
+    QLineEdit,
     QPushButton,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
-from woven_locus.core.edits.mending import mend
+from woven_locus.core.edits.findings import accept, accept_no_more
 from woven_locus.core.geometry import cell_text
-from woven_locus.core.proof.findings import Finding, findings
+from woven_locus.core.proof.finding import Finding, Severity
 from woven_locus.core.proof.misses import NearMiss
+from woven_locus.core.proof.table import CHECKS, OUTDATED
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip
-from woven_locus.ui.session.stages import WaysOverlay
+from woven_locus.ui.theme import Theme, colour, em
 
 COLUMNS = ("What", "Cell", "Finding", "Mend")
 # More than this are counted, not listed.
 MOST_ROWS = 500
+# A mark for each severity, so that no hue is needed.
+MARKS = {Severity.ERROR: "✕", Severity.WARNING: "△", Severity.NOTE: "·"}
+_TITLES = {check.code: check.title for check in (*CHECKS, OUTDATED)}
 
 
 class FindingsTab(QWidget):
-    def __init__(self, desk: Desk) -> None:
+    """rows : what is listed.  reason : why the chosen one is as it should be."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self._desk, session = desk, desk.session
-        self._session = session
+        self._desk, self._session, self._theme = desk, desk.session, theme
+        self._proof = desk.proof
         self.rows: list[Finding] = []
-        self.table = reading_table(COLUMNS, "Findings", 2, {0: 130, 1: 58, 3: 80})
+        self.table = reading_table(COLUMNS, "Findings", 2, {0: 138, 1: 58, 3: 132})
         self.empty = muted("Nothing to find fault with.")
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.mend = QPushButton("Mend it")
-        self.mend.setToolTip("Lay what is missing (Shift+M)")
+        self.mend.setToolTip("Do what the last column says (Shift+M in Ways)")
         self.mend_all = QPushButton("Mend all")
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText("why it is so")
+        self.reason.setAccessibleName("Why the finding is as it should be")
+        self.accept = QPushButton("Accept")
+        self.accept.setToolTip(
+            "Keep it apart from now on, for the reason above; the plan records both"
+        )
         self.mend.clicked.connect(self.mend_chosen)
-        self.mend_all.clicked.connect(self._mend_all)
+        self.mend_all.clicked.connect(lambda: self._proof.mend_all())
+        self.accept.clicked.connect(self._accept)
+        self.reason.returnPressed.connect(self._accept)
+        self.reason.textChanged.connect(lambda _text: self._enable())
         side = QVBoxLayout()
         side.setContentsMargins(8, 6, 8, 6)
-        side.addWidget(self.mend)
-        side.addWidget(self.mend_all)
+        for part in (self.mend, self.mend_all, self.reason, self.accept):
+            part.setFixedWidth(em(150))
+            side.addWidget(part)
         side.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -52,46 +71,57 @@ class FindingsTab(QWidget):
         row.addWidget(self.empty, 1)
         row.addWidget(self.table, 1)
         row.addLayout(side)
-        session.changed.connect(lambda _notice: self.look())
-        session.settled.connect(self.look)
-        session.replaced.connect(self.look)
-        desk.study.changed.connect(self.look)
+        self._proof.changed.connect(self.look)
         self.table.itemSelectionChanged.connect(self._choose)
 
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._proof.watch(True)
         self.look()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        super().hideEvent(event)
+        self._proof.watch(False)
 
     def look(self) -> None:
         """Fill the table anew, as long as somebody sees it."""
         if not self.isVisible() or self._session.document.history.in_gesture:
             return
         chosen = self.chosen
-        self.rows = self._known()[:MOST_ROWS]
+        self.rows = self._proof.listed()[:MOST_ROWS]
+        dim = colour(self._theme.palette.muted)
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(self.rows))
             for row, each in enumerate(self.rows):
-                mends = f"lay {cell_text(each.cell)}" if each.can_mend else ""
-                for column, text in enumerate((each.what, cell_text(each.cell), each.words, mends)):
-                    item = QTableWidgetItem(text)
-                    item.setToolTip(tip(text))
-                    self.table.setItem(row, column, item)
+                self._put(row, each, dim)
             self.table.clearSelection()
             if chosen in self.rows:
                 self.table.selectRow(self.rows.index(chosen))
         some = bool(self.rows)
         self.table.setVisible(some)
         self.empty.setVisible(not some)
+        self.empty.setText(self._none())
         self._enable()
 
-    def _known(self) -> list[Finding]:
-        session, study = self._session, self._desk.study
-        document = session.document
-        unsound, _all = document.known_unsound()
-        shown = session.choices.ways.shown is WaysOverlay.WEAK
-        weak = (study.weak or []) if shown else []
-        cut_off, ways = document.links().cut_off, self._desk.wave_ways.ways
-        return findings(session.plan, study.misses(), cut_off, unsound, weak, ways)
+    def _put(self, row: int, each: Finding, dim: QColor) -> None:
+        what = f"{MARKS[each.severity]} {_TITLES[each.code]}"
+        last = f"accepted: {each.reason}" if each.reason else each.mend_words
+        where = cell_text(each.cell) if each.cell is not None else ""
+        for column, text in enumerate((what, where, each.message, last)):
+            item = QTableWidgetItem(text)
+            item.setToolTip(tip(text))
+            if each.reason:
+                item.setForeground(dim)
+            self.table.setItem(row, column, item)
+
+    def _none(self) -> str:
+        proof = self._proof.proof
+        left = len(proof.findings) + len(proof.accepted)
+        if not left:
+            return "Nothing to find fault with."
+        return (
+            f"Nothing of what is listed; {left:,} more by the boxes in Proof: notes, accepted ones."
+        )
 
     @property
     def chosen(self) -> Finding | None:
@@ -104,38 +134,44 @@ class FindingsTab(QWidget):
     def _enable(self) -> None:
         chosen = self.chosen
         self.mend.setEnabled(chosen is not None and chosen.can_mend)
-        self.mend_all.setEnabled(any(each.can_mend for each in self.rows))
+        self.mend_all.setEnabled(any(isinstance(each.mend, NearMiss) for each in self.rows))
+        taken = chosen is not None and bool(chosen.reason)
+        self.accept.setText("Accept no more" if taken else "Accept")
+        may = chosen is not None and chosen.code != OUTDATED.code
+        self.reason.setEnabled(may and not taken)
+        self.accept.setEnabled(taken or (may and bool(self.reason.text().strip())))
 
     def _choose(self) -> None:
         chosen = self.chosen
         if chosen is not None:
             if chosen.structure in self._session.plan.register:
                 self._session.select(chosen.structure)
-            self._session.reveal.emit(chosen.cell)
+            if chosen.cell is not None:
+                self._session.reveal.emit(chosen.cell)
         self._enable()
 
     def mend_chosen(self) -> None:
-        """Mend the chosen near miss, or the first one."""
-        session, chosen = self._session, self.chosen
-        miss = chosen.miss if chosen is not None else None
-        if miss is None:
-            miss = next((each for each in self._desk.study.misses() if each.mend), None)
-        if miss is None:
-            session.say("No near miss is known to mend", "no")
+        """Mend the chosen finding, or the first near miss."""
+        chosen = self.chosen
+        if chosen is None or not chosen.can_mend:
+            every = self._proof.proof.findings
+            chosen = next(
+                (each for each in every if each.can_mend and each.code == "near-miss"), None
+            )
+        if chosen is None:
+            self._session.say("No near miss is known to mend", "no")
             return
-        session.attempt(mend, session.plan, miss)
+        self._proof.mend(chosen)
 
-    def _mend_all(self) -> None:
-        """One after the other, since one mend may make another needless; one step of the history."""
-        session = self._session
-        refused: set[NearMiss] = set()
-        with session.document.history.gesture("Mended near misses"):
-            while True:
-                left = [
-                    miss for miss in self._desk.study.misses() if miss.mend and miss not in refused
-                ]
-                if not left:
-                    break
-                if not session.attempt(mend, session.plan, left[0]):
-                    refused.add(left[0])
-        self.look()
+    def _accept(self) -> None:
+        session, chosen = self._session, self.chosen
+        if chosen is None or not self.accept.isEnabled():
+            return
+        if not chosen.reason:
+            if session.attempt(accept, session.plan, chosen, self.reason.text()):
+                self.reason.clear()
+            return
+        for known in session.plan.accepted:
+            at = (chosen.code, None if chosen.structure else chosen.cell, chosen.structure)
+            if known.key == at:
+                session.attempt(accept_no_more, session.plan, known)

@@ -36,7 +36,7 @@ class Tray(QTabWidget):
         self.waves = WavesTab(desk, theme)
         self.study = SnapStudyTab(session, theme)
         self.charts = ChartsTab(session, theme)
-        self.findings = FindingsTab(desk)
+        self.findings = FindingsTab(desk, theme)
         self.search = SearchTab(desk)
         for tab, name in (
             (self.register_tab, "Register"),
@@ -59,6 +59,7 @@ class Tray(QTabWidget):
             Stage.WAYS: self.routes,
             Stage.TRAFFIC: self.traffic,
             Stage.WAVES: self.waves,
+            Stage.PROOF: self.findings,
         }
         session.choices.stage_changed.connect(self._stage)
         session.choices.profiled.connect(self._show_profile)

@@ -1,0 +1,253 @@
+"""Proof in the real window: a finding followed, mended, accepted with a reason; checked anew as the plan changes."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from tests.helpers.builders import draw, put, three_huts
+from tests.ui.conftest import Driver
+from woven_locus.core import edits
+from woven_locus.core.accepted import Accepted
+from woven_locus.core.edits.traffic import set_trips
+from woven_locus.core.geometry import Cell
+from woven_locus.core.proof.finding import Part, Severity
+from woven_locus.core.proof.table import prove
+from woven_locus.core.vehicles import Trip
+from woven_locus.document import Document
+from woven_locus.files import plan_json
+from woven_locus.ui.bench.proof.page import ProofPage
+from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.tray.findings_tab import FindingsTab
+
+Make = Callable[..., Driver]
+
+TOWN = """
+.............
+.............
+=====.=======
+.............
+.......k.....
+......k.k....
+.......k.....
+"""
+
+
+@pytest.fixture
+def user(make_window: Make) -> Driver:
+    plan = draw(TOWN, cell=(24, 24))
+    for col, row in ((1, 1), (10, 1), (4, 5)):
+        put(plan, "hut", col, row)
+    found = make_window(plan)
+    found.key("F8")
+    checked(found)
+    return found
+
+
+def checked(user: Driver) -> None:
+    """All checks are of the plan as it is."""
+    user.qtbot.waitUntil(
+        lambda: user.desk.proof.current and not user.desk.proof.working, timeout=20_000
+    )
+    user.settle()
+
+
+def page(user: Driver) -> ProofPage:
+    return user.window.bench.proof
+
+
+def tab(user: Driver) -> FindingsTab:
+    return user.window.tray.findings
+
+
+def codes(user: Driver) -> list[str]:
+    return [each.code for each in tab(user).rows]
+
+
+def pick(user: Driver, code: str) -> None:
+    """Click the first row of a code."""
+    table = tab(user).table
+    row = codes(user).index(code)
+    item = table.item(row, 2)
+    assert item is not None
+    place = table.visualItemRect(item).center()
+    QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    user.settle()
+
+
+def test_a_finding_is_followed_mended_and_accepted_with_a_reason(
+    user: Driver, tmp_path: Path
+) -> None:
+    assert user.window.tray.currentWidget() is tab(user)
+    assert codes(user) == ["near-miss", "cut-off", "cut-off", "cut-off"]
+    assert page(user).figures.text().splitlines()[1].split() == ["warnings", "4"]
+    assert user.window.thread_.buttons[Stage.PROOF].count == 0
+    user.qtbot.waitUntil(lambda: user.window.thread_.buttons[Stage.WAYS].count == 4)
+    # Followed: the sheet goes there, and the structure is selected.
+    pick(user, "cut-off")
+    assert user.session.selection.front == 1
+    assert not tab(user).mend.isEnabled()
+    # Mended: the two that were apart are joined, and checked at once.
+    pick(user, "near-miss")
+    user.push(tab(user).mend)
+    assert codes(user) == ["cut-off"]
+    assert user.plan.road[2, 5]
+    # Accepted, with a reason, and only with one.
+    pick(user, "cut-off")
+    assert not tab(user).accept.isEnabled()
+    user.type(tab(user).reason, "A hermit")
+    user.push(tab(user).accept)
+    assert codes(user) == []
+    assert tab(user).empty.isVisible()
+    assert user.plan.accepted == (Accepted("cut-off", "A hermit", None, 3),)
+    assert user.session.document.history.entries[-1] == (
+        "Accepted: S3 Hut reaches no other structure by road"
+    )
+    user.tick(page(user).accepted)
+    assert [each.reason for each in tab(user).rows] == ["A hermit"]
+    last = tab(user).table.item(0, 3)
+    assert last is not None
+    assert last.text() == "accepted: A hermit"
+    # It is saved, and read again.
+    path = tmp_path / "again.plan.json"
+    plan_json.save(user.plan, path)
+    assert [item.reason for item in prove(plan_json.load(path)).accepted] == ["A hermit"]
+    # No more, and undone.
+    pick(user, "cut-off")
+    assert tab(user).accept.text() == "Accept no more"
+    user.push(tab(user).accept)
+    assert user.plan.accepted == ()
+    assert codes(user) == ["cut-off"]
+    for _ in range(3):
+        user.key("Ctrl+Z")
+    assert codes(user) == ["near-miss", "cut-off", "cut-off", "cut-off"]
+
+
+def test_what_is_accepted_and_no_more_there_is_found_and_taken_away(user: Driver) -> None:
+    pick(user, "near-miss")
+    user.type(tab(user).reason, "A ford")
+    user.push(tab(user).accept)
+    user.session.attempt(edits.demolish, user.plan, [1])
+    checked(user)
+    assert "outdated" not in codes(user)
+    user.tick(page(user).shown[Severity.NOTE])
+    user.session.document.history.undo()
+    user.key("F5")
+    user.session.attempt(edits.lay_road, user.plan, [Cell(5, 2)])
+    user.key("F8")
+    checked(user)
+    pick(user, "outdated")
+    assert tab(user).mend.isEnabled()
+    user.push(tab(user).mend)
+    assert user.plan.accepted == ()
+    assert "outdated" not in codes(user)
+
+
+def test_the_list_is_filtered_by_severity_stage_and_words(user: Driver) -> None:
+    user.tick(page(user).shown[Severity.NOTE])
+    assert {"unreached-ground", "near-miss"} <= set(codes(user))
+    user.choose(page(user).part, "Ground")
+    assert codes(user) == ["unreached-ground"]
+    user.tick(page(user).shown[Severity.NOTE])
+    assert codes(user) == []
+    assert "by the boxes in Proof" in tab(user).empty.text()
+    user.choose(page(user).part, "All stages")
+    page(user).word.setFocus()
+    QTest.keyClicks(page(user).word, "spring")
+    assert codes(user) == []
+    page(user).word.clear()
+    QTest.keyClicks(page(user).word, "S3")
+    assert codes(user) == ["cut-off"]
+    assert user.desk.proof.open_in(Part.WAYS) == 4
+
+
+def test_each_finding_is_marked_on_the_sheet(user: Driver) -> None:
+    user.session.pointer.to(None)
+    pick(user, "near-miss")
+    warned = user.colour_at((5, 2), 0, 5)
+    user.tick(page(user).shown[Severity.WARNING])
+    assert user.colour_at((5, 2), 0, 5) != warned
+    bare = user.colour_at((7, 5))
+    user.tick(page(user).shown[Severity.NOTE])
+    assert user.colour_at((7, 5)) != bare or user.colour_at((7, 5), 6) != bare
+
+
+def test_an_edit_is_checked_anew_and_a_check_of_the_plan_before_is_dropped(user: Driver) -> None:
+    keeper = user.desk.proof
+    user.tick(page(user).shown[Severity.NOTE])
+    assert "unreached-ground" in codes(user)
+    keeper._ask()
+    user.session.attempt(_open_up, user.plan)
+    assert not keeper.current
+    checked(user)
+    assert "unreached-ground" not in codes(user)
+    expected = prove(user.plan)
+    assert list(keeper.proof.findings) == list(expected.findings)
+    # Stopped, it says what it knows; and the next edit asks again.
+    user.key("Ctrl+Z")
+    keeper._ask()
+    for job in list(user.session.jobs.running):
+        job.stop()
+    user.idle()
+    assert not keeper.current
+    assert page(user).words.text() == "Some checks are still to come."
+    user.key("Ctrl+Y")
+    checked(user)
+    assert page(user).words.text() == "All checks are of the plan as it is."
+
+
+def _open_up(plan):  # type: ignore[no-untyped-def]
+    from tests.helpers.builders import paint
+
+    return paint(plan, [Cell(7, 4)], plan.terrain_table.code("meadow"))
+
+
+def test_traffic_is_let_pass_once_it_is_asked_for(make_window: Make) -> None:
+    plan = three_huts()
+    user = make_window(plan)
+    user.key("F8")
+    assert not page(user).let_pass.isEnabled()
+    user.session.attempt(set_trips, user.plan, [Trip(1, 2, 0.0, "", 0.1, 400)])
+    checked(user)
+    assert page(user).passed.text() == "Not let pass since the last edit."
+    page(user).seconds.setValue(20)
+    user.push(page(user).let_pass)
+    checked(user)
+    assert page(user).passed.text() == "20 s of traffic were looked at."
+    assert "held-back" in codes(user)
+    user.key("Ctrl+Z")
+    assert "held-back" not in codes(user)
+
+
+def test_a_large_plan_is_checked_while_somebody_looks(
+    make_window: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from woven_locus.ui.jobs import asking
+
+    monkeypatch.setattr(asking, "AT_ONCE", 0)
+    plan = draw(TOWN, cell=(24, 24))
+    put(plan, "hut", 4, 5)
+    user = make_window(plan)
+    QTest.qWait(400)
+    user.idle()
+    assert not user.desk.proof.current
+    user.key("F8")
+    checked(user)
+    user.window.tray.setCurrentWidget(user.window.tray.history)
+    user.key("F4")
+    user.session.attempt(edits.demolish, user.plan, [1])
+    QTest.qWait(400)
+    user.idle()
+    assert not user.desk.proof.current
+    user.window.tray.setCurrentWidget(tab(user))
+    checked(user)
+
+
+def test_another_plan_is_another_proof(user: Driver) -> None:
+    assert codes(user)
+    user.session.open(Document(draw("....\n....")))
+    checked(user)
+    assert codes(user) == []
+    assert tab(user).empty.text() == "Nothing to find fault with."
