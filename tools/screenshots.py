@@ -19,9 +19,11 @@ from road_shapes import ShapesChart
 from woven_locus import kernel_cache
 from woven_locus.core import edits
 from woven_locus.core.edits import money
+from woven_locus.core.edits.findings import accept
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.lines import Brush
+from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.core.render import GroundOverlay
 from woven_locus.core.routing import Over
 from woven_locus.core.traffic.maps import Measure
@@ -148,19 +150,6 @@ def kind_sheet(studio: Studio, dark: bool = False) -> QWidget:
     return sheet
 
 
-def register(studio: Studio) -> QWidget:
-    window = studio.window()
-    session = window.session
-    session.set_stage(Stage.BUILD)
-    tab = window.tray.register_tab
-    tab.group.setChecked(True)
-    tab.table.model_.fold("loom-hall")
-    session.selection.select_all([3, 7, 11])
-    zoom_to(window, Cell(26, 24), 20)
-    point(window, Cell(26, 24))
-    return window
-
-
 def funds(studio: Studio, dark: bool = False) -> QWidget:
     window = studio.window(dark)
     session, tab = window.session, window.tray.funds
@@ -197,21 +186,6 @@ def ways_explained(studio: Studio, dark: bool = False) -> QWidget:
     window.desk.search.look_at(window.desk.search.compared[2])
     window.desk.search.set_step(window.desk.search.explained.steps * 3 // 4)
     point(window, Cell(24, 22))
-    return window
-
-
-def ways_misses(studio: Studio, dark: bool = False) -> QWidget:
-    """Near misses of each sort, and the road that would mend a broken route."""
-    window = studio.window(dark)
-    session, plan = window.session, window.session.plan
-    session.set_stage(Stage.WAYS)
-    session.attempt(edits.lay_road, plan, [Cell(col, 20) for col in range(27, 32)], 1)
-    session.attempt(edits.place, plan, "loom-hall", Cell(21, 28), 2, "2031-05-01T10:30:00Z")
-    window.desk.routes.ask(1, 11)
-    window.desk.routes.propose()
-    window.tray.setCurrentWidget(window.tray.findings)
-    zoom_to(window, Cell(22, 25), 24)
-    point(window, Cell(25, 30))
     return window
 
 
@@ -341,16 +315,42 @@ def waves_run(studio: Studio) -> QWidget:
     return window
 
 
+def proof(studio: Studio, dark: bool = False) -> Window:
+    """Findings of the vale, one of them accepted."""
+    window = studio.window(dark)
+    session, keeper = window.session, window.desk.proof
+    session.set_stage(Stage.PROOF)
+    window.sheet.show_whole()
+    studio.rest(lambda: keeper.current)
+    (watch,) = [item for item in keeper.proof.findings if item.structure == 15]
+    session.attempt(accept, session.plan, watch, "A watch on the ridge needs no road")
+    keeper.set_filter(accepted=True)
+    studio.rest(lambda: keeper.current)
+    window.messages.hide()
+    window.tray.findings.table.selectRow(1)
+    point(window, Cell(16, 28))
+    return window
+
+
+def proof_dark(studio: Studio) -> Window:
+    """Notes too, seen near."""
+    window = proof(studio, dark=True)
+    window.desk.proof.show_severity(Severity.NOTE, True)
+    window.desk.proof.set_filter(part=Part.WAYS)
+    window.tray.findings.table.selectRow(0)
+    zoom_to(window, Cell(22, 25), 22)
+    point(window, Cell(25, 30))
+    return window
+
+
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey": survey,
     "ground": ground,
     "build-refused": build_refused,
     "build-where": build_where,
     "kind-sheet": kind_sheet,
-    "register": register,
     "funds": funds,
     "ways-route": ways,
-    "ways-misses-dark": lambda studio: ways_misses(studio, dark=True),
     "ways-explained": ways_explained,
     "ways-load-dark": lambda studio: ways_load(studio, dark=True),
     "traffic": traffic,
@@ -361,6 +361,8 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "waves-ghost": waves_ghost,
     "waves-gain": waves_gain,
     "waves-run-dark": waves_run,
+    "proof": proof,
+    "proof-dark": proof_dark,
 }
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -26,7 +27,7 @@ from woven_locus.core.kinds import Demands, Thing, Touch
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof import table
 from woven_locus.core.proof.finding import Finding, Part, Severity
-from woven_locus.core.proof.table import BY_CODE, CHECKS, prove
+from woven_locus.core.proof.table import BY_CODE, CHECKS, OUTDATED, prove
 from woven_locus.core.vehicles import Trip
 from woven_locus.core.ways.roads import Sign, road_byte
 
@@ -318,6 +319,9 @@ def test_codes_are_known_and_each_is_explained() -> None:
         prove(three_huts(), ["seal"])
     assert len(BY_CODE) == len(CHECKS)
     assert all(check.find.__doc__ for check in CHECKS)
+    page = (Path(__file__).parents[2] / "docs" / "findings.md").read_text("utf-8")
+    for check in (*CHECKS, OUTDATED):
+        assert f"* `{check.code}`, {check.severity.value}. " in page
 
 
 @pytest.mark.parametrize(
