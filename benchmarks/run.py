@@ -13,7 +13,7 @@ import subprocess
 import sys
 from typing import Any
 
-from benchmarks import arrays, networks, pairs, routing, starting, traffic, waves
+from benchmarks import arrays, networks, pairs, proofs, routing, starting, traffic, waves
 from benchmarks.table import Row, seconds, show
 from woven_locus import kernel_cache
 
@@ -151,6 +151,7 @@ def main() -> int:
         ),
         "8b": lambda: waves.rows(*((128, 500, 20) if small else (1024, 10_000, 200))),
         "9": lambda: starting.rows(256 if small else 4096),
+        "11": lambda: proofs.rows(*((96, 40, 12) if small else (1024, 2_000, 1_000))),
     }
     rows: list[Row] = []
     for name, make in cases.items():

@@ -92,7 +92,7 @@ def survey(studio: Studio) -> QWidget:
     window = studio.window()
     session, study = window.session, window.tray.study
     zoom_to(window, Cell(10, 19), 24)
-    session.choices.set_snap(SnapSettings(Rule.CENTRE))
+    session.set_snap(SnapSettings(Rule.CENTRE))
     window.tray.setCurrentWidget(study)
     charted(studio, study.chart)
     point(window, Cell(3, 21), 0.31, 0.62)

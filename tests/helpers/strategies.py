@@ -29,10 +29,11 @@ from woven_locus.core.edits import (
 )
 from woven_locus.core.edits import kinds as kind_edits
 from woven_locus.core.edits.findings import accept, accept_no_more
-from woven_locus.core.edits.grid import regrid, set_window
+from woven_locus.core.edits.grid import regrid, set_snap, set_window
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, Point
-from woven_locus.core.grid import BuildWindow, GridSpec
+from woven_locus.core.grid import BuildWindow, GridSpec, SnapSettings
+from woven_locus.core.grid import Rule as SnapRule
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.junction_rules import JunctionRule, Phase, Rule
 from woven_locus.core.kinds import (
@@ -278,8 +279,17 @@ def plans(draw: st.DrawFn, largest: int = 12) -> Plan:
         traffic=draw(traffics(spec)),
         waves=draw(wave_plans(spec)),
         accepted=draw(accepted(spec)),
+        snap=draw(snaps),
         **others,
     )
+
+
+_steps = st.none() | st.floats(0.01, 100, allow_nan=False)
+snaps = st.builds(
+    SnapSettings,
+    *(st.sampled_from(SnapRule), _steps, _steps, st.booleans()),
+    *(st.integers(1, 9), st.integers(1, 9), st.integers(-3, 3), st.integers(-3, 3)),
+)
 
 
 @st.composite
@@ -387,6 +397,9 @@ def random_step(plan: Plan, history: History, rng: np.random.Generator, calm: bo
         _try(history, lambda: wave_step(plan, cell(), rng))
         if not rng.integers(4):
             _try(history, lambda: _accept(plan, cell(), rng))
+        if not rng.integers(4):
+            snap = SnapSettings(list(SnapRule)[rng.integers(3)], float(rng.integers(1, 5)))
+            history.do(set_snap(plan, snap))
     elif what == 15 and not rng.integers(3):
         _try(history, lambda: _catalogue(plan, rng))
     elif rng.integers(2):

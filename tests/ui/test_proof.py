@@ -193,7 +193,7 @@ def test_an_edit_is_checked_anew_and_a_check_of_the_plan_before_is_dropped(user:
     user.idle()
     assert not keeper.current
     assert page(user).words.text() == "Some checks are still to come."
-    user.key("Ctrl+Y")
+    user.key("Ctrl+Shift+Z")
     checked(user)
     assert page(user).words.text() == "All checks are of the plan as it is."
 

@@ -3,6 +3,7 @@
 import csv
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -11,9 +12,11 @@ from PyQt6.QtWidgets import QApplication
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.ui.conftest import Driver
 from woven_locus.core.geometry import Cell, Point
-from woven_locus.core.grid import BuildWindow, Rule
+from woven_locus.core.grid import BuildWindow, Rule, SnapSettings
 from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
+from woven_locus.document import Document
+from woven_locus.files import plan_json
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
@@ -33,7 +36,7 @@ def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
         "Proof",
     ]
     assert window.tray.register.model().rowCount() == 15
-    vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 4)
+    vale.qtbot.waitUntil(lambda: window.thread_.buttons[Stage.WAYS].count == 5)
 
 
 def test_the_reading_works_out_where_the_pointer_is(vale: Driver) -> None:
@@ -161,7 +164,7 @@ def test_the_lattice_is_marked_on_the_sheet(vale: Driver) -> None:
         return [vale.colour_at(cell, dx, 2) for dx in (-1, 0, 1)]
 
     on, off = looks((10, 25)), looks((12, 25))
-    vale.session.choices.set_snap(replace(vale.session.choices.snap, every_x=5, every_y=5))
+    vale.session.set_snap(replace(vale.session.choices.snap, every_x=5, every_y=5))
     assert looks((10, 25)) != on
     assert looks((12, 25)) == off
 
@@ -459,3 +462,32 @@ def test_the_study_follows_the_rule_in_force(vale: Driver) -> None:
     vale.settle()
     assert tab.chart.plot.backgroundBrush().color().lightness() < 80
     vale.window.theme.choose("light")
+
+
+def test_the_rule_belongs_to_the_plan_and_what_is_held_does_not(
+    vale: Driver, tmp_path: Path
+) -> None:
+    rule, history = vale.window.bench.survey.rule, vale.session.document.history
+    assert vale.plan.snap == SnapSettings()
+    vale.push(rule.rules[Rule.CORNER])
+    vale.type(rule.step_x, "12")
+    vale.push(rule.rules[Rule.INTERSECTION])
+    vale.tick(rule.hold_x)
+    assert vale.plan.snap == SnapSettings(Rule.INTERSECTION, 12.0)
+    # Tried out one after the other they are one step.
+    assert history.entries == ["Set snapping to intersection"]
+    path = tmp_path / "again.plan.json"
+    plan_json.save(vale.plan, path)
+    assert plan_json.load(path).snap == vale.plan.snap
+    vale.key("Ctrl+Z")
+    assert rule.rules[Rule.CENTRE].isChecked()
+    assert rule.step_x.value() == 0
+    # What was held is held still.
+    assert rule.hold_x.isChecked()
+    assert vale.session.choices.snap.hold_x is not None
+    vale.key("Ctrl+Shift+Z")
+    assert vale.session.choices.snap.rule is Rule.INTERSECTION
+    # Another plan snaps in its own way.
+    vale.session.open(Document(plan_json.load(path)))
+    assert rule.rules[Rule.INTERSECTION].isChecked()
+    assert rule.step_x.value() == 12

@@ -19,7 +19,7 @@ from woven_locus.core.routing import NoRoute, find_lane_way, parse_end
 def command(plan: Path, start: str | None, goal: str | None) -> int:
     """Print the lane graph of PLAN, or the quickest way through it between two structures or cells."""
     from woven_locus.files import plan_json
-    from woven_locus.files.lane_rows import lane_numbers
+    from woven_locus.files.answers_json import lane_way_json
 
     if (start is None) != (goal is None):
         raise click.UsageError("--from and --to belong together; give both or neither")
@@ -29,17 +29,7 @@ def command(plan: Path, start: str | None, goal: str | None) -> int:
     if loaded.spec.cols * loaded.spec.rows > SMALL:
         compile_search()
     way = find_lane_way(loaded, parse_end(start), parse_end(goal))
-    if isinstance(way, NoRoute):
-        return answer({"found": False, "why": way.why}, ok=False)
-    return answer(
-        {
-            "found": True,
-            "seconds": way.seconds,
-            "length": way.length,
-            "nodes": lane_numbers(loaded, way.nodes),
-            "points": way.points.tolist(),
-        }
-    )
+    return answer(lane_way_json(loaded, way), not isinstance(way, NoRoute))
 
 
 def _whole(plan: Plan) -> dict[str, Any]:

@@ -7,7 +7,6 @@ from pathlib import Path
 import click
 
 from woven_locus.cli.values import PLAN, answer
-from woven_locus.core.register import structure_id
 from woven_locus.core.routing import find_links
 
 
@@ -16,17 +15,6 @@ from woven_locus.core.routing import find_links
 def command(plan: Path) -> int:
     """List the groups of structures that are joined by road, and those that are cut off."""
     from woven_locus.files import plan_json
+    from woven_locus.files.answers_json import links_json
 
-    links = find_links(plan_json.load(plan))
-    return answer(
-        {
-            "groups": [
-                {
-                    "structures": [structure_id(number) for number in group.structures],
-                    "road_cells": group.road_cells,
-                }
-                for group in links.groups
-            ],
-            "cut_off": [structure_id(number) for number in links.cut_off],
-        }
-    )
+    return answer(links_json(find_links(plan_json.load(plan))))

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, SMALL, answer, compile_search, pair
+from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
 from woven_locus.core.routing import Manner, NoRoute, Over, find_route, parse_end
 
 
@@ -22,6 +22,7 @@ from woven_locus.core.routing import Manner, NoRoute, Over, find_route, parse_en
 def command(plan: Path, start: str, goal: str, over: str, moves: str, size: str) -> int:
     """Find the cheapest route between two structures or cells."""
     from woven_locus.files import plan_json
+    from woven_locus.files.answers_json import route_json
 
     loaded = plan_json.load(plan)
     if loaded.spec.cols * loaded.spec.rows > SMALL:
@@ -29,15 +30,4 @@ def command(plan: Path, start: str, goal: str, over: str, moves: str, size: str)
     found = find_route(
         loaded, parse_end(start), parse_end(goal), Manner(Over(over), int(moves), int(size))
     )
-    if isinstance(found, NoRoute):
-        return answer({"found": False, "why": found.why}, ok=False)
-    return answer(
-        {
-            "found": True,
-            "cost": found.cost,
-            "length": found.length,
-            "cells": [pair(cell) for cell in found.cells],
-            "points": found.points.tolist(),
-            "explored": found.explored,
-        }
-    )
+    return answer(route_json(found), not isinstance(found, NoRoute))

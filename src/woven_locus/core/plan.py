@@ -18,7 +18,8 @@ from woven_locus.core.books import Account, Funds
 from woven_locus.core.derived.cells import derive_cells, derive_occupied
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box, Cell, Point
-from woven_locus.core.grid import BuildWindow, GridSpec
+from woven_locus.core.grid import BuildWindow, GridSpec, SnapSettings
+from woven_locus.core.grid.snapping import PLAIN_SNAP
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.lanes import KeepSide, LaneNetwork
@@ -57,6 +58,7 @@ class Plan:
     funds : the money, or None where it is not kept.  account : what follows from it.
     actor : where the player's actor stands, or None.  keep : the side of the road on which traffic goes.
     traffic : the kinds of vehicle, and the trips that they make.  waves : entries, goals, and who comes.
+    accepted : findings that are taken as they are.  snap : how points snap.
     network, lanes : the junction graph and the lane graph of the roads.
     """
 
@@ -85,6 +87,7 @@ class Plan:
         traffic: TrafficPlan = NO_TRAFFIC,
         waves: WavePlan = NO_WAVES,
         accepted: tuple[Accepted, ...] = (),
+        snap: SnapSettings = PLAIN_SNAP,
         **layers: npt.NDArray[Any] | None,
     ) -> None:
         """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
@@ -106,6 +109,7 @@ class Plan:
         self.kinds = kinds if kinds is not None else Catalogue()
         self.window, self.funds, self.actor, self.keep = window, funds, actor, keep
         self.traffic, self.waves, self.accepted = traffic, waves, accepted
+        self.snap = snap.kept
         check_accepted(accepted, spec.contains)
         for cell in sorted(waves.cells()):
             if not spec.contains(cell):

@@ -25,6 +25,7 @@ from woven_locus.core.editing import (
     Patch,
     Regrid,
     RoadTableChange,
+    SnapChange,
     StructuresChange,
     TableChange,
     TrafficChange,
@@ -46,6 +47,7 @@ from woven_locus.files.plan_rows import (
     GridRow,
     ObstacleRow,
     RoadRow,
+    SnapRow,
     StructureRow,
     TerrainRow,
     WindowRow,
@@ -107,6 +109,11 @@ class _Accepted(msgspec.Struct, tag="accepted"):
     after: list[AcceptedRow]
 
 
+class _Snap(msgspec.Struct, tag="snap"):
+    before: SnapRow
+    after: SnapRow
+
+
 class _Obstacles(msgspec.Struct, tag="obstacles"):
     gone: list[ObstacleRow]
     come: list[ObstacleRow]
@@ -162,6 +169,7 @@ _Held = (
     | _Traffic
     | _Waves
     | _Accepted
+    | _Snap
     | _Grid
 )
 
@@ -212,6 +220,8 @@ def _held(change: Change) -> _Held:
                 [AcceptedRow.of(item) for item in change.before],
                 [AcceptedRow.of(item) for item in change.after],
             )
+        case SnapChange():
+            return _Snap(SnapRow.of(change.before), SnapRow.of(change.after))
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -240,6 +250,10 @@ def _held(change: Change) -> _Held:
             raise TypeError(f"the journal has no form for {type(change).__name__}")
 
 
+# Changes of one value, whose rows are its own.
+_PLAIN = {_Traffic: TrafficChange, _Waves: WavesChange, _Snap: SnapChange}
+
+
 def _change(held: _Held) -> Change:
     match held:
         case _Patch():
@@ -265,10 +279,9 @@ def _change(held: _Held) -> Change:
             )
         case _KeepSide():
             return KeepSideChange(held.before, held.after)
-        case _Traffic():
-            return TrafficChange(held.before.made(), held.after.made())
-        case _Waves():
-            return WavesChange(held.before.made(), held.after.made())
+        case _Traffic() | _Waves() | _Snap():
+            change: Any = _PLAIN[type(held)]
+            return change(held.before.made(), held.after.made())  # type: ignore[no-any-return]
         case _Accepted():
             return AcceptedChange(
                 tuple(row.made("accepted") for row in held.before),

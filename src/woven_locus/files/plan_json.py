@@ -34,6 +34,7 @@ from woven_locus.files.plan_rows import (
     GridRow,
     ObstacleRow,
     RoadRow,
+    SnapRow,
     StructureRow,
     TerrainRow,
     WindowRow,
@@ -63,7 +64,7 @@ VERSION = 8
 # Older documents that are read: version 1 had no window, heights or y_up; version 2 no rules, yields and
 # turns of kinds, funds, actor, barriers or mirrored structures; version 3 no road classes, signs or bridges;
 # version 4 no side of the road, vehicles or trips; version 6 no entries, goals, attackers, waves or towers; version 7 no accepted
-# findings.
+# findings, and nothing of snapping.
 READS = (1, 2, 3, 4, 5, 6, 7, 8)
 SUFFIX = ".plan.json"
 
@@ -106,6 +107,7 @@ class _Document(Strict, kw_only=True):
     defence: DefenceRow = msgspec.field(default_factory=DefenceRow)
     # From version 8 on.
     accepted: tuple[AcceptedRow, ...] = ()
+    snap: SnapRow = msgspec.field(default_factory=SnapRow)
     # For editors that look the schema up; passed over, and not written.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
@@ -239,6 +241,7 @@ def _build(doc: _Document) -> Plan:
         ).made(tables.spec.y_up),
         waves=WaveRows(doc.entries, doc.goals, doc.attackers, doc.waves, doc.defence).made(),
         accepted=tuple(row.made(f"accepted[{at}]") for at, row in enumerate(doc.accepted)),
+        snap=doc.snap.made(),
         **layers,
     )
 
@@ -277,6 +280,7 @@ def dump(plan: Plan) -> bytes:
         ("attackers", _lines(waves.attackers)),
         ("waves", _lines(waves.waves)),
         ("defence", [_row(waves.defence)]),
+        ("snap", [_row(SnapRow.of(plan.snap))]),
         ("accepted", _lines(AcceptedRow.of(item) for item in plan.accepted)),
         ("next_number", [_flat(plan.register.next_number)]),
     ]

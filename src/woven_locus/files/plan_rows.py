@@ -9,8 +9,9 @@ from collections.abc import Iterable
 from typing import Literal
 
 from woven_locus.core.books import Funds, Gone
+from woven_locus.core.errors import BadGrid, BadPlan
 from woven_locus.core.geometry import Cell
-from woven_locus.core.grid import BuildWindow, GridSpec
+from woven_locus.core.grid import BuildWindow, GridSpec, Rule, SnapSettings
 from woven_locus.core.ground import Obstacle, TerrainClass
 from woven_locus.core.kinds import (
     MIRRORED,
@@ -231,3 +232,36 @@ class FundsRow(Strict):
 
 # since, until, pays, every, count, paid, back; see `books.Gone`.
 GoneRow = tuple[int, int, int, int, int, int, int]
+
+
+class SnapRow(Strict):
+    """How points snap. step : world units, or cells, for x and y; None, for both or for one, is the cell's own size. From
+    version 8 on."""
+
+    rule: Literal["corner", "centre", "intersection"] = "centre"
+    step: tuple[float | None, float | None] | None = None
+    in_cells: bool = False
+    every: Pair = (1, 1)
+    offset: Pair = (0, 0)
+
+    @classmethod
+    def of(cls, snap: SnapSettings) -> SnapRow:
+        """The row of a value."""
+        steps = [num(step) if step is not None else None for step in (snap.step_x, snap.step_y)]
+        step = None if steps == [None, None] else (steps[0], steps[1])
+        return cls(
+            snap.rule.value,
+            step,
+            snap.in_cells,
+            (snap.every_x, snap.every_y),
+            (snap.offset_x, snap.offset_y),
+        )
+
+    def made(self) -> SnapSettings:
+        """The value of the row. Raises BadPlan."""
+        x, y = self.step or (None, None)
+        every, offset = self.every, self.offset
+        try:
+            return SnapSettings(Rule(self.rule), x, y, self.in_cells, *every, *offset)
+        except BadGrid as err:
+            raise BadPlan("snap", str(err)) from err

@@ -69,7 +69,8 @@ def road_shapes(plan: Plan) -> str:
     return table(("col", "row", "shape", "turn", "number", "class", "sign", "bridge"), rows())
 
 
-def _end_id(end: End) -> str:
+def end_id(end: End) -> str:
+    """An end as the command line takes it: ``S12``, or a cell as ``14,-9``."""
     return f"{end.col},{end.row}" if isinstance(end, Cell) else structure_id(end)
 
 
@@ -84,8 +85,8 @@ def routes_csv(plan: Plan, routes: Iterable[Asked]) -> str:
             ):
                 yield [
                     at,
-                    _end_id(start),
-                    _end_id(goal),
+                    end_id(start),
+                    end_id(goal),
                     step,
                     cell.col,
                     cell.row,
@@ -135,8 +136,8 @@ def routes_lines(plan: Plan, routes: Iterable[Asked]) -> str:
         line = len(points) > 1
         where = f"[{', '.join(points)}]" if line else points[0]
         about = {
-            "from": _end_id(start),
-            "to": _end_id(goal),
+            "from": end_id(start),
+            "to": end_id(goal),
             "names": [end_name(plan, start), end_name(plan, goal)],
             "over": manner.over.value,
             "moves": manner.moves,

@@ -12,6 +12,7 @@ from woven_locus.core.books import Funds
 from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Box, Point
 from woven_locus.core.grid import BuildWindow
+from woven_locus.core.grid.snapping import SnapSettings
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
@@ -366,3 +367,25 @@ class AcceptedChange(Change):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         plan.accepted = self.before if undo else self.after
         return ()
+
+
+@dataclass(frozen=True, slots=True)
+class SnapChange(Change):
+    """How points snap. Nothing on the map changes."""
+
+    before: SnapSettings
+    after: SnapSettings
+
+    layer = "snap"
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        plan.snap = self.before if undo else self.after
+        return ()
+
+    def joined(self, later: Change) -> SnapChange | None:
+        """This and the next one as one: a rule is tried out among others."""
+        return SnapChange(self.before, later.after) if isinstance(later, SnapChange) else None

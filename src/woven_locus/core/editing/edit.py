@@ -16,7 +16,7 @@ class Notice:
     """What an edit touched; every view and cache follows from this.
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
-    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "keep", "traffic", "waves", "accepted", "grid"; none when a gesture
+    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "keep", "traffic", "waves", "accepted", "snap", "grid"; none when a gesture
     ended, which changes nothing by itself.  structures : numbers whose register row changed.  label : the edit, in words.
     reformed : the grid, the classes of terrain or road, or the kinds are others; whatever was made for
     the old ones is void.

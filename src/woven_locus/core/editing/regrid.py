@@ -174,6 +174,7 @@ class Regrid:
             traffic=self._traffic(plan),
             waves=self._waves(plan),
             accepted=self._accepted(plan),
+            snap=plan.snap,
             **layers,
         )
         # Worked out here, where it may be another thread's time.

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from woven_locus.core.editing import Edit, GridChange, Regrid, WindowChange
+from woven_locus.core.editing import Edit, GridChange, Regrid, SnapChange, WindowChange
 from woven_locus.core.geometry import cell_text
-from woven_locus.core.grid import BuildWindow
+from woven_locus.core.grid import BuildWindow, SnapSettings
 from woven_locus.core.plan import Plan
 
 
@@ -32,3 +32,11 @@ def regrid(plan: Plan, question: Regrid) -> Edit:
     spec = question.spec
     label = f"Changed the grid to {spec.cols} × {spec.rows} cells, content kept by {question.keep.value}"
     return Edit(label, (GridChange(question, made),))
+
+
+def set_snap(plan: Plan, settings: SnapSettings) -> Edit:
+    """How points snap from now on; what is held is no part of it."""
+    after = settings.kept
+    if after == plan.snap:
+        return Edit("", ())
+    return Edit(f"Set snapping to {after.rule.value}", (SnapChange(plan.snap, after),))

@@ -90,6 +90,14 @@ class SnapSettings:
                     f"a footprint is 1 to {LARGEST_HELD} whole cells a side, not {side:g}"
                 )
 
+    @property
+    def kept(self) -> SnapSettings:
+        """What of it belongs to a plan: not the axes that are held, nor what is held."""
+        return SnapSettings(
+            *(self.rule, self.step_x, self.step_y, self.in_cells),
+            *(self.every_x, self.every_y, self.offset_x, self.offset_y),
+        )
+
     def steps(self, spec: GridSpec) -> tuple[float, float]:
         """(x, y) step in world units, before the lattice."""
         scale = (spec.cell_w, spec.cell_h) if self.in_cells else (1.0, 1.0)
@@ -118,6 +126,10 @@ class SnapSettings:
             half = self.held[way] / 2
             return Axis(origin, cell, 0.5 - half, half)
         return rule_axis(self.rule, origin, step, every, offset)
+
+
+# How points snap in a plan that says nothing of it.
+PLAIN_SNAP = SnapSettings()
 
 
 def rule_axis(rule: Rule, origin: float, step: float, every: int = 1, offset: int = 0) -> Axis:

@@ -97,8 +97,11 @@ class Subject:
     @cached_property
     def motion(self) -> Motion:
         """Of all trips, looked at every few seconds; nothing where no time is to pass."""
-        found, run, traffic = Motion(), self.traffic, self.plan.traffic
-        if not self.seconds or isinstance(run, str) or not (traffic.trips or traffic.rules):
+        found, traffic = Motion(), self.plan.traffic
+        if not self.seconds or not (traffic.trips or traffic.rules):
+            return found
+        run = self.traffic
+        if isinstance(run, str):
             return found
         every = max(1, round(_LOOK_EVERY / run.step))
         last = round(self.seconds / run.step)

@@ -65,8 +65,22 @@ class Choices(QObject):
             self.stage_changed.emit()
 
     def set_snap(self, settings: SnapSettings) -> None:
+        """What belongs to the plan is recorded by `Session.set_snap`."""
         self.snap = settings
         self.changed.emit("snap")
+
+    def follow_snap(self) -> None:
+        """Points snap as the plan says; what is held stays so."""
+        now = self.snap
+        after = replace(
+            self._plan().snap,
+            hold_x=now.hold_x,
+            hold_y=now.hold_y,
+            holding=now.holding,
+            held=now.held,
+        )
+        if after.kept != now.kept:
+            self.set_snap(after)
 
     def set_survey(self, **changes: Any) -> None:
         """See `SurveySettings`. Where the actor stands belongs to the plan; see `Session.set_actor`."""

@@ -13,8 +13,10 @@ from contextlib import contextmanager
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.editing import Edit, Notice
+from woven_locus.core.edits.grid import set_snap
 from woven_locus.core.edits.money import place_actor
 from woven_locus.core.errors import WovenError
+from woven_locus.core.grid import SnapSettings
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.plan import Plan
 from woven_locus.document import Document
@@ -71,6 +73,7 @@ class Session(QObject):
         self._heights_moved = False
         document.listen(self._changed)
         self.choices.follow_actor()
+        self.choices.follow_snap()
         self.choices.fit(heights_moved=True)
 
     def open(self, document: Document) -> None:
@@ -116,6 +119,7 @@ class Session(QObject):
             self.ending.emit()
         held = (self.selection.numbers, self.selection.area)
         hover, survey, ground = self.pointer.hover, choices.survey, choices.ground
+        snap = choices.snap
         judged = not hand.empty
         with self._silent():
             if notice.reformed:
@@ -126,6 +130,8 @@ class Session(QObject):
                 hand.drop()
             else:
                 hand.judge()
+            if "snap" in notice.layers:
+                choices.follow_snap()
             if notice.layers & {"actor", "grid"}:
                 choices.follow_actor()
             self._heights_moved = self._heights_moved or "heights" in notice.layers
@@ -137,6 +143,7 @@ class Session(QObject):
         if gone:
             hand.changed.emit()
         for which, before, after in (
+            ("snap", snap, choices.snap),
             ("survey", survey, choices.survey),
             ("ground", ground, choices.ground),
         ):
@@ -243,6 +250,11 @@ class Session(QObject):
         """Something was placed: the kind stays in hand, or goes back, as the user prefers."""
         if not self.choices.build.stay:
             self.disarm()
+
+    def set_snap(self, settings: SnapSettings) -> None:
+        """Let points snap in another way: the plan records the rule, not what is held."""
+        self.choices.set_snap(settings)
+        self.attempt(set_snap, self.plan, settings)
 
     def select(self, number: int, reveal: bool = False) -> None:
         """Select a structure by number, and perhaps bring it into sight; 0 selects nothing."""

@@ -86,6 +86,8 @@ class ProofPage(Page):
         for severity, box in self.shown.items():
             quietly(box, lambda box=box, on=severity in chosen.severities: box.setChecked(on))  # type: ignore[misc]
         quietly(self.accepted, lambda: self.accepted.setChecked(chosen.accepted))
+        part = self.part.findData(chosen.part)
+        quietly(self.part, lambda: self.part.setCurrentIndex(max(0, part)))
         if keeper.working:
             self.words.setText("Being checked …")
         elif keeper.current:

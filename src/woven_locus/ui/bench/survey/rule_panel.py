@@ -164,7 +164,7 @@ class RulePanel(QWidget):
             self._session.say(str(err), "no")
             return
         if settings != now:
-            self._session.choices.set_snap(settings)
+            self._session.set_snap(settings)
 
     def hold(self, axis: str, on: bool) -> None:
         """Hold an axis where it is now: at the snapped pointer, or at the first cell without one."""
@@ -177,7 +177,7 @@ class RulePanel(QWidget):
         field = f"hold_{axis}"
         if (getattr(session.choices.snap, field) is None) != (value is None):
             changed: dict[str, Any] = {field: value}
-            session.choices.set_snap(replace(session.choices.snap, **changed))
+            session.set_snap(replace(session.choices.snap, **changed))
 
     def _show(self) -> None:
         settings: SnapSettings = self._session.choices.snap
