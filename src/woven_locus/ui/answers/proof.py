@@ -80,7 +80,7 @@ class ProofKeeper(OneJob):
 
     def __init__(self, session: Session, study: NetworkStudy) -> None:
         super().__init__(session)
-        self._study, self._seen = study, False
+        self._study, self._seen, self._begun = study, False, False
         self.filter = Filter()
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -96,7 +96,16 @@ class ProofKeeper(OneJob):
         self._later, self._of = _NOTHING, -1
         self._motion, self.seconds = _NOTHING, 0.0
         self._proof: Proof | None = None
-        self._timer.start()
+        self._soon()
+
+    def begin(self) -> None:
+        """Check for the first time, once the window has been drawn."""
+        self._begun = True
+        self._soon()
+
+    def _soon(self) -> None:
+        if self._begun:
+            self._timer.start()
 
     # --- what is known --------------------------------------------------------------------------------
 
@@ -159,14 +168,14 @@ class ProofKeeper(OneJob):
         """Whether somebody looks at the list."""
         self._seen = on
         if on and not self.current:
-            self._timer.start()
+            self._soon()
 
     def _edited(self) -> None:
         if self._of != self._session.plan.revision:
             self._motion, self.seconds = _NOTHING, 0.0
             if self.working:
                 self._stop()
-            self._timer.start()
+            self._soon()
         self.renew()
 
     def _ask(self) -> None:
@@ -192,7 +201,7 @@ class ProofKeeper(OneJob):
             self._later = found
             self.renew()
 
-        self._work_out("Checking the plan", work, done, at_once=False, dropped=self._timer.start)
+        self._work_out("Checking the plan", work, done, at_once=False, dropped=self._soon)
         self.changed.emit()
 
     # --- mending --------------------------------------------------------------------------------------

@@ -123,6 +123,7 @@ class Thread(QWidget):
         row.setSpacing(28)
         self._row = row
         self._unsound = 0  # structures, when they were counted last
+        self._begun = False
         for stage in Stage:
             button = StageButton(stage, keys[stage], theme)
             button.clicked.connect(lambda _on, stage=stage: session.set_stage(stage))
@@ -135,18 +136,24 @@ class Thread(QWidget):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MSEC)
         self._soon.timeout.connect(self.count)
-        session.changed.connect(lambda _notice: self._soon.start(SOON_MSEC))
-        session.settled.connect(lambda: self._soon.start(SOON_MSEC))
-        desk.routes.changed.connect(lambda: self._soon.start(SOON_MSEC))
-        desk.proof.changed.connect(lambda: self._soon.start(SOON_MSEC))
-        session.replaced.connect(lambda: self._soon.start(SOON_MSEC))
+        session.changed.connect(lambda _notice: self._count_soon())
+        session.settled.connect(self._count_soon)
+        desk.routes.changed.connect(self._count_soon)
+        desk.proof.changed.connect(self._count_soon)
+        session.replaced.connect(self._count_soon)
         session.choices.stage_changed.connect(self._show_stage)
         theme.changed.connect(self.update)
         self._show_stage()
 
     def start(self) -> None:
         """Count for the first time, once the window has been drawn."""
+        self._begun = True
         self._soon.start()
+        self._desk.proof.begin()
+
+    def _count_soon(self) -> None:
+        if self._begun:
+            self._soon.start(SOON_MSEC)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
