@@ -27,6 +27,7 @@ from woven_locus.core.kinds import Demands, Thing, Touch
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof import table
 from woven_locus.core.proof.finding import Finding, Part, Severity
+from woven_locus.core.proof.subject import Subject
 from woven_locus.core.proof.table import BY_CODE, CHECKS, OUTDATED, prove
 from woven_locus.core.vehicles import Trip
 from woven_locus.core.ways.roads import Sign, road_byte
@@ -336,3 +337,25 @@ def test_codes_are_known_and_each_is_explained() -> None:
 def test_what_cannot_be_accepted(make: Callable[[], object], words: str) -> None:
     with pytest.raises(BadPlan, match=words):
         make()
+
+
+def test_where_time_is_short_many_are_named_without_their_reasons() -> None:
+    class Brief(Subject):
+        def is_brief(self, count: int) -> bool:
+            return count > 2
+
+    plan = draw("......\n......")
+    for col in range(5):
+        put(plan, "hut", col, 0)
+    History(plan).do(
+        paint(plan, [Cell(col, 0) for col in range(5)], plan.terrain_table.code("bog"))
+    )
+    check = BY_CODE["unsound"]
+    short, whole = (table.collect(each, [check]) for each in (Brief(plan), Subject(plan)))
+    assert [item.structure for item in short.found] == [item.structure for item in whole.found]
+    assert short.found[0].message == "S1 Hut could not be placed where it stands"
+    assert whole.found[0].message.endswith(": Bog cannot be built on")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(table, "MOST_OF_A_CODE", 3)
+        for each in (Brief(plan), Subject(plan)):
+            assert table.collect(each, [check]).more == {"unsound": 2}

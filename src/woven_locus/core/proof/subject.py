@@ -44,6 +44,10 @@ class Subject:
     def __init__(self, plan: Plan, seconds: float = 0.0, seed: int = 0) -> None:
         self.plan, self.seconds, self.seed = plan, seconds, seed
 
+    def is_brief(self, count: int) -> bool:
+        """Whether so many structures are named without being judged again for the reasons."""
+        return False
+
     @cached_property
     def misses(self) -> list[NearMiss]:
         """See `near_misses`."""

@@ -22,7 +22,7 @@ MOST_OF_A_CODE = 500
 class Check:
     """code : the sort of what it finds; others read it.  title : the same in words.
     kept : what it looks at is kept current from edit to edit, so that it costs next to nothing to ask again.
-    size : how many there are, where that is known without putting each into words."""
+    size : how many there are, where that is known without putting each into words; else None."""
 
     code: str
     severity: Severity
@@ -30,7 +30,7 @@ class Check:
     title: str
     find: Callable[[Subject], Iterator[Fault]]
     kept: bool = False
-    size: Callable[[Subject], int] | None = None
+    size: Callable[[Subject], int | None] = lambda _subject: None
 
 
 _ERROR, _WARNING, _NOTE = Severity.ERROR, Severity.WARNING, Severity.NOTE
@@ -38,7 +38,13 @@ _ERROR, _WARNING, _NOTE = Severity.ERROR, Severity.WARNING, Severity.NOTE
 CHECKS: tuple[Check, ...] = (
     Check("occupancy", _ERROR, Part.BUILD, "Register and map do not agree", build.occupancy),
     Check(
-        "unsound", _ERROR, Part.BUILD, "Could not be placed where it stands", build.unsound, True
+        "unsound",
+        _ERROR,
+        Part.BUILD,
+        "Could not be placed where it stands",
+        build.unsound,
+        True,
+        build.count_unsound,
     ),
     Check("too-few", _ERROR, Part.BUILD, "Too few of a kind", build.too_few),
     Check("too-many", _ERROR, Part.BUILD, "Too many of a kind", build.too_many),
@@ -173,9 +179,8 @@ def run(check: Check, subject: Subject) -> tuple[list[Finding], int]:
     """What one check finds, at most MOST_OF_A_CODE, and how many more there are."""
     faults = check.find(subject)
     listed = [_finding(check, fault) for fault in islice(faults, MOST_OF_A_CODE)]
-    if check.size is not None and len(listed) == MOST_OF_A_CODE:
-        return listed, max(0, check.size(subject) - len(listed))
-    return listed, sum(1 for _ in faults)
+    size = check.size(subject) if len(listed) == MOST_OF_A_CODE else len(listed)
+    return listed, sum(1 for _ in faults) if size is None else size - len(listed)
 
 
 def _finding(check: Check, fault: Fault) -> Finding:

@@ -152,8 +152,8 @@ def pace(plan: Plan, way: EntryWay) -> float:
 def _add_damage(plan: Plan, tower: Tower, way: EntryWay, effort: Floats, damage: Floats) -> None:
     """What a tower on each spot could deal to those who come by a way, as far as the towers there leave them health.
     effort : (rows, cols), see `effort_in_range`."""
-    rows, cols = np.nonzero(effort)
-    some = effort[rows, cols]
+    at = np.flatnonzero(effort)
+    some = effort.ravel()[at]
     for attacker, count in who_comes(plan, way):
         dealt = sum(
             reach.damage
@@ -163,7 +163,7 @@ def _add_damage(plan: Plan, tower: Tower, way: EntryWay, effort: Floats, damage:
         left, hit = attacker.health - dealt, per_shot(tower, attacker)
         if left > 0 and hit:
             shots = np.floor(some / (attacker.speed * tower.interval) + 1e-9) + 1
-            damage[rows, cols] += count * np.minimum(left, shots * hit)
+            damage.ravel()[at] += count * np.minimum(left, shots * hit)
 
 
 def _effort(plan: Plan, kind: Kind, turn: int, tower: Tower, way: EntryWay) -> Floats:

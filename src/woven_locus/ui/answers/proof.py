@@ -31,6 +31,8 @@ from woven_locus.ui.session.stages import Stage
 
 # After an edit the checks that take a while wait so long for the next one.
 SOON_MSEC = 300
+# Structures that are judged again for their reasons within a turn of the event loop.
+MOST_JUDGED = 20
 _KEPT = tuple(check for check in CHECKS if check.kept)
 _LATER = tuple(check for check in CHECKS if not check.kept and check not in MOTION)
 _NOTHING = Collected((), {})
@@ -42,6 +44,9 @@ class _Known(Subject):
     def __init__(self, document: Document, study: NetworkStudy) -> None:
         super().__init__(document.plan)
         self._document, self._study = document, study
+
+    def is_brief(self, count: int) -> bool:
+        return count > MOST_JUDGED
 
     @property
     def misses(self) -> list[NearMiss]:

@@ -20,16 +20,26 @@ from woven_locus.core.ways.doors import approaches_alike
 
 def unsound(subject: Subject) -> Iterator[Fault]:
     """Structures that could not be placed where they stand."""
-    plan = subject.plan
-    for number in subject.unsound:
+    plan, numbers = subject.plan, list(subject.unsound)
+    for number in numbers:
         if number in plan.register:
             row = plan.register[number]
+            if subject.is_brief(len(numbers)):
+                words = f"{plan.title_of(number)} could not be placed where it stands"
+                yield Fault(words, row.cell, number)
+                continue
             verdict = judge(plan, plan.kinds[row.kind], row.cell, row.turn, number, PASSING)
             if verdict.reasons == (Reason.LIMIT,):
                 continue  # that there are too many is said once
             why = f": {verdict.sentence()}" if not verdict else ""
             words = f"{plan.title_of(number)} could not be placed where it stands{why}"
             yield Fault(words, row.cell, number)
+
+
+def count_unsound(subject: Subject) -> int | None:
+    """How many there are, where each is not judged again."""
+    count = len(list(subject.unsound))
+    return count if subject.is_brief(count) else None
 
 
 def occupancy(subject: Subject) -> Iterator[Fault]:
