@@ -40,7 +40,7 @@ class FindingsTab(QWidget):
         self._desk, self._session, self._theme = desk, desk.session, theme
         self._proof = desk.proof
         self.rows: list[Finding] = []
-        self.table = reading_table(COLUMNS, "Findings", 2, {0: 138, 1: 58, 3: 132})
+        self.table = reading_table(COLUMNS, "Findings", 2, {0: 132, 1: 54, 3: 104})
         self.empty = muted("Nothing to find fault with.")
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -62,7 +62,7 @@ class FindingsTab(QWidget):
         side = QVBoxLayout()
         side.setContentsMargins(8, 6, 8, 6)
         for part in (self.mend, self.mend_all, self.reason, self.accept):
-            part.setFixedWidth(em(150))
+            part.setFixedWidth(em(132))
             side.addWidget(part)
         side.addStretch(1)
         row = QHBoxLayout(self)

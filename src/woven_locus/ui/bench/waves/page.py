@@ -45,7 +45,7 @@ class WavesPage(Page):
     def _add_looks(self, desk: Desk) -> None:
         self.ranges = QCheckBox("Ranges of all towers")
         self.ranges.toggled.connect(lambda on: self._session.choices.set_waves(ranges=on))
-        self.gains = QCheckBox("Where would it gain most?")
+        self.gains = QCheckBox("Where it gains most")
         self.gains.setToolTip(
             "For what is in hand: every spot by the seconds of the ways in its range, or by which it makes them longer"
         )

@@ -297,7 +297,7 @@ class BestPage(QWidget):
             self.words.setText(
                 "Being worked out …"
                 if keeper.working
-                else "Take a tower or a maze piece in hand and switch on “Where would it gain most?”: the best spots are listed here."
+                else "Take a tower or a maze piece in hand and switch on “Where it gains most”: the best spots are listed here."
             )
             return
         kind = self._desk.session.plan.kinds[found.kind]
