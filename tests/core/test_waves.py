@@ -35,6 +35,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Group, Moves, Wave, WavePlan
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.timeline import WaveTimeline
+from woven_locus.core.waves.ways import EntryWay, find_ways
 from woven_locus.document.starter import starter_terrain
 
 BOLT = Tower(0.0, 2.5, 4.0, 0.5)
@@ -219,7 +220,7 @@ def test_everybody_is_accounted_for_and_the_same_seed_is_the_same_run(seed: int)
     dealt = sum(tally.dealt for tally in run.tallies.values())
     lost = sum(k.health for k in (kinds[k] for k in run.attackers.kind[: run.sent].tolist()))
     lost -= float(run.attackers.health[: run.sent].sum())
-    assert dealt == pytest.approx(lost)
+    assert dealt == pytest.approx(lost, abs=1e-6)
     for _ in range(run.steps):
         seen.append(
             (
@@ -432,3 +433,46 @@ def test_what_makes_no_sense_is_refused_in_words() -> None:
         field(5, 8).__class__(
             "P", GridSpec(4, 4, 1.0, 1.0, 0.0, 0.0), starter_terrain(), waves=field().waves
         )
+
+
+def beside(way: EntryWay, at: np.ndarray) -> float:
+    """How far a point is from a way."""
+    start, step = way.points[:-1], np.diff(way.points, axis=0)
+    share = ((at - start) * step).sum(axis=1) / (step * step).sum(axis=1)
+    near = start + step * share.clip(0, 1)[:, None]
+    return float(np.hypot(*(near - at).T).min())
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_those_that_queue_do_so_after_one_built_too(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    slow, fast = (
+        replace(MOTH, key=key, queues=True, speed=speed, health=1e6)
+        for key, speed in (("slow", 0.6), ("fast", 2.5))
+    )
+    groups = (Group("E1", "slow", 6, 1.3), Group("E1", "fast", 6, 1.3, 0.4))
+    plan = field(5, 24, (slow, fast), (Wave("One", 0.0, groups),), post=replace(POST, tower=None))
+    run = WaveRun(plan)
+    run.advance(int(rng.integers(60, 400)))
+    for _ in range(3):
+        col, row = int(rng.integers(2, 22)), int(rng.integers(5))
+        before = run.points(run.attackers.there())
+        if judge(plan, plan.kinds["post"], Cell(col, row), 0):
+            put(plan, "post", col, row)
+        run.rebuild(plan)
+        np.testing.assert_allclose(run.points(run.attackers.there()), before, atol=1e-6)
+        # All who are on the way of their entry go on along the same line.
+        rows = run.attackers.there()
+        (way,) = find_ways(plan)
+        on_it = [
+            row for row, at in zip(rows.tolist(), before, strict=True) if beside(way, at) < 1e-9
+        ]
+        assert len(set(run.attackers.line[on_it].tolist())) <= 1
+        for _ in range(40):
+            run.advance(5)
+            men = run.attackers
+            rows = men.there()
+            for line in set(men.line[rows].tolist()):
+                x = np.sort(men.x[rows[men.line[rows] == line]])
+                assert (np.diff(x) >= MOTH.size - 1e-9).all()

@@ -113,10 +113,12 @@ class Lines:
         return found
 
     def take_over(self, old: Lines, plan: Plan, men: Attackers, rows: Ints) -> None:
-        """Lead those who are under way on from where they are: along the line that they have where that is still the way,
-        else by a way of their own. Who has none goes where it would have gone."""
+        """Lead those who are under way on from where they are: along the line that they have where that is still the way, or
+        the new one where they are on it, so that those who queue go on to do so; else by a way of their own. Who has none
+        goes where it would have gone."""
         known: dict[tuple[Slot, str, Moves], Ints] = {}
         stays: dict[int, int] = {}
+        places = self._places(plan)
         ground, costs = ground_of(plan)
         for row in rows.tolist():
             was = int(men.line[row])
@@ -130,6 +132,11 @@ class Lines:
                 continue
             here = old.points(np.array([was]), men.x[row : row + 1])
             slot = plan.spec.slot(plan.spec.locate_virtual(*here[0].tolist()))
+            x = self._on_line(self.number(entry_id, moves), places, slot, here[0])
+            if x is not None:
+                men.line[row] = self.number(entry_id, moves)
+                men.x[row] = x + min(0.0, float(men.x[row]))
+                continue
             key = slot, entry_id, moves
             if key not in known:
                 known[key] = np.zeros((0, 2), np.int64)
@@ -150,6 +157,31 @@ class Lines:
             men.line[row] = self._add(entry_id, moves, points, slow)
             men.x[row] = min(0.0, float(men.x[row]))
         self._lay()
+
+    def _places(self, plan: Plan) -> dict[int, dict[Slot, int]]:
+        """By line: which point of it lies in each cell."""
+        found = {}
+        for way in find_ways(plan):
+            number = self.number(way.entry, way.moves)
+            if number >= 0:
+                found[number] = {Slot(*slot): at for at, slot in enumerate(way.slots.tolist())}
+        return found
+
+    def _on_line(
+        self, line: int, places: dict[int, dict[Slot, int]], slot: Slot, here: Floats
+    ) -> float | None:
+        """How far along a line a point in a cell lies; None where it is beside it. For lines of entries."""
+        at = places.get(line, {}).get(slot)
+        if at is None:
+            return None
+        first = self._first[line]
+        for step in range(max(first, first + at - 1), min(self._first[line + 1], first + at + 1)):
+            off, size = here - self._start[step], self._size[step]
+            along = float(off @ self._step[step]) / size if size else 0.0
+            beside = abs(off[0] * self._step[step, 1] - off[1] * self._step[step, 0])
+            if -1e-9 <= along <= size + 1e-9 and beside <= 1e-9 * max(size * size, 1e-30):
+                return float(self._begin[step]) + min(max(along, 0.0), float(size))
+        return None
 
     def renew(self, due: Due, first: int, old: Lines) -> Due:
         """Who is still to come, on these lines."""
