@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from typing import Protocol, runtime_checkable
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLayout,
     QListWidget,
+    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -16,8 +20,16 @@ from PyQt6.QtWidgets import (
 from woven_locus.ui.theme import em
 
 
+@runtime_checkable
+class Wanted(Protocol):
+    """A page that is made ready once it is wanted: a chart."""
+
+    def want(self) -> None:
+        """It is about to be seen."""
+
+
 class PagedTab(QWidget):
-    """views : the list of `pages`.  stack : the page that is shown."""
+    """views : the list of `pages`.  stack : the page that is shown.  out : the button that saves what is shown."""
 
     def __init__(self, pages: dict[str, QWidget], name: str) -> None:
         """name : what the list is of."""
@@ -31,6 +43,33 @@ class PagedTab(QWidget):
         for title, page in pages.items():
             self.views.addItem(title)
             self.stack.addWidget(page)
+        self.out = QPushButton("CSV…")
+        self.out.setToolTip("Save what is shown as a table")
+        self.out.setAccessibleName("Save what is shown as CSV")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.refresh)
+        self.views.currentTextChanged.connect(self._show)
+
+    def refresh(self) -> None:
+        """The page that is shown, as it is now."""
+        raise NotImplementedError
+
+    def _show(self, name: str) -> None:
+        page = self.pages[name]
+        self.stack.setCurrentWidget(page)
+        if isinstance(page, Wanted):
+            page.want()
+        self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _soon(self, msec: int) -> None:
+        """Look again then, unless it was about to: what is not looked at is not worked out."""
+        if self.isVisible() and not self._timer.isActive():
+            self._timer.start(msec)
 
     def _lay_out(self, head: QLayout, *above: QWidget) -> None:
         """head : over the page.  above : what may stand between."""

@@ -48,9 +48,8 @@ class PlaceMarkTool(Tool):
     def hint(self) -> str:  # type: ignore[override]
         if self._what == "none":
             return "Click or drag over cells of entries and goals to clear them"
-        return f"Click a cell, or drag over some, to set an {self._what}; with Shift they are added to the last one".replace(
-            "an goal", "a goal"
-        )
+        what = "a goal" if self._what == "goal" else "an entry"
+        return f"Click a cell, or drag over some, to set {what}; with Shift they are added to the last one"
 
     def press(self, at: Hover, held: bool) -> None:
         """See `Tool.press`."""

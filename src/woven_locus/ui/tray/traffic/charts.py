@@ -32,6 +32,10 @@ class RunChart(QWidget):
         column.addLayout(self.head)
         column.addWidget(self.chart, 1)
 
+    def want(self) -> None:
+        """See `Wanted`."""
+        self.chart.want()
+
     def show_run(self, run: TrafficRun) -> None:
         """The run as it is now."""
         self.draw()

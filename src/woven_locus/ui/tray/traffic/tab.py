@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
@@ -59,10 +57,8 @@ class TrafficTab(PagedTab):
         )
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.compared = Elided()
-        self.keep, self.out = QPushButton("Baseline"), QPushButton("CSV…")
+        self.keep = QPushButton("Baseline")
         self.keep.setToolTip("Keep the figures of now, to compare later ones with")
-        self.out.setToolTip("Save what is shown as a table")
-        self.out.setAccessibleName("Save what is shown as CSV")
         self.keep.clicked.connect(self.keep_baseline)
         self.out.clicked.connect(self._save)
         head = QHBoxLayout()
@@ -70,12 +66,7 @@ class TrafficTab(PagedTab):
         head.addWidget(self.keep)
         head.addWidget(self.out)
         self._lay_out(head, self.empty)
-        self.views.currentTextChanged.connect(self._show)
-        self._timer = QTimer(self)
-        self._timer.setInterval(_EVERY_MSEC)
-        self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.refresh)
-        desk.traffic.moved.connect(self._moved)
+        desk.traffic.moved.connect(lambda: self._soon(_EVERY_MSEC))
         desk.traffic.changed.connect(self.refresh)
         desk.session.replaced.connect(self._replaced)
         self.views.setCurrentRow(0)
@@ -84,22 +75,6 @@ class TrafficTab(PagedTab):
     def _replaced(self) -> None:
         self._before = None
         self.refresh()
-
-    def _show(self, name: str) -> None:
-        page = self.pages[name]
-        self.stack.setCurrentWidget(page)
-        if isinstance(page, RunChart):
-            page.chart.want()
-        self.refresh()
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def _moved(self) -> None:
-        # What is not looked at is not worked out.
-        if self.isVisible() and not self._timer.isActive():
-            self._timer.start()
 
     def keep_baseline(self) -> None:
         """The figures of now are what later ones are compared with."""

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QPushButton,
     QWidget,
 )
 
@@ -62,40 +59,17 @@ class WavesTab(PagedTab):
             "Funds and lives": self.account,
         }
         super().__init__(pages, "What of the waves is shown")
-        self.out = QPushButton("CSV…")
-        self.out.setToolTip("Save the table that is shown")
-        self.out.setAccessibleName("Save what is shown as CSV")
         self.out.clicked.connect(self._save)
         head = QHBoxLayout()
         head.addStretch(1)
         head.addWidget(self.out)
         self._lay_out(head)
-        self.views.currentTextChanged.connect(self._show)
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.refresh)
         desk.waves.moved.connect(lambda: self._soon(_EVERY_MSEC))
         desk.wave_ways.changed.connect(lambda: self._soon(_SOON_MSEC))
         desk.waves.changed.connect(self.refresh)
         desk.session.replaced.connect(self.refresh)
         self.views.setCurrentRow(0)
         self.refresh()
-
-    def _show(self, name: str) -> None:
-        page = self.pages[name]
-        self.stack.setCurrentWidget(page)
-        if isinstance(page, RunChart):
-            page.chart.want()
-        self.refresh()
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def _soon(self, msec: int) -> None:
-        # What is not looked at is not worked out.
-        if self.isVisible() and not self._timer.isActive():
-            self._timer.start(msec)
 
     @property
     def _table(self) -> FiguresTable | None:
