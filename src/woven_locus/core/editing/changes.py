@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -297,7 +298,23 @@ class ActorChange(Change):
 
 
 @dataclass(frozen=True, slots=True)
-class KeepSideChange(Change):
+class ValueChange(Change):
+    """A value of the plan, in the field that `layer` names. Nothing on the map follows from it."""
+
+    before: Any
+    after: Any
+
+    @property
+    def dirties_cells(self) -> bool:
+        return False
+
+    def write(self, plan: Plan, undo: bool) -> Boxes:
+        setattr(plan, self.layer, self.before if undo else self.after)
+        return ()
+
+
+@dataclass(frozen=True, slots=True)
+class KeepSideChange(ValueChange):
     """The side of the road on which traffic goes."""
 
     before: KeepSide
@@ -305,18 +322,14 @@ class KeepSideChange(Change):
 
     layer = "keep"
 
-    @property
-    def dirties_cells(self) -> bool:
-        return False
-
     def write(self, plan: Plan, undo: bool) -> Boxes:
-        plan.keep = self.before if undo else self.after
+        ValueChange.write(self, plan, undo)
         plan.lanes.reset(plan.road_table, plan.keep)
         return ()
 
 
 @dataclass(frozen=True, slots=True)
-class TrafficChange(Change):
+class TrafficChange(ValueChange):
     """The kinds of vehicle and the trips. Nothing on the map changes."""
 
     before: TrafficPlan
@@ -324,17 +337,9 @@ class TrafficChange(Change):
 
     layer = "traffic"
 
-    @property
-    def dirties_cells(self) -> bool:
-        return False
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        plan.traffic = self.before if undo else self.after
-        return ()
-
 
 @dataclass(frozen=True, slots=True)
-class WavesChange(Change):
+class WavesChange(ValueChange):
     """Entries, goals, attackers and waves. Nothing on the map changes, but where one may build."""
 
     before: WavePlan
@@ -342,17 +347,9 @@ class WavesChange(Change):
 
     layer = "waves"
 
-    @property
-    def dirties_cells(self) -> bool:
-        return False
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        plan.waves = self.before if undo else self.after
-        return ()
-
 
 @dataclass(frozen=True, slots=True)
-class AcceptedChange(Change):
+class AcceptedChange(ValueChange):
     """The findings that are taken as they are. Nothing else changes."""
 
     before: tuple[Accepted, ...]
@@ -360,31 +357,15 @@ class AcceptedChange(Change):
 
     layer = "accepted"
 
-    @property
-    def dirties_cells(self) -> bool:
-        return False
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        plan.accepted = self.before if undo else self.after
-        return ()
-
 
 @dataclass(frozen=True, slots=True)
-class SnapChange(Change):
+class SnapChange(ValueChange):
     """How points snap. Nothing on the map changes."""
 
     before: SnapSettings
     after: SnapSettings
 
     layer = "snap"
-
-    @property
-    def dirties_cells(self) -> bool:
-        return False
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        plan.snap = self.before if undo else self.after
-        return ()
 
     def joined(self, later: Change) -> SnapChange | None:
         """This and the next one as one: a rule is tried out among others."""
