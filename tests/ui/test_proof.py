@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from tests.helpers.builders import draw, put, three_huts
+from tests.helpers.builders import draw, paint, put, three_huts
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
 from woven_locus.core.accepted import Accepted
@@ -199,8 +199,6 @@ def test_an_edit_is_checked_anew_and_a_check_of_the_plan_before_is_dropped(user:
 
 
 def _open_up(plan):  # type: ignore[no-untyped-def]
-    from tests.helpers.builders import paint
-
     return paint(plan, [Cell(7, 4)], plan.terrain_table.code("meadow"))
 
 
@@ -251,3 +249,21 @@ def test_another_plan_is_another_proof(user: Driver) -> None:
     checked(user)
     assert codes(user) == []
     assert tab(user).empty.text() == "Nothing to find fault with."
+
+
+def test_many_that_cannot_stand_are_named_at_once_and_given_reasons_later(
+    make_window: Make,
+) -> None:
+    plan = draw("\n".join(["." * 30] * 3))
+    for col in range(25):
+        put(plan, "hut", col, 1)
+    user = make_window(plan)
+    user.key("F8")
+    checked(user)
+    cells = [Cell(col, 1) for col in range(25)]
+    user.session.attempt(lambda plan: paint(plan, cells, plan.terrain_table.code("bog")), user.plan)
+    assert tab(user).rows[0].message == "S1 Hut could not be placed where it stands"
+    assert codes(user).count("unsound") == 25
+    checked(user)
+    assert tab(user).rows[0].message.endswith(": Bog cannot be built on")
+    assert codes(user).count("unsound") == 25

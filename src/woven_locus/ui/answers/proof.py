@@ -14,6 +14,7 @@ from woven_locus.core.proof.misses import NearMiss
 from woven_locus.core.proof.subject import Subject
 from woven_locus.core.proof.table import (
     CHECKS,
+    MOST_OF_A_CODE,
     MOTION,
     Check,
     Collected,
@@ -34,7 +35,11 @@ SOON_MSEC = 300
 # Structures that are judged again for their reasons within a turn of the event loop.
 MOST_JUDGED = 20
 _KEPT = tuple(check for check in CHECKS if check.kept)
-_LATER = tuple(check for check in CHECKS if not check.kept and check not in MOTION)
+# Those that are named at once are given their reasons later.
+_REASONED = frozenset({"unsound"})
+_LATER = tuple(
+    check for check in CHECKS if check not in MOTION and (not check.kept or check.code in _REASONED)
+)
 _NOTHING = Collected((), {})
 
 
@@ -59,6 +64,13 @@ class _Known(Subject):
     @property
     def links(self) -> Links:
         return self._document.links()
+
+
+class _Copy(Subject):
+    """A copy, in a worker: it holds the interpreter, so that it does not judge without end either."""
+
+    def is_brief(self, count: int) -> bool:
+        return count > MOST_OF_A_CODE
 
 
 @dataclass
@@ -125,7 +137,12 @@ class ProofKeeper(OneJob):
     def _put_together(self) -> Proof:
         session = self._session
         now = collect(_Known(session.document, self._study), _KEPT)
-        parts = (now, self._later, self._motion)
+        later = self._later
+        if self.current:
+            now = now.apart(_REASONED)[1]
+        else:
+            later = later.apart(_REASONED)[1]
+        parts = (now, later, self._motion)
         found = [item for part in parts for item in part.found]
         there = session.plan.register
         found = [item for item in found if not item.structure or item.structure in there]
@@ -196,7 +213,7 @@ class ProofKeeper(OneJob):
 
     def _check(self, checks: tuple[Check, ...], seconds: float) -> None:
         def work(plan: Plan, control: Control) -> Collected:
-            return collect(Subject(plan, seconds), checks, control.tell, control)
+            return collect(_Copy(plan, seconds), checks, control.tell, control)
 
         def done(found: Collected) -> None:
             self._of = self._session.plan.revision
