@@ -19,6 +19,7 @@ def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWid
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
     table.setShowGrid(False)
+    table.setWordWrap(False)
     rows = table.verticalHeader()
     assert rows is not None
     rows.hide()
