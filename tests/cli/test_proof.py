@@ -158,3 +158,18 @@ def test_traffic_is_let_pass_where_it_is_asked_for(run, plan: Path) -> None:  # 
     assert "held-back" not in codes
     got = run("proof", plan, "--traffic", "10", "--only", "held-back,gridlock,overlap")
     assert [item["code"] for item in got.value["findings"]] == ["held-back"]
+
+
+def test_the_findings_as_a_table(run, plan: Path, sound: Path) -> None:  # type: ignore[no-untyped-def]
+    import csv
+
+    out = plan.with_name("findings.csv")
+    assert run("export", sound, "--as", "findings-csv", "--out", out).code == 0
+    with out.open(encoding="utf-8", newline="") as file:
+        rows = list(csv.DictReader(file))
+    found = run("proof", sound).value
+    assert [row["code"] for row in rows] == [
+        item["code"] for item in (*found["findings"], *found["accepted"])
+    ]
+    assert rows[-1]["accepted"] == "No <other> way & that is meant"
+    assert (rows[-1]["col"], rows[-1]["row"]) == ("0", "1")

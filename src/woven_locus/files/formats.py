@@ -14,6 +14,7 @@ from woven_locus.core.editing import Edit, LayerChange, Patch
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.ground.relief import Fit, fitted
 from woven_locus.core.plan import Heights, Plan, checked_heights
+from woven_locus.core.proof.table import prove
 from woven_locus.core.routing import Manner, Route, find_links
 from woven_locus.core.routing.trips import (
     Progress,
@@ -36,6 +37,7 @@ from woven_locus.files import (
     way_tables,
 )
 from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.findings_csv import FINDINGS_CSV, findings_csv
 
 TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
 HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
@@ -119,6 +121,13 @@ def _write_matrix(plan: Plan, path: Path, how: Out) -> None:
     if matrix is None:
         raise _stopped(path)
     write_bytes(path, way_tables.matrix_csv(matrix).encode())
+
+
+def _write_findings(plan: Plan, path: Path, how: Out) -> None:
+    proof = prove(plan, stopped=how.stopped, told=how.progress)
+    if how.stopped():
+        raise _stopped(path)
+    write_bytes(path, findings_csv(proof).encode())
 
 
 def _stopped(path: Path) -> FileProblem:
@@ -237,6 +246,7 @@ FORMATS: dict[str, Format] = {
             "waves",
             _write_text(wave_tables.waves_csv),
         ),
+        Format(FINDINGS_CSV, "Findings as CSV", ".csv", "findings", _write_findings),
         Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
         Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),
         Format(
