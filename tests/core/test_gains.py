@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_routing import dijkstra_cost
 from tests.core.test_seals import maze
 from tests.core.test_waves import BOLT, MOTH, POST, WALL, field, put
 from woven_locus.core.books.forecast import what_if
@@ -26,7 +27,7 @@ from woven_locus.core.waves.ranges import in_range
 from woven_locus.core.waves.reach import reach_of_towers, shots_in
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.trials import rewards, strengths, will_hold
-from woven_locus.core.waves.ways import EntryWay, find_ways
+from woven_locus.core.waves.ways import EntryWay, find_ways, slots_of
 
 
 def walked(plan: Plan, way: EntryWay, centre: Point) -> float:
@@ -242,3 +243,19 @@ def test_a_gap_is_narrower_than_the_room_on_either_side() -> None:
     (gap,) = narrow_places(plan)
     assert gap.cells == (Cell(4, 2), Cell(4, 3))
     assert gap.far == 4.0
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.integers(0, 2**32 - 1), st.sampled_from([4, 8]))
+def test_ways_cost_what_dijkstra_says(seed: int, moves: int) -> None:
+    rng = np.random.default_rng(seed)
+    plan = maze(rng, int(rng.integers(3, 12)), int(rng.integers(3, 12)), 0.25, 2)
+    plan.terrain[:] = rng.integers(0, 3, plan.spec.shape)
+    plan.refresh(plan.spec.box, False)
+    plan.waves = replace(plan.waves, moves=moves)
+    (way,) = find_ways(plan)
+    ends = slots_of(plan, plan.waves.entries), slots_of(plan, plan.waves.goals)
+    spec, costs = plan.spec, movement_costs(plan)
+    expected = dijkstra_cost(plan.movement, *ends, moves, (spec.cell_w, spec.cell_h), costs)
+    assert way.cost == pytest.approx(expected)
+    assert way.found is bool(np.isfinite(expected))

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
@@ -12,6 +12,7 @@ from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.kernels import astar, compiled
 from woven_locus.core.routing import ON_FOOT, Manner, NoRoute, Over, Route, find_route, parse_end
+from woven_locus.core.routing.mended import Mended
 from woven_locus.core.routing.search import NO_EXITS, find_path
 
 COSTS = np.full(256, np.inf)
@@ -21,11 +22,16 @@ STEPS[8] = STEPS[4] + [(-1, 1), (1, 1), (1, -1), (-1, -1)]
 
 
 def dijkstra_cost(
-    code: np.ndarray, starts: list[Slot], goals: list[Slot], moves: int, cell: tuple[float, float]
+    code: np.ndarray,
+    starts: list[Slot],
+    goals: list[Slot],
+    moves: int,
+    cell: tuple[float, float],
+    costs: np.ndarray = COSTS,
 ) -> float:
     """The cheapest cost by an independent way: an explicit graph and SciPy."""
     rows, cols = code.shape
-    cost = COSTS[code]
+    cost = costs[code]
     a, b, weights = [], [], []
     for dr, dc in STEPS[moves]:
         for r in range(max(0, -dr), min(rows, rows - dr)):
@@ -232,3 +238,24 @@ def test_ends_are_read_back(number: int, col: int, row: int) -> None:
 def test_other_ends_are_refused(text: str) -> None:
     with pytest.raises(Unknown, match="neither a structure like S12 nor a cell"):
         parse_end(text)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.integers(0, 2**32 - 1))
+def test_a_mended_path_costs_what_one_from_scratch_does(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    code, starts, goals, moves, cell = random_case(rng)
+    mended = Mended(code, COSTS, goals, moves=moves, cell=cell)
+    for _ in range(3):
+        closed = [Slot(*rng.integers(code.shape).tolist()) for _ in range(int(rng.integers(4)))]
+        after = code.copy()
+        for slot in closed:
+            after[slot] = 0
+        path = mended.find(starts, closed)
+        expected = dijkstra_cost(after, starts, goals, moves, cell)
+        assert path.cost == pytest.approx(expected, rel=1e-8)
+        assert bool(path) is bool(np.isfinite(expected))
+        if path:
+            assert path_cost(after, path.slots, cell) == pytest.approx(expected, rel=1e-8)
+            assert tuple(path.slots[0]) in starts
+            assert tuple(path.slots[-1]) in goals
