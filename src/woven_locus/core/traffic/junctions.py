@@ -49,6 +49,8 @@ class Junctions:
         self.lanes = lanes_of(mine)
         straight &= lanes_of(theirs) == self.lanes[:, None]
         self._straight_on = straight.tolist()
+        sides = (open_sides(mine)[:, None] >> np.arange(4) & 1 == 1) & (beyond >= 0)
+        self._broadest = np.maximum(self.lanes, np.where(sides, lanes_of(theirs), 0).max(axis=1))
         self._open = np.stack((mine & 15, mine >> OUT_SHIFT & 15), axis=1).tolist()
         self.arms = np.where(beyond >= 0, road.ravel()[there], 0).astype(np.uint8)
         pieces = np.flatnonzero(tracks.area >= 0)
@@ -92,7 +94,7 @@ class Junctions:
     def arms_crossed(self, junction: int) -> list[int]:
         """The sides at which people cross: those that vehicles come in or leave by where the road beyond runs straight
         on and is as broad. Elsewhere vehicles wait aslant, and reach over their line. Where several lanes each way come
-        into a junction or a bend there is no room for people beside them."""
+        into a junction or a bend, be it by one arm, there is no room for people beside them."""
         moves = self.moves_of(junction)
         came, goes = set(self.came[moves].tolist()), set(self.goes[moves].tolist())
         # Traffic that begins or ends in the cell itself needs no leave.
@@ -103,7 +105,7 @@ class Junctions:
             if (side in came or not comes >> side & 1) and (side in goes or not leaves >> side & 1)
         ]
         runs_straight = (comes | leaves) in (0b0101, 0b1010)
-        if not runs_straight and self.lanes[junction] > BROADEST_CROSSED:
+        if not runs_straight and self._broadest[junction] > BROADEST_CROSSED:
             return []
         return [side for side in sides if self._straight_on[junction][side]]
 
