@@ -100,7 +100,9 @@ def test_nothing_is_clipped(
         user.window.resize(*size)
         for stage in Stage:
             user.session.set_stage(stage)
-            for _ in range(3):  # a bar that comes up asks for another layout
+            # What a job brings in, and a bar that comes up, ask for another layout.
+            user.idle()
+            for _ in range(3):
                 user.settle()
             assert (user.window.width(), user.window.height()) == size
             assert_nothing_is_clipped(user)

@@ -341,7 +341,10 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
     assert not kernel_cache.is_filled()
     vale.window.engine.start()
-    assert vale.window.status.work.text() == "Preparing the fast search"
+    # The checks of the plan may be on their way as well, and are shown before it.
+    vale.qtbot.waitUntil(
+        lambda: vale.window.status.work.text() == "Preparing the fast search", timeout=20_000
+    )
     # The window is in use meanwhile, and routes are found by the plain search.
     vale.key("F5")
     pin = vale.desk.routes.ask(1, 10)
