@@ -228,7 +228,7 @@ def test_a_large_plan_is_checked_while_somebody_looks(
     plan = draw(TOWN, cell=(24, 24))
     put(plan, "hut", 4, 5)
     user = make_window(plan)
-    QTest.qWait(400)
+    user.desk.proof._ask()  # as a moment after an edit
     user.idle()
     assert not user.desk.proof.current
     user.key("F8")
@@ -236,7 +236,7 @@ def test_a_large_plan_is_checked_while_somebody_looks(
     user.window.tray.setCurrentWidget(user.window.tray.history)
     user.key("F4")
     user.session.attempt(edits.demolish, user.plan, [1])
-    QTest.qWait(400)
+    user.desk.proof._ask()  # as a moment after an edit
     user.idle()
     assert not user.desk.proof.current
     user.window.tray.setCurrentWidget(tab(user))

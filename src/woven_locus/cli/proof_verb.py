@@ -12,10 +12,10 @@ from typing import Any
 
 import click
 
+from woven_locus.cli.main import EXIT_BAD
 from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
 from woven_locus.core.errors import Refused, WovenError
 
-EXIT_BAD = 2
 # Plans from which on several processes are worth starting, and seconds between two words on how far it is.
 _MANY, _SAY_EVERY = 8, 2.0
 

@@ -13,6 +13,10 @@ from woven_locus.core.register import LARGEST_NUMBER
 LONGEST_CODE = 40
 
 
+# What is accepted: a code, and a cell, or a structure.
+Key = tuple[str, Cell | None, int]
+
+
 @dataclass(frozen=True, slots=True)
 class Accepted:
     """A finding that is taken as it is. Raises BadPlan.
@@ -37,14 +41,14 @@ class Accepted:
             raise BadPlan("accepted", f"there is no structure number {self.structure:,}")
 
     @property
-    def key(self) -> tuple[str, Cell | None, int]:
+    def key(self) -> Key:
         """What it accepts; each once in a plan."""
         return self.code, self.cell, self.structure
 
 
 def check_accepted(accepted: Iterable[Accepted], inside: Callable[[Cell], bool]) -> None:
     """Raises BadPlan for a finding that is accepted twice, or outside the grid."""
-    seen: set[tuple[str, Cell | None, int]] = set()
+    seen: set[Key] = set()
     for at, item in enumerate(accepted):
         if item.key in seen:
             raise BadPlan(f"accepted[{at}]", f"the finding {item.code!r} is accepted there twice")

@@ -10,6 +10,7 @@ from typing import Any
 import msgspec
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.geometry import Box
 from woven_locus.core.grid import SnapSettings, low_cell, snap
 from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
@@ -83,7 +84,8 @@ def expected_json(plan: Plan, q: Question) -> dict[str, Any]:
     """What the verb says that answers the same question."""
     spec = plan.spec
     if q.ask is Ask.LINKS:
-        return links_json(find_links(plan))
+        # Asked again and again, and the same for the whole plan.
+        return links_json(plan.worked_out("links", find_links))
     if q.start is not None and q.goal is not None:
         if q.over is None or q.moves is None:
             return lane_way_json(plan, find_lane_way(plan, q.start, q.goal))
@@ -118,9 +120,7 @@ def _shape(plan: Plan, q: Question) -> dict[str, Any]:
     if plan.spec.contains(q.cell):
         row, col = plan.spec.slot(q.cell)
         if plan.road[row, col]:
-            box = plan.spec.box
-            around = box.__class__(row, col, row + 1, col + 1)
-            mask = int(neighbour_masks(plan.road, around)[0, 0])
+            mask = int(neighbour_masks(plan.road, Box(row, col, row + 1, col + 1))[0, 0])
             shape = SHAPES[_on_screen(mask, plan.spec.y_up)]
             return {"shape": shape.name, "turn": shape.turn}
     return {"shape": None, "turn": None}

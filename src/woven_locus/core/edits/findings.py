@@ -17,9 +17,9 @@ def accept(plan: Plan, finding: Finding, reason: str) -> Edit:
         raise Refused("What is accepted and not there can only be accepted no more")
     if not reason.strip():
         raise Refused("A finding is accepted for a reason: say why it is as it should be")
-    cell = None if finding.structure else finding.cell
+    code, cell, structure = finding.key
     try:
-        made = Accepted(finding.code, reason.strip(), cell, finding.structure)
+        made = Accepted(code, reason.strip(), cell, structure)
     except BadPlan as err:
         raise Refused(err.what) from err
     kept = tuple(item for item in plan.accepted if item.key != made.key)

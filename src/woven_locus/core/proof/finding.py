@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from woven_locus.core.accepted import Accepted
+from woven_locus.core.accepted import Accepted, Key
 from woven_locus.core.geometry import Cell
 from woven_locus.core.proof.misses import NearMiss
 
@@ -51,6 +51,11 @@ class Finding:
     structure: int = 0
     mend: NearMiss | Accepted | None = None
     reason: str = ""
+
+    @property
+    def key(self) -> Key:
+        """As what it can be accepted: of its structure, or at its cell. See `Accepted.key`."""
+        return self.code, None if self.structure else self.cell, self.structure
 
     @property
     def can_mend(self) -> bool:

@@ -119,7 +119,5 @@ class Subject:
         return found
 
     def _front(self, run: TrafficRun, number: int) -> Cell | None:
-        row = run.fleet.row_of(number)
-        if row is None:
-            return None
-        return self.plan.spec.locate_virtual(*run.fleet.fronts(np.array([row]))[0].tolist())
+        front = run.fleet.front_of(number)
+        return self.plan.spec.locate_virtual(*front) if front is not None else None

@@ -8,7 +8,6 @@ from itertools import islice
 
 from woven_locus.core.accepted import Accepted
 from woven_locus.core.errors import Unknown
-from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.checks import build, traffic, waves, ways
 from woven_locus.core.proof.finding import Fault, Finding, Part, Severity
@@ -198,7 +197,7 @@ def sorted_out(
     taken: list[Finding] = []
     met: set[Accepted] = set()
     for item in sorted(found, key=lambda item: _RANK[item.severity]):
-        known = accepted_as(reasons, item)
+        known = reasons.get(item.key)
         if known is None:
             open_.append(item)
         else:
@@ -211,12 +210,3 @@ def sorted_out(
             words = f"Accepted, and found no more: {left.code}: {left.reason}"
             open_.append(_finding(OUTDATED, Fault(words, left.cell, left.structure, left)))
     return Proof(tuple(open_), tuple(taken), more)
-
-
-def accepted_as(
-    reasons: dict[tuple[str, Cell | None, int], Accepted], item: Finding
-) -> Accepted | None:
-    """As what a finding is accepted, if it is: of its structure, or at its cell."""
-    if item.structure:
-        return reasons.get((item.code, None, item.structure))
-    return reasons.get((item.code, item.cell, 0))

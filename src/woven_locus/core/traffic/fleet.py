@@ -82,6 +82,13 @@ class Fleet:
         rows = np.flatnonzero((self.number == number) & (self.cars.there > 0))
         return int(rows[0]) if len(rows) else None
 
+    def front_of(self, number: int) -> Point | None:
+        """Where the front of a vehicle is, None for one that is not on the road."""
+        row = self.row_of(number)
+        if row is None:
+            return None
+        return Point(*self.fronts(np.array([row]))[0].tolist())
+
     def nearest(self, to: Point, reach: float) -> int:
         """The number of the vehicle whose middle is nearest to a world point, 0 for none within `reach`."""
         rows = self.under_way()

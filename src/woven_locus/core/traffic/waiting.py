@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import numpy.typing as npt
 
@@ -10,6 +12,8 @@ from woven_locus.core.traffic.fleet import asking
 from woven_locus.core.traffic.run import TrafficRun
 
 Ints = npt.NDArray[np.int64]
+# Vehicles of a ring that are named.
+_MOST_NAMES = 6
 
 
 def stuck(run: TrafficRun) -> list[list[int]]:
@@ -33,6 +37,12 @@ def stuck(run: TrafficRun) -> list[list[int]]:
             ring = path[path.index(here) :]
             rings.append(sorted(fleet.number[ring].tolist()))
     return rings
+
+
+def ring_names(ring: Sequence[int]) -> str:
+    """``V3, V7 …``: the first vehicles of a ring."""
+    names = ", ".join(f"V{number}" for number in ring[:_MOST_NAMES])
+    return names + (" …" if len(ring) > _MOST_NAMES else "")
 
 
 def waits_for(run: TrafficRun, some: Ints | None = None) -> Ints:

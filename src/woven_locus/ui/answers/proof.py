@@ -128,10 +128,9 @@ class ProofKeeper(OneJob):
 
     @property
     def proof(self) -> Proof:
-        """All that is known; while a stroke is in hand, as it was before."""
-        session = self._session
-        if self._proof is None or not session.document.history.in_gesture:
-            self._proof = self._proof or self._put_together()
+        """All that is known; put together anew once something of it is another."""
+        if self._proof is None:
+            self._proof = self._put_together()
         return self._proof
 
     def _put_together(self) -> Proof:
@@ -232,10 +231,10 @@ class ProofKeeper(OneJob):
         """Mend a finding, if it can be."""
         self._session.attempt(mend_finding, self._session.plan, item)
 
-    def mend_all(self, label: str = "Mended findings") -> None:
+    def mend_all(self) -> None:
         """All that are listed, one after the other, since one mend may make another needless; one step of the history."""
         session, tried = self._session, set[object]()
-        with session.document.history.gesture(label):
+        with session.document.history.gesture("Mended findings"):
             while True:
                 # Only what is kept current says what is left.
                 now = collect(_Known(session.document, self._study), _KEPT)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.timeline import TrafficTimeline
-from woven_locus.core.traffic.waiting import stuck
+from woven_locus.core.traffic.waiting import ring_names, stuck
 from woven_locus.ui.answers.run_clock import RunClock
 
 # Steps between two looks for vehicles that wait for one another.
@@ -55,18 +54,11 @@ class TrafficClock(RunClock[TrafficRun]):
         known, self.rings = len(self.rings), stuck(run)
         if len(self.rings) > known:
             ring = self.rings[-1]
-            names = ", ".join(f"V{number}" for number in ring[:6]) + (" …" if len(ring) > 6 else "")
-            self._session.say(f"Gridlock: {len(ring)} vehicles wait for one another: {names}", "no")
-            front = self._front(ring[0])
+            words = f"Gridlock: {len(ring)} vehicles wait for one another: {ring_names(ring)}"
+            self._session.say(words, "no")
+            front = run.fleet.front_of(ring[0])
             if front is not None:
                 self._session.reveal.emit(self._session.plan.spec.locate_virtual(*front))
-
-    def _front(self, number: int) -> Point | None:
-        """Where the front of a vehicle is, None for one that is gone."""
-        row = self.run.fleet.row_of(number) if self.run is not None else None
-        if self.run is None or row is None:
-            return None
-        return Point(*self.run.fleet.fronts(np.array([row]))[0].tolist())
 
     # --- what is looked at ----------------------------------------------------------------------------
 
@@ -82,7 +74,9 @@ class TrafficClock(RunClock[TrafficRun]):
 
     def followed(self) -> Point | None:
         """Where the vehicle is that the sheet goes with, None for none."""
-        return self._front(self.chosen) if self.follow else None
+        if self.run is None or not self.follow:
+            return None
+        return self.run.fleet.front_of(self.chosen)
 
     def choose_junction(self, cell: Cell | None) -> None:
         """Look at the junction at a cell, or at none."""

@@ -172,6 +172,5 @@ class FindingsTab(QWidget):
                 self.reason.clear()
             return
         for known in session.plan.accepted:
-            at = (chosen.code, None if chosen.structure else chosen.cell, chosen.structure)
-            if known.key == at:
+            if known.key == chosen.key:
                 session.attempt(accept_no_more, session.plan, known)

@@ -11,8 +11,7 @@ from woven_locus.core.proof.finding import Fault
 from woven_locus.core.proof.subject import Subject
 from woven_locus.core.register import structure_id
 from woven_locus.core.routing.route import End
-
-_MOST_NAMES = 6
+from woven_locus.core.traffic.waiting import ring_names
 
 
 def no_way(subject: Subject) -> Iterator[Fault]:
@@ -61,10 +60,8 @@ def never_green(subject: Subject) -> Iterator[Fault]:
 def gridlock(subject: Subject) -> Iterator[Fault]:
     """Rings of vehicles that wait for one another, once traffic has run for some time."""
     for ring, (cell, seconds) in subject.motion.rings.items():
-        names = ", ".join(f"V{number}" for number in ring[:_MOST_NAMES])
-        more = " …" if len(ring) > _MOST_NAMES else ""
-        words = f"{len(ring)} vehicles wait for one another after {seconds:.0f} s: {names}{more}"
-        yield Fault(words, cell)
+        words = f"{len(ring)} vehicles wait for one another after {seconds:.0f} s"
+        yield Fault(f"{words}: {ring_names(ring)}", cell)
 
 
 def overlaps(subject: Subject) -> Iterator[Fault]:

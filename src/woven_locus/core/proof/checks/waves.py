@@ -10,7 +10,7 @@ from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Fault
 from woven_locus.core.proof.subject import Subject
-from woven_locus.core.wave_plan import Moves
+from woven_locus.core.wave_plan import Goal, Moves
 from woven_locus.core.waves.ranges import effort_in_range
 from woven_locus.core.waves.towers import towers_of
 from woven_locus.core.waves.ways import find_ways, ground_of, slots_of, walk
@@ -47,22 +47,21 @@ def missing(subject: Subject) -> Iterator[Fault]:
             if not wave.count:
                 yield Fault(f"Wave {at} {wave.name} sends nobody".rstrip())
         for goal in waves.goals if len(waves.goals) > 1 else ():
-            if not _comes_to(plan, goal.id):
+            if not _comes_to(plan, goal):
                 yield Fault(f"Nobody can come to {goal.id} {goal.name}", goal.cells[0])
 
 
-def _comes_to(plan: Plan, goal: str) -> bool:
+def _comes_to(plan: Plan, goal: Goal) -> bool:
     """Whether a way leads to a goal from some entry that may go there."""
     ground, costs = ground_of(plan)
-    ends = [place for place in plan.waves.goals if place.id == goal]
     for entry in plan.waves.entries:
-        if ends[0] not in plan.waves.goals_of(entry):
+        if goal not in plan.waves.goals_of(entry):
             continue
         for moves in plan.waves.moves_from(entry):
             if moves is Moves.AIR:
                 return True
             starts = slots_of(plan, [entry])
-            if walk(plan, entry, moves, starts, ground, costs, ends):
+            if walk(plan, entry, moves, starts, ground, costs, [goal]):
                 return True
     return False
 

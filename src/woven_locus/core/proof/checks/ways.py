@@ -41,12 +41,8 @@ def weak(subject: Subject) -> Iterator[Fault]:
         names = ", ".join(structure_id(n) for n in point.structures[:_MOST_NAMES])
         left = len(point.structures) - _MOST_NAMES
         more = f" and {left} more" if left > 0 else ""
-        what = (
-            f"this cell {names}{more}"
-            if point.cells == 1
-            else f"one of {point.cells} cells {names}{more}"
-        )
-        yield Fault(f"Without {what} would be cut off", point.cell)
+        what = "this cell" if point.cells == 1 else f"one of {point.cells} cells"
+        yield Fault(f"Without {what} {names}{more} would be cut off", point.cell)
 
 
 def _parts(mask: Bools, used: Bools) -> Iterator[tuple[Ints, int]]:
