@@ -11,7 +11,7 @@ from benchmarks.grounds import COSTS, FAMILIES, far_ends
 from benchmarks.reference import build
 from benchmarks.table import Row, best_of, seconds
 from woven_locus.core.geometry import Slot
-from woven_locus.core.routing.mended import Mended
+from woven_locus.core.routing.mended import Mended, Tree
 from woven_locus.core.routing.search import find_path
 
 
@@ -95,11 +95,12 @@ def _mended(library: object, sides: tuple[int, ...]) -> list[Row]:
             code = (make(side, 7) > 0).astype(np.uint8)
             start, goal = (Slot(*end) for end in far_ends(code))
             way = find_path(code, costs, [start], [goal], moves=8).slots
-            mended = Mended(code, costs, [goal], moves=8)
+            ends = (Tree(code, costs, [end], moves=8) for end in (start, goal))
+            mended = Mended(*ends)
             # The first cell from the middle on that does not cut the two ends off.
             for k in range(len(way) // 2, len(way) - 1):
                 closed = Slot(*way[k].tolist())
-                path = mended.find([start], [closed])
+                path = mended.find([closed])
                 if path:
                     break
             after = code.copy()
@@ -107,7 +108,7 @@ def _mended(library: object, sides: tuple[int, ...]) -> list[Row]:
             cost = costs[after].astype(np.float32)
             theirs_cost, _ = build.astar(library, cost, start, goal, 8, 1.0)  # type: ignore[arg-type]
             same = bool(np.isclose(path.cost, theirs_cost, rtol=1e-8))
-            ours = best_of(partial(mended.find, [start], [closed]), 3)
+            ours = best_of(partial(mended.find, [closed]), 3)
             theirs = best_of(partial(build.astar, library, cost, start, goal, 8, 1.0), 3)  # type: ignore[arg-type]
             case = f"mended, {family} {side}², 8 moves" + ("" if same else ", COSTS DIFFER")
             ratio, ok = ours / theirs, same and ours <= 0.2 * theirs

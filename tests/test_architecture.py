@@ -82,7 +82,7 @@ LONGER = {
     "core/kernels/buckets.py spread": "kernel",
     "core/kernels/cuts.py least_cut": "kernel",
     "core/kernels/exploring.py explore": "kernel",
-    "core/kernels/guided.py search_guided": "kernel",
+    "core/kernels/detours.py search_around": "kernel",
     "core/kernels/groups.py regroup": "kernel",
     "core/kernels/groups.py split_parts": "kernel",
     "core/kernels/journeys.py search_graph": "kernel",

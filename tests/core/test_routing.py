@@ -12,7 +12,7 @@ from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.kernels import astar, compiled
 from woven_locus.core.routing import ON_FOOT, Manner, NoRoute, Over, Route, find_route, parse_end
-from woven_locus.core.routing.mended import Mended
+from woven_locus.core.routing.mended import Mended, Tree
 from woven_locus.core.routing.search import NO_EXITS, find_path
 
 COSTS = np.full(256, np.inf)
@@ -245,13 +245,17 @@ def test_other_ends_are_refused(text: str) -> None:
 def test_a_mended_path_costs_what_one_from_scratch_does(seed: int) -> None:
     rng = np.random.default_rng(seed)
     code, starts, goals, moves, cell = random_case(rng)
-    mended = Mended(code, COSTS, goals, moves=moves, cell=cell)
+    mended = Mended(*(Tree(code, COSTS, ends, moves=moves, cell=cell) for ends in (starts, goals)))
     for _ in range(3):
         closed = [Slot(*rng.integers(code.shape).tolist()) for _ in range(int(rng.integers(4)))]
+        row, col = rng.integers(code.shape).tolist()
+        deep, wide = rng.integers(0, 4, 2).tolist()
+        closed += [Slot(row + r, col + c) for r in range(deep) for c in range(wide)]
+        closed = [slot for slot in closed if slot.row < code.shape[0] and slot.col < code.shape[1]]
         after = code.copy()
         for slot in closed:
             after[slot] = 0
-        path = mended.find(starts, closed)
+        path = mended.find(closed)
         expected = dijkstra_cost(after, starts, goals, moves, cell)
         assert path.cost == pytest.approx(expected, rel=1e-8)
         assert bool(path) is bool(np.isfinite(expected))

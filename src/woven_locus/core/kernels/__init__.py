@@ -15,9 +15,9 @@ from woven_locus.core.kernels import buckets as _buckets
 from woven_locus.core.kernels import cells as _cells
 from woven_locus.core.kernels import chords as _chords
 from woven_locus.core.kernels import cuts as _cuts
+from woven_locus.core.kernels import detours as _detours
 from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
-from woven_locus.core.kernels import guided as _guided
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
 from woven_locus.core.kernels import lanes as _lanes
@@ -53,7 +53,9 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "parting": _sealing.parting,
     "least_cut": _cuts.least_cut,
     "add_chords": _chords.add_chords,
-    "search_guided": _guided.search_guided,
+    "number_tree": _detours.number_tree,
+    "lost_ranges": _detours.lost_ranges,
+    "search_around": _detours.search_around,
 }
 _active = dict(_TWINS)
 _compiled = False
@@ -204,6 +206,16 @@ def add_chords(*args: Any) -> Any:
     return _active["add_chords"](*args)
 
 
-def search_guided(*args: Any) -> Any:
-    """See `guided.search_guided`."""
-    return _active["search_guided"](*args)
+def number_tree(*args: Any) -> Any:
+    """See `detours.number_tree`."""
+    return _active["number_tree"](*args)
+
+
+def lost_ranges(*args: Any) -> Any:
+    """See `detours.lost_ranges`."""
+    return _active["lost_ranges"](*args)
+
+
+def search_around(*args: Any) -> Any:
+    """See `detours.search_around`."""
+    return _active["search_around"](*args)

@@ -15,10 +15,10 @@ from woven_locus.core.kernels import (
     cells,
     chords,
     cuts,
+    detours,
     driving,
     exploring,
     groups,
-    guided,
     journeys,
     junctions,
     lanes,
@@ -78,9 +78,12 @@ _travelled = _through(
     *(moves.may_step, moves.step_of, moves.way_back),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
     lanes.search_lanes,
-    *(guided.still_open, guided.go_on, guided.search_guided),
+    *(detours.number_tree, detours.lost_ranges, detours.is_lost),
+    *(detours.go_on, detours.search_around),
 )
-search_guided = _travelled["search_guided"]
+number_tree, lost_ranges, search_around = (
+    _travelled[name] for name in ("number_tree", "lost_ranges", "search_around")
+)
 search_graph, dijkstra, runs_to, leg_cells = (
     _travelled[name] for name in ("search_graph", "dijkstra", "runs_to", "leg_cells")
 )
@@ -158,9 +161,12 @@ def compile_all() -> None:
     parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
     parts(ends[:0], *way)
     least_cut(np.ones(4, np.bool_), 2, 2, ends, ends + 3, 9)
-    search_guided(
-        *(code, 2, 2, table, 1.0, 1.0, 4, ends, (np.zeros(4), flags[:4] + np.uint8(9))),
-        *(np.zeros(4), flags[:4].copy(), flags[:4].copy()),
+    number_tree(steps, 0, 2, code.copy(), steps.copy(), steps.copy())
+    cut = lost_ranges(ends, 2, 2, code, steps, steps)
+    tree = (np.zeros(4), flags[:4] + np.uint8(9), steps)
+    search_around(
+        *(code, 2, 2, table, 1.0, 1.0, 4, ends, np.zeros(4), tree, np.zeros(4, np.bool_)),
+        *(ends[:0], cut, np.zeros(4), code.copy()),
     )
     add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
     _compile_driving()
