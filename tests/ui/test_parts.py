@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -254,7 +255,12 @@ def test_of_two_answers_the_newer_question_wins_whichever_comes_last(
     user = make_window(plan)
     waiting: list[tuple[Job, Callable[..., object], Callable[[object], None]]] = []
 
-    def start(label: str, work: Callable, done: Callable, **_more: object) -> Job:  # type: ignore[type-arg]
+    begin = user.session.jobs.start
+
+    def start(label: str, work: Callable, done: Callable, *more: Any, **named: Any) -> Job:  # type: ignore[type-arg]
+        if not label.startswith("Routing"):
+            # What else is worked out beside the plan goes its way.
+            return begin(label, work, done, *more, **named)
         job = Job(label, work)
         waiting.append((job, work, done))
         return job
