@@ -39,12 +39,14 @@ def schema() -> dict[str, Any]:
 
 def vectors_json(plan: Plan, seed: int, count: int) -> dict[str, Any]:
     """The file: the grid, and `count` cases."""
-    cases = [
-        {"id": q.id, "ask": q.ask.value, "given": given_json(q), "expected": expected_json(plan, q)}
-        for q in questions(plan, seed, count)
-    ]
+    cases = [_case(plan, q) for q in questions(plan, seed, count)]
     grid = msgspec.to_builtins(GridRow.of(plan.spec))
     return {"version": VERSION, "plan": plan.name, "seed": seed, "grid": grid, "cases": cases}
+
+
+def _case(plan: Plan, q: Question) -> dict[str, Any]:
+    given, expected = given_json(q), expected_json(plan, q)
+    return {"id": q.id, "ask": q.ask.value, "given": given, "expected": expected}
 
 
 def vectors_bytes(plan: Plan, seed: int, count: int) -> bytes:
@@ -166,33 +168,41 @@ def differences(
     plan: Plan, seed: int, answers: Sequence[Answer], count: int | None
 ) -> dict[str, Any]:
     """What answers get wrong, by id, and the cases that have none. count : of cases; by default up to the highest id."""
+    asked = questions(plan, seed, max(item.id for item in answers) + 1 if count is None else count)
+    there = {item.id for item in answers}
+    cases = (_case(plan, q) if q.id in there else {"id": q.id} for q in asked)
+    return compared(cases, answers)
+
+
+def compared(cases: Iterable[dict[str, Any]], answers: Sequence[Answer]) -> dict[str, Any]:
+    """What answers get wrong of some cases, as in a file of vectors."""
     given = {item.id: item.answer for item in answers}
-    cases = questions(plan, seed, max(given) + 1 if count is None else count)
-    missing = [q.id for q in cases if q.id not in given]
-    unknown = sorted(set(given) - {q.id for q in cases})
-    wrong = []
-    for q in cases:
-        if q.id not in given:
+    wrong, missing, count = [], [], 0
+    for case in cases:
+        count += 1
+        answer = given.pop(case["id"], None)
+        if answer is None:
+            missing.append(case["id"])
             continue
-        expected = expected_json(plan, q)
-        keys = _differ(q.ask, expected, given[q.id])
+        expected = case["expected"]
+        keys = _differ(Ask(case["ask"]), expected, answer)
         if keys:
             wrong.append(
                 {
-                    "id": q.id,
-                    "ask": q.ask.value,
-                    "given": given_json(q),
+                    "id": case["id"],
+                    "ask": case["ask"],
+                    "given": case["given"],
                     "differs": keys,
                     "expected": {key: expected.get(key) for key in keys},
-                    "answer": {key: given[q.id].get(key) for key in keys},
+                    "answer": {key: answer.get(key) for key in keys},
                 }
             )
     return {
-        "cases": len(cases),
-        "right": len(cases) - len(missing) - len(wrong),
+        "cases": count,
+        "right": count - len(missing) - len(wrong),
         "differ": wrong,
         "missing": missing,
-        "unknown": unknown,
+        "unknown": sorted(given),
     }
 
 
