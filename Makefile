@@ -31,8 +31,8 @@ test: setup
 	@$(BIN)/python -m pytest -n auto
 
 check: setup
-	@$(BIN)/ruff format --check src tests benchmarks tools
-	@$(BIN)/ruff check src tests benchmarks tools
+	@$(BIN)/ruff format --check src tests benchmarks tools examples
+	@$(BIN)/ruff check src tests benchmarks tools examples
 	@$(BIN)/mypy
 	@$(BIN)/lint-imports
 
@@ -55,8 +55,8 @@ screenshots: setup
 	@$(BIN)/python tools/screenshots.py
 
 format: setup
-	@$(BIN)/ruff check --fix --select I src tests benchmarks tools
-	@$(BIN)/ruff format src tests benchmarks tools
+	@$(BIN)/ruff check --fix --select I src tests benchmarks tools examples
+	@$(BIN)/ruff format src tests benchmarks tools examples
 
 clean:
 	rm -rf $(VENV) build dist

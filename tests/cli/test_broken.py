@@ -97,7 +97,7 @@ print((after - before) * 1024 / found.codes.nbytes)
 
 
 def test_a_tall_picture_is_read_by_bands_not_by_rows(tmp_path: Path) -> None:
-    from woven_locus.files import formats, pictures
+    from woven_locus.files import pictures, rasters
 
     tall = _png(1, 300_000, 0, b"\0\x07")
     calls = 0
@@ -110,7 +110,7 @@ def test_a_tall_picture_is_read_by_bands_not_by_rows(tmp_path: Path) -> None:
     found = pictures.parse_picture(tall, stopped=stopped)
     assert found.counts == (300_000,)
     assert calls < 5
-    assert formats.Spread(pictures.parse_grey(tall)).scaled(1, 0) == (7, 7, 0)
+    assert rasters.Spread(pictures.parse_grey(tall)).scaled(1, 0) == (7, 7, 0)
 
 
 def test_standard_input_is_read_to_its_end(plan: Path) -> None:

@@ -160,6 +160,17 @@ def test_traffic_is_let_pass_where_it_is_asked_for(run, plan: Path) -> None:  # 
     assert [item["code"] for item in got.value["findings"]] == ["held-back"]
 
 
+def test_the_findings_as_files_for_build_servers(run, sound: Path) -> None:  # type: ignore[no-untyped-def]
+    for form, words in (("junit", "<testsuites"), ("sarif", '"version": "2.1.0"')):
+        out = sound.with_name(f"found.{form}")
+        assert run("export", sound, "--as", f"findings-{form}", "--out", out).code == 0
+        text = out.read_text("utf-8")
+        assert words in text
+        assert sound.name in text
+    printed = run("proof", sound, "--as", "sarif").value
+    assert json.loads(out.read_text("utf-8")) == printed
+
+
 def test_the_findings_as_a_table(run, plan: Path, sound: Path) -> None:  # type: ignore[no-untyped-def]
     import csv
 

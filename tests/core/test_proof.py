@@ -91,6 +91,23 @@ def test_rules_about_nothing_and_doors_onto_nothing() -> None:
     assert found[0].message == "S1 Barn: its door opens onto nothing"
 
 
+def test_art_that_leaves_gaps() -> None:
+    plan = draw("......\n......", cell=(24, 16))
+    hut = plan.kinds["hut"]
+    width, height = hut.footprint.cols * 24, hut.footprint.rows * 16
+    for art, words in (
+        ((width, height), None),
+        ((width + 9, height * 2.0), None),
+        ((width - 3, height), "Hut: its art is 3 units less wide than its cells"),
+        (
+            (width - 0.5, height - 4),
+            "Hut: its art is 0.5 units less wide than its cells and 4 units less tall than its cells",
+        ),
+    ):
+        History(plan).do(change_kind(plan, "hut", replace(hut, art=art)))
+        assert said(plan, "art-gap") == ([(words, None)] if words else [])
+
+
 def test_an_opening_that_cannot_be_paid() -> None:
     plan = draw("......\n......")
     put(plan, "hut", 0, 0)

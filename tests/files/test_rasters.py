@@ -22,7 +22,7 @@ from woven_locus.core.errors import BadPlan, FileProblem
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.relief import Fit
 from woven_locus.core.plan import Plan
-from woven_locus.files import ascii_grid, formats, height_rows, pictures
+from woven_locus.files import ascii_grid, formats, height_rows, pictures, rasters
 
 NAN = float("nan")
 
@@ -203,7 +203,7 @@ def test_grey_heights_come_back_within_half_a_step(depth: int, data: st.DataObje
     assert again.depth == depth
     npt.assert_array_equal(again.values, grey.values)
     assert (again.scale, again.base, again.nodata) == (grey.scale, grey.base, grey.nodata)
-    got = formats.scaled(again)
+    got = rasters.scaled(again)
     npt.assert_array_equal(np.isnan(got), np.isnan(heights))
     assert grey.scale is not None
     known = ~np.isnan(heights)
@@ -215,16 +215,16 @@ def test_grey_heights_come_back_within_half_a_step(depth: int, data: st.DataObje
 def test_whole_heights_go_through_16_bits_exactly() -> None:
     heights = np.array([[0, 1, 2], [500, 65535, 7]], np.float32)
     grey = pictures.grey_of(heights, 16, 1.0, 0.0)
-    got = formats.scaled(pictures.parse_grey(pictures.dump_grey(grey)))
+    got = rasters.scaled(pictures.parse_grey(pictures.dump_grey(grey)))
     npt.assert_array_equal(got, heights)
 
 
 def test_a_scale_by_hand_goes_before_the_picture_own() -> None:
     grey = pictures.parse_grey(png(np.array([[0, 10]], np.uint8)))
     assert (grey.scale, grey.base, grey.nodata) == (None, None, None)
-    npt.assert_array_equal(formats.scaled(grey, 0.5, 100), [[100, 105]])
-    npt.assert_array_equal(formats.scaled(grey, nodata=10), [[0, NAN]])
-    npt.assert_array_equal(formats.scaled(np.array([[1, 2]], np.float32), 2, 1), [[3, 5]])
+    npt.assert_array_equal(rasters.scaled(grey, 0.5, 100), [[100, 105]])
+    npt.assert_array_equal(rasters.scaled(grey, nodata=10), [[0, NAN]])
+    npt.assert_array_equal(rasters.scaled(np.array([[1, 2]], np.float32), 2, 1), [[3, 5]])
 
 
 def bomb() -> bytes:
@@ -280,19 +280,19 @@ def test_heights_and_terrain_are_laid_on_as_they_look_on_screen(tmp_path: Path) 
     plan = draw("..\n..\n..")
     path = tmp_path / "steps.asc"
     path.write_bytes(b"ncols 2\nnrows 2\n1 2\n3 4\n")
-    source, what = formats.heights_source(path)
+    source, what = rasters.heights_source(path)
     assert what == "ASCII grid, 2 × 2"
-    values = formats.scaled(source)
-    assert formats.described(*formats.Spread(values).scaled(1, 0)) == "1 to 4"
+    values = rasters.scaled(source)
+    assert rasters.described(*rasters.Spread(values).scaled(1, 0)) == "1 to 4"
     history = History(plan)
-    history.do(formats.heights_edit(plan, values, Fit.LOW, path.name))
+    history.do(rasters.heights_edit(plan, values, Fit.LOW, path.name))
     npt.assert_array_equal(plan.heights, [[1, 2], [3, 4], [NAN, NAN]])
     assert history.entries == ["Heights from steps.asc"]
     picture = pictures.parse_picture(png(np.array([[0, 255]], np.uint8)))
     black = picture.colours.index((0, 0, 0))
     classes: list[int | None] = [None, None]
     classes[black] = 3
-    history.do(formats.terrain_edit(plan, picture, classes, Fit.HIGH, "dots.png"))
+    history.do(rasters.terrain_edit(plan, picture, classes, Fit.HIGH, "dots.png"))
     assert plan.terrain.tolist() == [[0, 0], [0, 0], [3, 0]]
 
 
@@ -311,12 +311,12 @@ def test_what_is_taken_out_can_be_brought_in_again(name: str, y_up: bool, tmp_pa
     if name == "terrain-png":
         picture = pictures.load_picture(path)
         dyes = [item.dye for item in bare.terrain_table]
-        edit = formats.terrain_edit(
+        edit = rasters.terrain_edit(
             bare, picture, pictures.proposed(picture.colours, dyes), Fit.LOW, "x"
         )
     else:
-        values = formats.scaled(formats.heights_source(path)[0])
-        edit = formats.heights_edit(bare, values, Fit.LOW, "x")
+        values = rasters.scaled(rasters.heights_source(path)[0])
+        edit = rasters.heights_edit(bare, values, Fit.LOW, "x")
     History(bare).do(edit)
     if name == "terrain-png":
         npt.assert_array_equal(bare.terrain, plan.terrain)
@@ -331,14 +331,14 @@ def test_a_spread_is_the_range_of_the_heights_it_stands_for(data: st.DataObject)
     scale, base = data.draw(st.floats(-9, 9)), data.draw(st.floats(-99, 99))
     nodata = data.draw(st.none() | st.integers(0, 300))
     for source in (heights, pictures.grey_of(heights, 8)):
-        got = formats.Spread(source).scaled(scale, base, nodata)
+        got = rasters.Spread(source).scaled(scale, base, nodata)
         if isinstance(source, pictures.Grey):
             wanted = source.heights(scale, base, nodata)
         else:
-            wanted = formats.scaled(source, scale, base)
+            wanted = rasters.scaled(source, scale, base)
         assert got[2] == np.isnan(wanted).sum()
         if got[2] == wanted.size:
-            assert formats.described(*got) == "no height known"
+            assert rasters.described(*got) == "no height known"
         else:
             npt.assert_allclose(
                 got[:2], (np.nanmin(wanted), np.nanmax(wanted)), rtol=1e-5, atol=1e-3
@@ -349,4 +349,4 @@ def test_heights_that_are_not_there_cannot_be_taken_out(tmp_path: Path) -> None:
     with pytest.raises(FileProblem, match="has no heights"):
         formats.FORMATS["heights-asc"].write(draw(".."), tmp_path / "x.asc", formats.Out())
     with pytest.raises(FileProblem, match="cannot be read"):
-        formats.heights_source(tmp_path / "nothing.asc")
+        rasters.heights_source(tmp_path / "nothing.asc")

@@ -22,7 +22,8 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.render import LIGHT, GroundOverlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.document.starter import new_plan
-from woven_locus.files.formats import FORMATS, heights_source, scaled
+from woven_locus.files.formats import FORMATS
+from woven_locus.files.rasters import heights_source, scaled
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
 from woven_locus.ui.bench.ground.export_sheet import GreySheet
 from woven_locus.ui.bench.ground.import_sheets import HeightsSheet, TerrainSheet

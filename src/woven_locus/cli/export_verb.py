@@ -72,7 +72,7 @@ def command(
             "without": without,
         }
         return answer(found, ok=not without)
-    FORMATS[form].write(loaded, out, Out(scale, base))
+    FORMATS[form].write(loaded, out, Out(scale, base, source=str(plan)))
     return answer({"out": str(out), "as": form, "cols": loaded.spec.cols, "rows": loaded.spec.rows})
 
 

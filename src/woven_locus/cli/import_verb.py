@@ -62,7 +62,7 @@ def command(
     is near to and none was given for; when structures would find no room under their kinds' new footprints; or
     when a line of a register is refused."""
     from woven_locus.document import Document
-    from woven_locus.files import formats, pictures
+    from woven_locus.files import formats, pictures, rasters
 
     if form == "kinds":
         return import_tables.kinds(plan, file, over, demolish, out)
@@ -92,13 +92,13 @@ def command(
         value |= {"colours": rows, "unmatched": unmatched}
         if unmatched:
             return answer(value, ok=False)
-        edit = formats.terrain_edit(target, picture, classes, how, file.name)
+        edit = rasters.terrain_edit(target, picture, classes, how, file.name)
     else:
-        source, what = formats.heights_source(file)
-        values = formats.scaled(source, scale, base, nodata)
+        source, what = rasters.heights_source(file)
+        values = rasters.scaled(source, scale, base, nodata)
         how = _fit(file, values.shape, target, fit)
-        edit = formats.heights_edit(target, values, how, file.name)
-        words = formats.described(*formats.Spread(values).scaled(1, 0))
+        edit = rasters.heights_edit(target, values, how, file.name)
+        words = rasters.described(*rasters.Spread(values).scaled(1, 0))
         value |= {"heights": f"{what}, {words}"}
     document.history.do(edit)
     document.save(out)

@@ -4,16 +4,12 @@ the command line share."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
-import numpy as np
-import numpy.typing as npt
-
-from woven_locus.core.editing import Edit, LayerChange, Patch
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.ground.relief import Fit, fitted
-from woven_locus.core.plan import Heights, Plan, checked_heights
+from woven_locus.core.plan import Heights, Plan
 from woven_locus.core.proof.table import prove
 from woven_locus.core.routing import Manner, Route, find_links
 from woven_locus.core.routing.trips import (
@@ -36,8 +32,11 @@ from woven_locus.files import (
     wave_tables,
     way_tables,
 )
-from woven_locus.files.atomic import read_bytes, write_bytes
+from woven_locus.files.atomic import write_bytes
 from woven_locus.files.findings_csv import FINDINGS_CSV, findings_csv
+from woven_locus.files.junit import junit_xml
+from woven_locus.files.proof_json import proof_json
+from woven_locus.files.sarif import sarif_bytes
 
 TERRAIN_PNG, HEIGHTS_ASC = "terrain-png", "heights-asc"
 HEIGHTS_PNG8, HEIGHTS_PNG16 = "heights-png8", "heights-png16"
@@ -45,18 +44,21 @@ KINDS_JSON, KINDS_CSV, REGISTER_CSV = "kinds-json", "kinds-csv", "register-csv"
 ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv"
 ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
 TRIPS_CSV = "trips-csv"
+FINDINGS_JUNIT, FINDINGS_SARIF = "findings-junit", "findings-sarif"
 LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lines"
 
 
 @dataclass(frozen=True)
 class Out:
     """How a file is written.  scale, base : of a grey picture, else passed over; None uses all greys.
-    stopped, progress : asked and told by what takes long."""
+    stopped, progress : asked and told by what takes long.  source : the plan's file, for what says where something is
+    found; its name where it has none."""
 
     scale: float | None = None
     base: float | None = None
     stopped: Stopped = never
     progress: Progress = nobody
+    source: str = ""
 
 
 PLAIN_OUT = Out()
@@ -128,6 +130,16 @@ def _write_findings(plan: Plan, path: Path, how: Out) -> None:
     if how.stopped():
         raise _stopped(path)
     write_bytes(path, findings_csv(proof).encode())
+
+
+def _write_proof(form: Callable[[str, dict[str, Any]], bytes]) -> Callable[[Plan, Path, Out], None]:
+    def write(plan: Plan, path: Path, how: Out) -> None:
+        proof = prove(plan, stopped=how.stopped, told=how.progress)
+        if how.stopped():
+            raise _stopped(path)
+        write_bytes(path, form(how.source or plan.name, proof_json(proof)))
+
+    return write
 
 
 def _stopped(path: Path) -> FileProblem:
@@ -247,6 +259,20 @@ FORMATS: dict[str, Format] = {
             _write_text(wave_tables.waves_csv),
         ),
         Format(FINDINGS_CSV, "Findings as CSV", ".csv", "findings", _write_findings),
+        Format(
+            FINDINGS_JUNIT,
+            "Findings as JUnit's XML",
+            ".xml",
+            "findings",
+            _write_proof(lambda source, found: junit_xml([(source, found)], False)),
+        ),
+        Format(
+            FINDINGS_SARIF,
+            "Findings as SARIF",
+            ".sarif",
+            "findings",
+            _write_proof(lambda source, found: sarif_bytes([(source, found)])),
+        ),
         Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
         Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),
         Format(
@@ -260,127 +286,3 @@ IMPORTS = (
     *("terrain-png", "heights-asc", "heights-png", "kinds", REGISTER_CSV, TRIPS_CSV),
     *WAVE_IMPORTS,
 )
-
-
-Source = Heights | pictures.Grey
-
-
-def heights_source(path: Path) -> tuple[Source, str]:
-    """Heights from an ASCII grid (an array, top row first) or a grey PNG, told apart by what the file
-    begins with; and what it is, in words. Raises FileProblem."""
-    data = read_bytes(path, max(ascii_grid.LARGEST, pictures.LARGEST))
-    if data.startswith(b"\x89PNG"):
-        grey = pictures.parse_grey(data, path)
-        tall, wide = grey.values.shape
-        return grey, f"{grey.depth}-bit grey picture, {wide} × {tall}"
-    values = ascii_grid.parse(data, path).heights
-    return values, f"ASCII grid, {values.shape[1]} × {values.shape[0]}"
-
-
-def scaled(
-    source: Source,
-    scale: float | None = None,
-    base: float | None = None,
-    nodata: int | None = None,
-) -> Heights:
-    """Heights, top row first, as base + scale x value.
-
-    scale, base, nodata : those of the picture itself, or 1, 0 and none, when left out.
-    """
-    if isinstance(source, pictures.Grey):
-        own = (
-            1.0 if source.scale is None else source.scale,
-            0.0 if source.base is None else source.base,
-        )
-        return source.heights(
-            own[0] if scale is None else scale,
-            own[1] if base is None else base,
-            source.nodata if nodata is None else nodata,
-        )
-    if scale in (None, 1.0) and not base:
-        return source
-    out = source * np.float32(1.0 if scale is None else scale) + np.float32(base or 0.0)
-    return np.asarray(out, np.float32)
-
-
-def described(lowest: float, highest: float, unknown: int) -> str:
-    """A range of heights, and how many cells are unknown, in words. NaN for no known height."""
-    if lowest != lowest:
-        return "no height known"
-    span = f"{lowest:.6g} to {highest:.6g}"
-    return f"{span}, {unknown:,} cells unknown" if unknown else span
-
-
-def thinned(source: Source, every: int) -> Source:
-    """Every nth row and column of a source, for a picture of it."""
-    if isinstance(source, pictures.Grey):
-        return replace(source, values=source.values[::every, ::every])
-    return source[::every, ::every]
-
-
-class Spread:
-    """The range of a source's own values, worked out once, so that a scale can be tried at once."""
-
-    def __init__(self, source: Source) -> None:
-        self._greys: npt.NDArray[np.int64] | None = None
-        if isinstance(source, pictures.Grey):
-            self._greys = np.zeros(source.most + 1, np.int64)
-            flat = source.values.ravel()
-            for at in range(0, len(flat), 1 << 20):
-                self._greys += np.bincount(flat[at : at + (1 << 20)], minlength=source.most + 1)
-            return
-        self._range = (
-            float(np.fmin.reduce(source, axis=None)),
-            float(np.fmax.reduce(source, axis=None)),
-        )
-        self._unknown = int(np.count_nonzero(np.isnan(source)))
-
-    def scaled(
-        self, scale: float, base: float, nodata: int | None = None
-    ) -> tuple[float, float, int]:
-        """(lowest, highest, unknown cells) as base + scale x value; NaN when none is known."""
-        if self._greys is None:
-            ends, unknown = self._range, self._unknown
-        else:
-            greys = self._greys.copy()
-            unknown = 0
-            if nodata is not None and 0 <= nodata < len(greys):
-                unknown, greys[nodata] = int(greys[nodata]), 0
-            seen = np.flatnonzero(greys)
-            ends = (float(seen[0]), float(seen[-1])) if len(seen) else (np.nan, np.nan)
-        low, high = sorted((base + scale * ends[0], base + scale * ends[1]))
-        return low, high, unknown
-
-
-def _laid(raster: npt.NDArray[np.generic], plan: Plan) -> npt.NDArray[np.generic]:
-    """A raster with its top row first, in rows of the plan."""
-    return raster[::-1] if plan.spec.y_up else raster
-
-
-def heights_edit(plan: Plan, values: Heights, fit: Fit, name: str) -> Edit:
-    """Put heights, top row first, under a plan. Where an anchored raster does not reach, heights stay
-    as they were, or unknown. Raises BadPlan."""
-    under = plan.heights
-    if under is None:
-        under = np.full(plan.spec.shape, np.nan, np.float32)
-    after = checked_heights(plan.spec, fitted(_laid(values, plan), under, fit))  # type: ignore[arg-type]
-    return Edit(f"Heights from {name}", (LayerChange("heights", plan.heights, after),))
-
-
-def terrain_edit(
-    plan: Plan,
-    picture: pictures.Picture,
-    classes: list[int | None],
-    fit: Fit,
-    name: str,
-) -> Edit:
-    """Put terrain from a picture under a plan. classes : a terrain code for each colour of the picture,
-    or None for colours whose cells stay as they were. Raises BadPlan."""
-    keep = np.uint8(255)
-    table = np.array([keep if code is None else code for code in classes], np.uint8)
-    codes = table[picture.codes]
-    under = np.full(plan.spec.shape, keep)
-    laid = fitted(_laid(codes, plan), under, fit).astype(np.uint8)
-    after = np.where(laid == keep, plan.terrain, laid)
-    patch = Patch.of_block(plan, "terrain", plan.spec.box, after)
-    return Edit(f"Terrain from {name}", (patch,) if patch else ())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from pathlib import PurePath
 from typing import Any
@@ -39,6 +40,11 @@ def sarif_json(proofs: Sequence[tuple[str, dict[str, Any]]]) -> dict[str, Any]:
         "results": results,
     }
     return {"version": "2.1.0", "runs": [run]}
+
+
+def sarif_bytes(proofs: Sequence[tuple[str, dict[str, Any]]]) -> bytes:
+    """The bytes of a file of it."""
+    return (json.dumps(sarif_json(proofs), ensure_ascii=False, indent=1) + "\n").encode()
 
 
 def _about(text: str | None, title: str) -> str:

@@ -50,6 +50,7 @@ CHECKS: tuple[Check, ...] = (
     Check("debt", _ERROR, Part.BUILD, "Cannot be paid", build.debt),
     Check("unknown-name", _WARNING, Part.BUILD, "A rule about nothing", build.unknown_names),
     Check("blocked-door", _WARNING, Part.BUILD, "A door onto nothing", build.blocked_doors),
+    Check("art-gap", _WARNING, Part.BUILD, "Art that leaves gaps", build.art_gaps),
     Check(
         "near-miss",
         _WARNING,

@@ -18,7 +18,15 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import Trip
 from woven_locus.core.wave_plan import WavePlan
 from woven_locus.document.saving import settled_snapshot
-from woven_locus.files import catalogue, formats, pictures, register_csv, traffic_rows, wave_tables
+from woven_locus.files import (
+    catalogue,
+    formats,
+    pictures,
+    rasters,
+    register_csv,
+    traffic_rows,
+    wave_tables,
+)
 from woven_locus.files.atomic import write_bytes
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
@@ -54,11 +62,11 @@ class Exchange:
             return
         path = Path(chosen)
 
-        def read(_control: Control) -> tuple[formats.Source, formats.Spread, str]:
-            source, what = formats.heights_source(path)
-            return source, formats.Spread(source), what
+        def read(_control: Control) -> tuple[rasters.Source, rasters.Spread, str]:
+            source, what = rasters.heights_source(path)
+            return source, rasters.Spread(source), what
 
-        def done(answer: tuple[formats.Source, formats.Spread, str]) -> None:
+        def done(answer: tuple[rasters.Source, rasters.Spread, str]) -> None:
             from woven_locus.ui.bench.ground.import_sheets import HeightsSheet
 
             HeightsSheet(self._session, *answer, path.name, self._window).open()
@@ -214,12 +222,13 @@ class Exchange:
     ) -> None:
         session, form = self._session, formats.FORMATS[name]
         plan = session.plan
+        source = str(session.document.path or "")
         # Of routes, those that were asked for; without any, all between structures that are joined.
         pins = [(pin.start, pin.goal, pin.manner) for pin in self._desk.routes.pins]
 
         def write(control: Control) -> None:
             twin = settled_snapshot(plan, control)
-            how = formats.Out(scale, base, control, control.tell)
+            how = formats.Out(scale, base, control, control.tell, source)
             if pins and name in (formats.ROUTES_CSV, formats.ROUTES_LINES):
                 formats.write_routes(twin, path, name, pins, how)
             else:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from woven_locus.core.books.forecast import curve
 from woven_locus.core.clock import clock_text
 from woven_locus.core.derived.cells import movement_costs
+from woven_locus.core.grid.snapping import number as in_words
 from woven_locus.core.kinds import Clear, Kind, Thing, Touch
 from woven_locus.core.placing import Reason, judge
 from woven_locus.core.placing.judge import PASSING
@@ -113,6 +115,23 @@ def blocked_doors(subject: Subject) -> Iterator[Fault]:
         which = f"{count} of {of} doors open" if of > 1 else "its door opens"
         cell = plan.register[number].cell
         yield Fault(f"{plan.title_of(number)}: {which} onto nothing", cell, number)
+
+
+def art_gaps(subject: Subject) -> Iterator[Fault]:
+    """Kinds whose picture is smaller than the cells that they cover, so that ground shows between two side by side."""
+    spec = subject.plan.spec
+    for kind in subject.plan.kinds:
+        if kind.art is None:
+            continue
+        shape = kind.footprint
+        spans = (shape.cols * spec.cell_w, "wide"), (shape.rows * spec.cell_h, "tall")
+        gaps = [
+            f"{in_words(span - size)} {spec.unit} less {way} than its cells"
+            for size, (span, way) in zip(kind.art, spans, strict=True)
+            if size < span and not math.isclose(size, span, rel_tol=1e-9)
+        ]
+        if gaps:
+            yield Fault(f"{kind.name}: its art is {' and '.join(gaps)}")
 
 
 def debt(subject: Subject) -> Iterator[Fault]:

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.ground.relief import Fit, fitted, placed
 from woven_locus.core.plan import Plan
-from woven_locus.files import formats, pictures
+from woven_locus.files import pictures, rasters
 from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.parts.form_sheet import FormSheet
@@ -88,8 +88,8 @@ class HeightsSheet(_RasterSheet):
     def __init__(
         self,
         session: Session,
-        source: formats.Source,
-        spread: formats.Spread,
+        source: rasters.Source,
+        spread: rasters.Spread,
         what: str,
         name: str,
         parent: QWidget | None,
@@ -142,7 +142,7 @@ class HeightsSheet(_RasterSheet):
             return
         plan, scaling = self._session.plan, self.scaling()
         spread = self._spread.scaled(*scaling)
-        self.says.setText(f"{self._coverage()} Heights: {formats.described(*spread)}.")
+        self.says.setText(f"{self._coverage()} Heights: {rasters.described(*spread)}.")
         self.show_problem("The file holds no known height" if np.isnan(spread[0]) else "")
         # A picture does not need every cell of a large map.
         skip = self._thin(max(*plan.spec.shape, *self._shape))
@@ -150,7 +150,7 @@ class HeightsSheet(_RasterSheet):
             under = plan.heights[::skip, ::skip]
         else:
             under = np.full(plan.terrain[::skip, ::skip].shape, np.nan, np.float32)
-        values = formats.scaled(formats.thinned(self._source, skip), *scaling)
+        values = rasters.scaled(rasters.thinned(self._source, skip), *scaling)
         laid = values[::-1] if plan.spec.y_up else values
         small = fitted(laid, under, self.chosen)
         cell = (plan.spec.cell_w * skip, plan.spec.cell_h * skip)
@@ -160,8 +160,8 @@ class HeightsSheet(_RasterSheet):
         source, scaling, fit, name = self._source, self.scaling(), self.chosen, self._name
         self._session.work(
             f"Bringing in {name}",
-            lambda plan, _stopped: formats.heights_edit(
-                plan, formats.scaled(source, *scaling), fit, name
+            lambda plan, _stopped: rasters.heights_edit(
+                plan, rasters.scaled(source, *scaling), fit, name
             ),
         )
 
@@ -258,5 +258,5 @@ class TerrainSheet(_RasterSheet):
         classes, fit, picture, name = self.chosen_classes(), self.chosen, self._picture, self._name
         self._session.work(
             f"Bringing in {name}",
-            lambda plan, _stopped: formats.terrain_edit(plan, picture, classes, fit, name),
+            lambda plan, _stopped: rasters.terrain_edit(plan, picture, classes, fit, name),
         )
