@@ -13,7 +13,7 @@ import subprocess
 import sys
 from typing import Any
 
-from benchmarks import arrays, networks, pairs, proofs, routing, starting, traffic, waves
+from benchmarks import arrays, handovers, networks, pairs, proofs, routing, starting, traffic, waves
 from benchmarks.table import Row, seconds, show
 from woven_locus import kernel_cache
 
@@ -114,7 +114,9 @@ def edits(small: tuple[int, int], large: tuple[int, int]) -> list[Row]:
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--small", action="store_true", help="small sizes, to see that all runs")
-    parser.add_argument("--only", nargs="*", help="numbers of rows: 1 2 4 5 7 7b 8 8b 9 pairs")
+    parser.add_argument(
+        "--only", nargs="*", help="numbers of rows: 1 2 4 5 7 7b 8 8b 9 11 pairs handover"
+    )
     asked = parser.parse_args()
     small = asked.small
     kernel_cache.install()
@@ -152,6 +154,7 @@ def main() -> int:
         "8b": lambda: waves.rows(*((128, 500, 20) if small else (1024, 10_000, 200))),
         "9": lambda: starting.rows(256 if small else 4096),
         "11": lambda: proofs.rows(*((96, 40, 12) if small else (1024, 2_000, 1_000))),
+        "handover": lambda: handovers.rows(*((48, 12, 100) if small else (256, 200, 1_000))),
     }
     rows: list[Row] = []
     for name, make in cases.items():

@@ -22,7 +22,25 @@ def test_the_small_table_has_a_row_for_each_goal() -> None:
     assert "COSTS DIFFER" not in done.stdout
     numbers = {line.split()[0] for line in done.stdout.splitlines()[2:]}
     assert numbers == {
-        *("1", "1b", "2", "2b", "3", "4", "5", "6", "7", "7b", "8", "8b", "9", "10", "11", "pairs")
+        *(
+            "1",
+            "1b",
+            "2",
+            "2b",
+            "3",
+            "4",
+            "5",
+            "6",
+            "7",
+            "7b",
+            "8",
+            "8b",
+            "9",
+            "10",
+            "11",
+            "pairs",
+            "handover",
+        )
     }
 
 

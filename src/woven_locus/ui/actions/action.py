@@ -44,7 +44,7 @@ class Host(Protocol):
 class Action:
     """key : the shortcut, portable text.  enabled : asked whenever the plan or selection changes.
     on_sheet : the key works only while the sheet has the focus (plain letters, Del, Home),
-    since it means something else in a text field or on a slider."""
+    since it means something else in a text field or on a slider.  group : the menu within the menu, empty for none."""
 
     name: str
     menu: str
@@ -54,3 +54,10 @@ class Action:
     enabled: Callable[[Host], bool] = lambda _window: True
     gap_before: bool = False
     on_sheet: bool = False
+    group: str = ""
+
+    @property
+    def words(self) -> str:
+        """What it does, out of its menu."""
+        text = self.text.replace("&", "").rstrip("…")
+        return f"{self.group.replace('&', '')} {text[0].lower()}{text[1:]}" if self.group else text

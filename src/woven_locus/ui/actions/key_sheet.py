@@ -90,7 +90,7 @@ class KeySheet(QDialog):
         for action in ACTIONS:
             if action.menu.replace("&", "") != menu or bool(action.key) is not keyed:
                 continue
-            text = action.text.replace("&", "").rstrip("…")
+            text = action.words
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
             edit.setFixedWidth(em(106))
@@ -109,7 +109,7 @@ class KeySheet(QDialog):
             return
         holder = self._actions.holder_of(key)
         if holder is not None:
-            text = next(a.text for a in ACTIONS if a.name == holder).replace("&", "")
+            text = next(a.words for a in ACTIONS if a.name == holder)
             self.problem.setText(f"{key} is taken by “{text}”; it was left as it was.")
             edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
             return

@@ -29,6 +29,13 @@ class Actions:
             menu = menus[action.menu]
             if action.gap_before:
                 menu.addSeparator()
+            if action.group:
+                within = f"{action.menu}/{action.group}"
+                if within not in menus:
+                    inner = menu.addMenu(action.group)
+                    assert inner is not None
+                    menus[within] = inner
+                menu = menus[within]
             menu.addAction(self._make(action))
         desk, session = host.desk, host.session
         for signal in (

@@ -38,11 +38,12 @@ EXCHANGE: tuple[Action, ...] = (
         Action(
             f"file.out_{form.name.replace('-', '_')}",
             "&Plan",
-            f"Take out {form.words[0].lower()}{form.words[1:]}…",
+            f"{form.words}…",
             "",
             lambda w, name=form.name: w.exchange.take_out(name),  # type: ignore[misc]
             _has_heights if form.heights else lambda _w: True,
             gap_before=at == 0,
+            group="Take &out",
         )
         for at, form in enumerate(FORMATS.values())
     ),
