@@ -1,0 +1,7 @@
+"""What differs between two plans, and three of them brought together."""
+
+from woven_locus.core.compare.differ import Differences, compare
+from woven_locus.core.compare.draft import Conflict
+from woven_locus.core.compare.merge import Merged, merge
+
+__all__ = ["Conflict", "Differences", "Merged", "compare", "merge"]

@@ -1,0 +1,112 @@
+"""What differs between two plans, in the plan's own terms."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from woven_locus.core.compare.cells import (
+    ASPECTS,
+    Names,
+    both,
+    codes,
+    differ,
+    laid_on,
+    same_lattice,
+)
+from woven_locus.core.compare.parts import PARTS
+from woven_locus.core.geometry import Cell
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.plan import Plan
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One thing of a part that differs. before, after : None where it is not there."""
+
+    part: str
+    key: Hashable
+    words: str
+    before: Any
+    after: Any
+
+
+@dataclass(frozen=True, slots=True)
+class CellChange:
+    """Cells that differ in one thing. count : of them.  low, high : the cells of the box around them, both within it.
+    into : what is there now and on how many, most first; None for what is there no more."""
+
+    aspect: str
+    count: int
+    low: Cell
+    high: Cell
+    into: tuple[tuple[object, int], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Differences:
+    """grid : before and after where they are not the same.  cells : None where the two lie on different lattices, so that
+    no cell of one is a cell of the other.  reordered : parts whose things are the same in another order."""
+
+    grid: tuple[GridSpec, GridSpec] | None
+    changes: tuple[Change, ...]
+    cells: tuple[CellChange, ...] | None
+    reordered: tuple[str, ...]
+
+    def __bool__(self) -> bool:
+        return bool(self.grid or self.changes or self.cells or self.reordered)
+
+    def of(self, part: str) -> tuple[Change, ...]:
+        """The changes of one part."""
+        return tuple(change for change in self.changes if change.part == part)
+
+
+# Classes of cells that are told apart in words, at most.
+_MOST_KINDS = 8
+
+
+def compare(before: Plan, after: Plan) -> Differences:
+    """What is another in `after`. Where heights were made or dropped, the cells with a known height differ."""
+    changes: list[Change] = []
+    reordered = []
+    for part in PARTS:
+        old, new = part.of(before), part.of(after)
+        for key in dict.fromkeys((*old, *new)):
+            if old.get(key) != new.get(key) or (key in old) != (key in new):
+                changes.append(Change(part.name, key, part.words(key), old.get(key), new.get(key)))
+        if list(old) != list(new) and set(old) == set(new):
+            reordered.append(part.name)
+    grid = (before.spec, after.spec) if before.spec != after.spec else None
+    return Differences(grid, tuple(changes), _cells(before, after), tuple(reordered))
+
+
+def _cells(before: Plan, after: Plan) -> tuple[CellChange, ...] | None:
+    if not same_lattice(before.spec, after.spec):
+        return None
+    spec = before.spec if before.spec == after.spec else both((before.spec, after.spec))
+    names = Names((before, after))
+    found = []
+    for aspect in ASPECTS:
+        old, new = (
+            laid_on(codes(plan, aspect, names), plan.spec, spec) for plan in (before, after)
+        )
+        rows, cols = np.nonzero(differ(old, new))
+        if len(rows):
+            low = spec.cell_of_slot((int(rows.min()), int(cols.min())))
+            high = spec.cell_of_slot((int(rows.max()), int(cols.max())))
+            found.append(
+                CellChange(aspect, len(rows), low, high, _into(aspect, new[rows, cols], names))
+            )
+    return tuple(found)
+
+
+def _into(aspect: str, now: Any, names: Names) -> tuple[tuple[object, int], ...]:
+    """What cells hold, most first; heights are not counted one by one."""
+    if aspect == "heights":
+        return ()
+    values, counts = np.unique(now, return_counts=True)
+    order = np.argsort(-counts, kind="stable")[:_MOST_KINDS]
+    return tuple((names.words(aspect, float(values[k])), int(counts[k])) for k in order)

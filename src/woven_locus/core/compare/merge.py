@@ -1,0 +1,85 @@
+"""Three plans brought together: what two sides made of a base.
+
+What only one side changed is taken, what both changed alike is taken once, and the rest is a conflict, for which ours is
+kept. Things are brought together field by field, layers cell by cell. Numbers that both sides gave out are given anew, and
+what refers to them follows.
+"""
+
+from __future__ import annotations
+
+import string
+from dataclasses import dataclass, replace
+
+from woven_locus.core.compare.draft import Conflict, Draft
+from woven_locus.core.compare.held import merge_held
+from woven_locus.core.compare.layers import merge_cells
+from woven_locus.core.compare.numbers import Parts, free_numbers
+from woven_locus.core.compare.parts import PARTS
+from woven_locus.core.compare.standing import settle
+from woven_locus.core.errors import BadPlan
+from woven_locus.core.plan import Plan
+
+# Parts that are looked at together when a plan is made, by how the place of what is wrong begins.
+_TRAFFIC = ("vehicles", "people", "trips", "trip_rules", "junctions")
+_WAVES = ("entries", "goals", "attackers", "waves", "defence")
+_TABLES = ("terrain_classes", "road_classes")
+
+
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """plan : with ours wherever there is a conflict."""
+
+    plan: Plan
+    conflicts: tuple[Conflict, ...]
+
+
+def merge(base: Plan, ours: Plan, theirs: Plan) -> Merged:
+    """Bring two sides together. The plans that are given are not changed."""
+    old, mine, other = (
+        {part.name: part.of(plan) for part in PARTS} for plan in (base, ours, theirs)
+    )
+    next_number = max(ours.register.next_number, theirs.register.next_number)
+    mine, other = free_numbers(old, mine, other, next_number)
+    merged: Parts = {}
+    clashes = {}
+    for part in PARTS:
+        held = (old[part.name], mine[part.name], other[part.name])
+        merged[part.name], clashes[part.name] = merge_held(*held, summed=part.name == "gone")
+    _mark_apart(merged, mine)
+    draft = merge_cells(base, ours, theirs, (old, mine, other), merged)
+    for part in PARTS:
+        for key, field, one, two in clashes[part.name]:
+            words = f"{part.words(key)}: {field}" if field else part.words(key)
+            draft.clash(part.name, words, one, two)
+    return Merged(_built(draft, ours, next_number), tuple(draft.conflicts))
+
+
+def _built(draft: Draft, ours: Plan, next_number: int) -> Plan:
+    """The plan of a draft; where its parts contradict each other, with ours for those, at last for all."""
+    for _ in (_TRAFFIC, _WAVES, ()):
+        try:
+            settle(draft)
+            return draft.built(next_number)
+        except BadPlan as err:
+            draft.clash(err.where or "plan", f"{err.what}; ours is kept")
+            names = next((part for part in (_TRAFFIC, _WAVES) if err.where.startswith(part)), ())
+            if not names:
+                break
+            for name in names:
+                draft.parts[name] = dict(draft.ours[name])
+    draft.clash("plan", "the two do not fit together; all of ours is kept")
+    return ours.twin()
+
+
+def _mark_apart(merged: Parts, ours: Parts) -> None:
+    """Other marks for classes of theirs that have the mark of one of ours: a mark says nothing."""
+    for name in _TABLES:
+        held = merged[name]
+        used: dict[str, str] = {}
+        for key in sorted(held, key=lambda key: (held[key] != ours[name].get(key), str(key))):
+            mark = held[key].mark
+            if mark in used:
+                taken = {*used, *(item.mark for item in held.values())}
+                mark = next(letter for letter in string.ascii_letters if letter not in taken)
+                held[key] = replace(held[key], mark=mark)
+            used[mark] = str(key)
