@@ -18,7 +18,8 @@ from woven_locus.core.names import one_line
 # Verb -> module in this package; each module has a click command of the verb's name.
 VERBS = (
     *("open", "demo", "new", "snap", "probe", "place", "route", "links", "lanes", "traffic"),
-    *("waves", "proof", "vectors", "handover", "compare", "merge", "import", "export"),
+    *("waves", "proof", "vectors", "handover", "compare", "merge", "serve"),
+    *("import", "export"),
 )
 
 EXIT_NO, EXIT_BAD, EXIT_CRASH = 1, 2, 70

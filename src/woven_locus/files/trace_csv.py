@@ -36,7 +36,7 @@ class Trace:
             if run.seconds < self._next - 1e-9:
                 return
             self._next += self._every
-        self._write(_rows(run))
+        self._write(rows_now(run))
 
     def _write(self, rows: object) -> None:
         out = io.StringIO()
@@ -44,7 +44,8 @@ class Trace:
         self._put(out.getvalue().encode())
 
 
-def _rows(run: TrafficRun) -> list[tuple[object, ...]]:
+def rows_now(run: TrafficRun) -> list[tuple[object, ...]]:
+    """A row of COLUMNS for each agent on the map."""
     return _vehicles(run) + _people(run)
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtCore import QObject, QTimer
 
 from woven_locus.core.errors import WovenError
 from woven_locus.document import Document
+from woven_locus.document.journals import journal_folder
 from woven_locus.files.left_over import LeftOver, left_over
 from woven_locus.ui.bars import AskBar
 from woven_locus.ui.inout.files import Files
@@ -21,8 +21,8 @@ MEND_MSEC = 2000
 
 
 def folder() -> Path:
-    """Where journals are kept: the XDG state folder."""
-    return Path(platformdirs.user_state_dir("woven-locus")) / "journals"
+    """Where journals are kept."""
+    return journal_folder()
 
 
 class Recovery(QObject):

@@ -1,0 +1,65 @@
+"""What a method of the link is, and what it is called with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import msgspec
+
+from woven_locus.core.editing import Edit
+from woven_locus.core.errors import WovenError
+from woven_locus.core.plan import Plan
+from woven_locus.document import Document
+
+
+class Params(msgspec.Struct, forbid_unknown_fields=True):
+    """What a method takes by name; each has its own."""
+
+
+class Nothing(Params):
+    """No parameters."""
+
+
+class NotAllowed(WovenError):
+    """An edit through a link that only reads."""
+
+
+@dataclass(frozen=True, slots=True)
+class Method:
+    """name, summary : as the OpenRPC document has them.  params : what it takes.  result : in words.
+    edits : whether it changes the plan.  long : whether it is worked out on a copy, beside the link.
+    run(host, params) : gives the result; of one that takes long, run(plan, params). Raises WovenError for a refusal."""
+
+    name: str
+    summary: str
+    params: type[Params]
+    result: str
+    run: Callable[[Any, Any], Any]
+    edits: bool = False
+    long: bool = False
+
+
+class Host:
+    """A document as the link sees it. All but methods that take long are run on the thread that owns it."""
+
+    def __init__(self, document: Document, read_only: bool = False) -> None:
+        self.document, self.read_only = document, read_only
+
+    @property
+    def plan(self) -> Plan:
+        """The plan as it is now."""
+        return self.document.plan
+
+    def do(self, edit: Edit) -> dict[str, Any]:
+        """Do an edit as a step of its own. Raises NotAllowed."""
+        if self.read_only:
+            raise NotAllowed("this link only reads; serve the plan without --read-only to edit it")
+        if edit.changes:
+            self.document.history.do(replace(edit, label=f"{edit.label}, from the game"))
+        return {
+            "revision": self.document.revision,
+            "label": edit.label,
+            "changed": bool(edit.changes),
+        }
