@@ -19,6 +19,7 @@ from woven_locus.core.names import one_line
 VERBS = (
     *("open", "demo", "new", "snap", "probe", "place", "route", "links", "lanes", "traffic"),
     *("waves", "proof", "vectors", "handover", "compare", "merge", "serve"),
+    "trial",
     *("import", "export"),
 )
 

@@ -1,0 +1,198 @@
+"""What a trial asks: a TOML file, read and checked, and the runs that follow from it."""
+
+from __future__ import annotations
+
+import itertools
+import re
+import tomllib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from woven_locus.core.errors import FileProblem
+from woven_locus.files.atomic import read_bytes
+
+RUNS = ("traffic", "waves", "proof")
+MOST_RUNS = 1_000_000
+LARGEST = 1 << 20
+# What is noted when nothing is said.
+NOTES = {
+    "traffic": (
+        "wanted",
+        "arrived",
+        "mean_trip",
+        "p95_trip",
+        "mean_delay",
+        "mean_speed",
+        "stuck",
+        "digest",
+    ),
+    "waves": (
+        "outcome.held",
+        "outcome.lives",
+        "outcome.funds",
+        "outcome.seconds",
+        "outcome.digest",
+    ),
+    "proof": ("counts.error", "counts.warning", "counts.note"),
+}
+_RANGE = re.compile(r"(-?\d+)\.\.(-?\d+)")
+
+
+@dataclass(frozen=True, slots=True)
+class Varied:
+    """What can be varied. check : says what is wrong with a value, or nothing.  runs : of which runs it can be."""
+
+    what: str
+    check: Any
+    runs: tuple[str, ...] = RUNS
+
+
+def _number(least: float, most: float, whole: bool = False) -> Any:
+    def check(value: Any) -> str:
+        kind = int if whole else int | float
+        if isinstance(value, bool) or not isinstance(value, kind) or not least <= value <= most:
+            return f"{'a whole number' if whole else 'a number'} from {least:g} to {most:g}"
+        return ""
+
+    return check
+
+
+def _one_of(*words: str) -> Any:
+    return lambda value: "" if value in words else f"one of {', '.join(words)}"
+
+
+VARIED = {
+    "seed": Varied("of chance", _number(0, 2**63 - 1, whole=True)),
+    "seconds": Varied("how long traffic runs", _number(0.1, 604_800), ("traffic", "proof")),
+    "vehicles": Varied(
+        "how many times as many as the trips say", _number(0, 1000), ("traffic", "proof")
+    ),
+    "junctions": Varied(
+        "who goes first at all junctions", _one_of("first", "larger"), ("traffic", "proof")
+    ),
+    "keep": Varied("the side of the road", _one_of("right", "left")),
+    "attackers": Varied("how many times as many as the waves say", _number(0, 1000), ("waves",)),
+    "health": Varied("how many times the health of attackers", _number(0.001, 1000), ("waves",)),
+    "lives": Varied("at the beginning", _number(1, 1_000_000, whole=True), ("waves",)),
+    "prices": Varied("how many times the prices of kinds", _number(0, 1000)),
+    "opening": Varied("the opening funds", _number(0, 10**12, whole=True)),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Spec:
+    """plans : their files.  run : traffic, waves or proof.  seconds : of traffic, unless varied.  vary : names with their
+    values, in the file's order.  note : keys of the answer, with points between them."""
+
+    plans: tuple[Path, ...]
+    run: str
+    seconds: float
+    vary: tuple[tuple[str, tuple[Any, ...]], ...]
+    note: tuple[str, ...]
+
+    @property
+    def columns(self) -> list[str]:
+        """Of the table: what is varied, what is noted, and what went wrong."""
+        several = ["plan"] if len(self.plans) > 1 else []
+        return [*several, *(name for name, _ in self.vary), *self.note, "problem"]
+
+    @property
+    def count(self) -> int:
+        """How many runs it asks for."""
+        found = len(self.plans)
+        for _name, values in self.vary:
+            found *= len(values)
+        return found
+
+    def runs(self) -> Iterator[tuple[Path, dict[str, Any]]]:
+        """The plan and the settings of each run, the last name varying fastest."""
+        names = [name for name, _ in self.vary]
+        for plan in self.plans:
+            for values in itertools.product(*(values for _name, values in self.vary)):
+                yield plan, dict(zip(names, values, strict=True))
+
+
+def load(path: Path) -> Spec:
+    """Read a trial; plans are looked for beside it. Raises FileProblem: file, place, what was expected."""
+    try:
+        found = tomllib.loads(read_bytes(path, LARGEST).decode("utf-8"))
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as err:
+        raise FileProblem(path, "", f"is no TOML: {err}") from err
+
+    def wrong(place: str, what: str) -> FileProblem:
+        return FileProblem(path, place, what)
+
+    known = ("plan", "run", "seconds", "vary", "note")
+    for key in found:
+        if key not in known:
+            raise wrong(key, f"is unknown; expected {', '.join(known)}")
+    run = found.get("run")
+    if run not in RUNS:
+        raise wrong("run", f"expected one of {', '.join(RUNS)}, not {run!r}")
+    seconds = found.get("seconds", 60.0 if run == "traffic" else 0.0)
+    if (problem := _number(0, 604_800)(seconds)) or (run == "traffic" and not seconds):
+        raise wrong("seconds", f"expected {problem or 'more than 0'}, not {seconds!r}")
+    vary = tuple(_vary(found.get("vary", {}), run, wrong))
+    note = found.get("note", list(NOTES[run]))
+    if (
+        not isinstance(note, list)
+        or not note
+        or not all(isinstance(key, str) and key for key in note)
+    ):
+        raise wrong("note", f"expected a list of keys, for instance {list(NOTES[run])[:2]}")
+    spec = Spec(
+        _plans(found.get("plan"), path, wrong),
+        run,
+        float(seconds),
+        vary,
+        tuple(dict.fromkeys(note)),
+    )
+    if spec.count > MOST_RUNS:
+        raise wrong("vary", f"{spec.count:,} runs are too many; at most {MOST_RUNS:,}")
+    return spec
+
+
+def _plans(given: Any, path: Path, wrong: Any) -> tuple[Path, ...]:
+    names = [given] if isinstance(given, str) else given
+    if (
+        not isinstance(names, list)
+        or not names
+        or not all(isinstance(name, str) and name for name in names)
+    ):
+        raise wrong("plan", "expected the file of a plan, a folder, or a list of them")
+    found: dict[Path, None] = {}
+    for name in names:
+        place = path.parent / name
+        if place.is_dir():
+            inside = sorted(place.rglob("*.plan.json"))
+            if not inside:
+                raise wrong("plan", f"there is no *.plan.json in {place}")
+            found.update(dict.fromkeys(inside))
+        else:
+            found[place] = None
+    return tuple(found)
+
+
+def _vary(given: Any, run: str, wrong: Any) -> Iterator[tuple[str, tuple[Any, ...]]]:
+    if not isinstance(given, dict):
+        raise wrong("vary", "expected a table of names with their values")
+    for name, values in given.items():
+        varied = VARIED.get(name)
+        if varied is None or run not in varied.runs:
+            names = [key for key, item in VARIED.items() if run in item.runs]
+            raise wrong(f"vary.{name}", f"cannot be varied of {run}; {', '.join(names)} can")
+        if isinstance(values, str) and (ends := _RANGE.fullmatch(values)):
+            first, last = int(ends[1]), int(ends[2])
+            if not 0 <= last - first < MOST_RUNS:
+                raise wrong(
+                    f"vary.{name}", f"{values!r} is no range of at most {MOST_RUNS:,}, like 0..99"
+                )
+            values = list(range(first, last + 1))
+        if not isinstance(values, list) or not values:
+            raise wrong(f"vary.{name}", "expected a list of values, or whole numbers as 0..99")
+        for value in values:
+            if problem := varied.check(value):
+                raise wrong(f"vary.{name}", f"expected {problem}, not {value!r}")
+        yield name, tuple(values)

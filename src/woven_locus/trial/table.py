@@ -1,0 +1,78 @@
+"""The table of a trial: CSV, one row a run, in order; what is there already is not done again."""
+
+from __future__ import annotations
+
+import csv
+import io
+import os
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from woven_locus.core.errors import FileProblem
+from woven_locus.files.atomic import read_bytes
+from woven_locus.trial.spec import Spec
+
+
+def line(cells: Sequence[Any]) -> str:
+    """A row as text."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerow(cells)
+    return out.getvalue()
+
+
+def settings_of(spec: Spec, plan: Path, settings: dict[str, Any]) -> list[str]:
+    """The first cells of a row."""
+    several = [plan.name] if len(spec.plans) > 1 else []
+    return [*several, *map(str, settings.values())]
+
+
+class Table:
+    """The file of a trial while it is written. A row that was only half written is taken off.
+
+    done : rows that were there already and are of this trial. Raises FileProblem for a file of something else.
+    """
+
+    def __init__(self, spec: Spec, path: Path, force: bool = False) -> None:
+        self._path, self.done = path, 0
+        head = line(spec.columns)
+        self._kept = head
+        if not path.exists() or force:
+            return
+        text = read_bytes(path).decode("utf-8", "replace")
+        # A quoted cell may hold a line break, so that rows are not lines.
+        rows = list(csv.reader(io.StringIO(text[: text.rfind("\n") + 1])))
+        if not rows or line(rows[0]) != head:
+            raise self._other()
+        for row, (plan, settings) in zip(rows[1:], spec.runs(), strict=False):
+            mine = settings_of(spec, plan, settings)
+            if len(row) != len(spec.columns) or row[: len(mine)] != mine:
+                raise self._other()
+            self._kept += line(row)
+            self.done += 1
+        if len(rows) - 1 > self.done:
+            raise self._other()
+
+    def _other(self) -> FileProblem:
+        why = "holds something other than this trial; name another file, or give --force"
+        return FileProblem(self._path, "", why)
+
+    @contextmanager
+    def writing(self) -> Iterator[Any]:
+        """A function that adds a row, which is on disk when it returns."""
+        try:
+            handle = os.open(self._path, os.O_WRONLY | os.O_CREAT | os.O_CLOEXEC, 0o644)
+        except OSError as err:
+            raise FileProblem(self._path, "", f"cannot be written: {err.strerror}") from err
+        with os.fdopen(handle, "wb") as file:
+            data = self._kept.encode("utf-8")
+            file.truncate(len(data)) if os.path.getsize(self._path) > len(data) else None
+            file.write(data)
+            file.flush()
+
+            def add(cells: Sequence[Any]) -> None:
+                file.write(line(cells).encode("utf-8"))
+                file.flush()
+
+            yield add
