@@ -15,7 +15,7 @@ from woven_locus.core.kinds import MIRRORED
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import parse_end
 from woven_locus.link.asking import Pair, Probe, turn_of
-from woven_locus.link.method import Host, Method, NotAllowed, Nothing, Params
+from woven_locus.link.method import Host, Method, Nothing, Params
 from woven_locus.link.reading import structure_json
 
 # Cells of one edit at most.
@@ -133,19 +133,15 @@ def _redo(host: Host, _params: Nothing) -> dict[str, Any]:
 
 
 def _step(host: Host, step: Any, may: bool) -> dict[str, Any]:
-    if host.read_only:
-        raise NotAllowed("this link only reads")
+    host.check_may_edit()
     if may:
         step()
     return {"revision": host.document.revision, "changed": may}
 
 
 def _save(host: Host, _params: Nothing) -> dict[str, Any]:
-    if host.read_only:
-        raise NotAllowed("this link only reads")
-    if host.document.path is None:
-        raise Refused("this plan was never saved; save it in the window first")
-    return {"path": str(host.document.save()), "revision": host.document.revision}
+    host.check_may_edit()
+    return {"path": host.save(), "revision": host.document.revision}
 
 
 _DONE = "revision, label, whether anything changed"

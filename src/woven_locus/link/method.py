@@ -9,7 +9,7 @@ from typing import Any
 import msgspec
 
 from woven_locus.core.editing import Edit
-from woven_locus.core.errors import WovenError
+from woven_locus.core.errors import Refused, WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.document import Document
 
@@ -23,7 +23,7 @@ class Nothing(Params):
 
 
 class NotAllowed(WovenError):
-    """An edit through a link that only reads."""
+    """An edit that the link does not take now."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,10 +52,22 @@ class Host:
         """The plan as it is now."""
         return self.document.plan
 
+    def check_may_edit(self) -> None:
+        """Raises NotAllowed for a link that only reads, and while somebody is in the middle of a stroke."""
+        if self.read_only:
+            raise NotAllowed("this link only reads; begin it without that to edit the plan")
+        if self.document.history.in_gesture:
+            raise NotAllowed("somebody is drawing on the plan; ask again in a moment")
+
+    def save(self) -> str:
+        """Save the plan to its file. Raises Refused, FileProblem."""
+        if self.document.path is None:
+            raise Refused("this plan was never saved, and has no file")
+        return str(self.document.save())
+
     def do(self, edit: Edit) -> dict[str, Any]:
         """Do an edit as a step of its own. Raises NotAllowed."""
-        if self.read_only:
-            raise NotAllowed("this link only reads; serve the plan without --read-only to edit it")
+        self.check_may_edit()
         if edit.changes:
             self.document.history.do(replace(edit, label=f"{edit.label}, from the game"))
         return {

@@ -25,6 +25,7 @@ from websockets.http11 import Request, Response
 from woven_locus.core.editing import Notice
 from woven_locus.core.errors import Refused
 from woven_locus.core.plan import Plan
+from woven_locus.document import Document
 from woven_locus.link import rpc
 from woven_locus.link.changes import change_json
 from woven_locus.link.line import Line
@@ -53,17 +54,24 @@ async def at_once(work: Callable[[], Any]) -> Any:
 
 class Link:
     """Serves a document. on_owner : runs something on the thread that owns the document; the loop's own by default.
+    on_clients : told how many there are, on the loop's thread.
 
     token : without which nobody gets in.
     """
 
-    def __init__(self, host: Host, port: int = 0, on_owner: OnOwner = at_once) -> None:
+    def __init__(
+        self,
+        host: Host,
+        port: int = 0,
+        on_owner: OnOwner = at_once,
+        on_clients: Callable[[int], object] = lambda _count: None,
+    ) -> None:
         self.host, self.token = host, secrets.token_urlsafe(24)
-        self._port, self._on_owner = port, on_owner
+        self._port, self._on_owner, self._on_clients = port, on_owner, on_clients
         self._clients: set[_Client] = set()
         self._server: Server | None = None
         self._loop: asyncio.AbstractEventLoop | None = None
-        host.document.listen(self._changed)
+        self._listen()
 
     @property
     def url(self) -> str:
@@ -97,6 +105,29 @@ class Link:
                 client.end()
             self._server.close()
             await self._server.wait_closed()
+        self._loop = None
+
+    def follow(self, document: Document) -> None:
+        """Another document is open; on the thread that owns it. Clients are told."""
+        self.host.document = document
+        self._listen()
+        notice = Notice(
+            (document.plan.spec.box,),
+            frozenset({"grid"}),
+            frozenset(),
+            "Another plan was opened",
+            True,
+        )
+        self._changed(notice)
+
+    def _listen(self) -> None:
+        document = self.host.document
+
+        def told(notice: Notice) -> None:
+            if self.host.document is document:
+                self._changed(notice)
+
+        document.listen(told)
 
     # --- who gets in ------------------------------------------------------------------------------
 
@@ -123,10 +154,12 @@ class Link:
     async def _talk(self, connection: ServerConnection) -> None:
         client = _Client(self, connection)
         self._clients.add(client)
+        self._on_clients(len(self._clients))
         try:
             await client.talk()
         finally:
             self._clients.discard(client)
+            self._on_clients(len(self._clients))
 
     # --- telling ----------------------------------------------------------------------------------
 

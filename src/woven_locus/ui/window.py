@@ -20,6 +20,8 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.engine import Engine
 from woven_locus.ui.inout.exchange import Exchange
 from woven_locus.ui.inout.files import Files
+from woven_locus.ui.inout.link_sheet import LinkSheet
+from woven_locus.ui.inout.live_link import LiveLink
 from woven_locus.ui.inout.recovery import Recovery
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
@@ -62,6 +64,7 @@ class Window(QMainWindow):
         self.files = Files(self, self.session, theme, self.ask_bar)
         self.exchange = Exchange(self, self.desk, theme, self.files)
         self.recovery = Recovery(self.session, self.files, self.ask_bar)
+        self.live_link = LiveLink(self.session)
         self.thread_ = Thread(self.desk, theme, STAGE_KEYS)
         self.bench = Bench(self.desk, theme)
         self.sheet = Sheet(self.desk, theme)
@@ -146,6 +149,9 @@ class Window(QMainWindow):
         if not self.ask_bar.isVisible():
             self.tour.offer()
 
+    def show_link(self) -> None:
+        LinkSheet(self.live_link, self).show()
+
     def show_keys(self) -> None:
         KeySheet(self.actions_, self).open()
 
@@ -187,5 +193,6 @@ class Window(QMainWindow):
         self.desk.waves.set_running(False)
         self.tray.funds.clock.set_running(False)
         self.engine.stop()
+        self.live_link.stop()
         self.recovery.end()
         self.session.jobs.shut(JOBS_MSEC)

@@ -1,0 +1,159 @@
+"""The live link of a window: its server in a thread of its own, everything that concerns the plan on the interface's."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from woven_locus.core.errors import Refused, WovenError
+from woven_locus.ui.session.session import Session
+
+if TYPE_CHECKING:
+    from woven_locus.link.server import Link
+
+# What clients ask in a row before the window gets its turn, and how long its end is waited for, seconds.
+SLICE, PATIENCE = 0.008, 2.0
+
+
+class LiveLink(QObject):
+    """problem : why it could not begin, or nothing.  clients : how many there are."""
+
+    changed = pyqtSignal()  # began, ended, could not begin, clients came or went
+    _asked = pyqtSignal()  # from the link's thread
+    _told = pyqtSignal(int)  # from the link's thread: clients there now
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._link: Link | None = None
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._ended: asyncio.Event | None = None
+        self._thread: threading.Thread | None = None
+        self._waiting: deque[tuple[Callable[[], Any], asyncio.Future[Any]]] = deque()
+        self.problem, self.clients = "", 0
+        # From another thread they wait for the event loop.
+        self._asked.connect(self._do_some)
+        self._told.connect(self._count)
+        session.replaced.connect(self._follow)
+
+    @property
+    def url(self) -> str:
+        """Where it listens; empty when it does not."""
+        return self._link.url if self._link is not None and self._loop is not None else ""
+
+    @property
+    def token(self) -> str:
+        """Without which nobody gets in."""
+        return self._link.token if self._link is not None else ""
+
+    @property
+    def read_only(self) -> bool:
+        """Whether edits are refused."""
+        return self._link is not None and self._link.host.read_only
+
+    # --- beginning and ending -----------------------------------------------------------------------
+
+    def start(self, read_only: bool = False) -> None:
+        """Begin to listen; `changed` tells when it does."""
+        if self._thread is not None:
+            return
+        # Late: it takes a tenth of a second to import, and most never ask for it.
+        from woven_locus.link.method import Host
+        from woven_locus.link.server import Link
+
+        self.problem, self.clients = "", 0
+
+        class OpenPlan(Host):
+            """Whose saving is the window's affair."""
+
+            def save(self) -> str:
+                raise Refused("the window saves this plan")
+
+        host = OpenPlan(self._session.document, read_only)
+        self._link = Link(host, on_owner=self._on_owner, on_clients=self._told.emit)
+        self._thread = threading.Thread(target=self._run, name="live link", daemon=True)
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End all talks. What clients still wait for is not done."""
+        thread, loop, ended = self._thread, self._loop, self._ended
+        if thread is None:
+            return
+        if loop is not None and ended is not None:
+            loop.call_soon_threadsafe(ended.set)
+        thread.join(PATIENCE)
+        self._waiting.clear()
+        self._thread = self._loop = self._ended = self._link = None
+        self.clients = 0
+        self.changed.emit()
+
+    def _run(self) -> None:
+        try:
+            asyncio.run(self._serve())
+        except WovenError as err:
+            self.problem = str(err)
+            self._told.emit(0)
+
+    async def _serve(self) -> None:
+        assert self._link is not None
+        link, ended = self._link, asyncio.Event()
+        await link.start()
+        self._loop, self._ended = asyncio.get_running_loop(), ended
+        self._told.emit(0)
+        await ended.wait()
+        await link.stop()
+
+    # --- on the interface's thread ------------------------------------------------------------------
+
+    async def _on_owner(self, work: Callable[[], Any]) -> Any:
+        """From the link's thread: have something done on the interface's."""
+        future: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
+        self._waiting.append((work, future))
+        self._asked.emit()
+        return await future
+
+    def _do_some(self) -> None:
+        """A few things in a row; then the window's own events have their turn."""
+        until = time.perf_counter() + SLICE
+        while self._waiting and self._loop is not None:
+            work, future = self._waiting.popleft()
+            value: Any = None
+            error: Exception | None = None
+            try:
+                value = work()
+            except Exception as err:  # noqa: BLE001 (it is raised where it was asked)
+                error = err
+            self._loop.call_soon_threadsafe(_settle, future, value, error)
+            if time.perf_counter() >= until:
+                break
+        if self._waiting:
+            QTimer.singleShot(0, self._do_some)
+
+    def _count(self, clients: int) -> None:
+        if clients > self.clients:
+            self._session.say("A game is connected by the live link.")
+        self.clients = clients
+        if self.problem and self._thread is not None:
+            self._thread.join(PATIENCE)
+            self._thread = self._link = None
+        self.changed.emit()
+
+    def _follow(self) -> None:
+        """Another document is open."""
+        if self._link is not None:
+            self._link.follow(self._session.document)
+
+
+def _settle(future: asyncio.Future[Any], value: Any, error: Exception | None) -> None:
+    if future.done():
+        return  # whoever asked is gone
+    if error is not None:
+        future.set_exception(error)
+    else:
+        future.set_result(value)

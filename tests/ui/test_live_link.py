@@ -1,0 +1,162 @@
+"""The live link of the real window, and a client from elsewhere."""
+
+import json
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+from websockets.exceptions import ConnectionClosed
+from websockets.sync.client import connect
+
+from tests.helpers.builders import draw
+from tests.ui.conftest import Driver
+from woven_locus.core import edits
+from woven_locus.core.geometry import Cell
+from woven_locus.document import Document
+from woven_locus.ui.inout.link_sheet import LinkSheet
+
+
+class Game:
+    """A client in a thread of its own: does what it is given, one after the other, and keeps what it is told."""
+
+    def __init__(self, url: str, token: str) -> None:
+        self.answers: list[Any] = []
+        self.notices: list[Any] = []
+        self.closed = False
+        self._url, self._token = url, token
+        self._socket: Any = None
+        self._ready = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+        self._thread.start()
+
+    def _run(self) -> None:
+        with connect(f"{self._url}?token={self._token}") as socket:
+            self._socket = socket
+            self._ready.set()
+            try:
+                for message in socket:
+                    found = json.loads(message)
+                    (self.answers if "id" in found else self.notices).append(found)
+            except ConnectionClosed:
+                pass
+        self.closed = True
+
+    def ask(self, method: str, /, **params: Any) -> None:
+        assert self._ready.wait(10)
+        assert self._socket is not None
+        message = {"jsonrpc": "2.0", "id": len(self.answers), "method": method, "params": params}
+        self._socket.send(json.dumps(message))
+
+    def end(self) -> None:
+        assert self._socket is not None
+        self._socket.close()
+        self._thread.join(10)
+
+
+def begin(user: Driver, qtbot: QtBot) -> LinkSheet:
+    """By the menu and the sheet's button."""
+    user.window.actions_.by_name["file.link"].trigger()
+    (sheet,) = [
+        w for w in QApplication.topLevelWidgets() if isinstance(w, LinkSheet) and w.isVisible()
+    ]
+    assert sheet.state.text() == "It is off."
+    qtbot.mouseClick(sheet.switch, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: sheet.state.text().startswith("It listens"), timeout=20_000)
+    return sheet
+
+
+def test_a_game_edits_the_plan_that_is_open(
+    make_window: Callable[..., Driver], qtbot: QtBot
+) -> None:
+    user = make_window(draw("....\n====\n...."))
+    sheet = begin(user, qtbot)
+    qtbot.mouseClick(sheet.copy, Qt.MouseButton.LeftButton)
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    assert json.loads(clipboard.text()) == {"url": sheet.url.text(), "token": sheet.token.text()}
+    game = Game(sheet.url.text(), sheet.token.text())
+    game.ask("subscribe", to="changes")
+    game.ask("place", kind="hut", cell=[1, 0])
+    qtbot.waitUntil(lambda: len(game.answers) == 2, timeout=20_000)
+    assert sheet.state.text() == "It listens; 1 client."
+    # The window shows it, and takes it back; the game hears of both.
+    assert user.plan.register[1].cell == (1, 0)
+    assert user.session.document.history.entries == ["Placed Hut S1 at 1, 0, from the game"]
+    user.window.actions_.by_name["edit.undo"].trigger()
+    assert len(user.plan.register) == 0
+    user.session.attempt(edits.erase_road, user.plan, [Cell(2, 1)])
+    qtbot.waitUntil(lambda: len(game.notices) == 3, timeout=20_000)
+    labels = [notice["params"]["label"] for notice in game.notices]
+    assert labels[0].endswith("from the game")
+    assert game.notices[1]["params"]["structures"] == {"S1": None}
+    assert game.notices[2]["params"]["cells"][0]["roads"] == [[None]]
+    # What the window saves, and what is half drawn, is not the game's affair.
+    game.ask("save")
+    qtbot.waitUntil(lambda: len(game.answers) == 3, timeout=20_000)
+    with user.session.document.history.gesture("A stroke"):
+        game.ask("place", kind="hut", cell=[1, 0])
+        qtbot.waitUntil(lambda: len(game.answers) == 4, timeout=20_000)
+    assert "the window saves" in game.answers[2]["error"]["message"]
+    assert "somebody is drawing" in game.answers[3]["error"]["message"]
+    assert len(user.plan.register) == 0
+    # Another plan is opened: it is asked from then on.
+    user.session.open(Document(draw("......", cell=(24, 24))))
+    qtbot.waitUntil(lambda: len(game.notices) == 4, timeout=20_000)
+    assert game.notices[3]["params"]["reformed"] is True
+    game.ask("plan.summary")
+    qtbot.waitUntil(lambda: len(game.answers) == 5, timeout=20_000)
+    assert game.answers[4]["result"]["grid"]["cols"] == 6
+    game.end()
+    qtbot.waitUntil(lambda: sheet.state.text() == "It listens; 0 clients.", timeout=20_000)
+    qtbot.mouseClick(sheet.switch, Qt.MouseButton.LeftButton)
+    assert sheet.state.text() == "It is off."
+    assert not sheet.url.text()
+    sheet.close()
+
+
+def test_many_edits_of_a_game_leave_the_window_its_turn(
+    make_window: Callable[..., Driver], qtbot: QtBot
+) -> None:
+    user = make_window(draw("\n".join(["." * 12] * 8)))
+    sheet = begin(user, qtbot)
+    game = Game(sheet.url.text(), sheet.token.text())
+    # It goes on when its sheet is closed.
+    sheet.close()
+    user.window.activateWindow()
+    user.sheet.setFocus()
+    for turn in range(200):
+        game.ask("road.lay" if turn % 2 == 0 else "road.erase", cells=[[turn % 12, 3]])
+    # Between them the user's own keys are heard.
+    user.key("F4")
+    qtbot.waitUntil(lambda: len(game.answers) == 200, timeout=60_000)
+    assert all("result" in answer for answer in game.answers)
+    assert user.session.choices.stage.name == "BUILD"
+    # The window may be closed with a game at the other end.
+    user.window.live_link.stop()
+    qtbot.waitUntil(lambda: game.closed, timeout=20_000)
+
+
+def test_a_link_that_only_reads(make_window: Callable[..., Driver], qtbot: QtBot) -> None:
+    user = make_window(draw("....\n...."))
+    user.window.actions_.by_name["file.link"].trigger()
+    (sheet,) = [
+        w for w in QApplication.topLevelWidgets() if isinstance(w, LinkSheet) and w.isVisible()
+    ]
+    sheet.read_only.click()
+    qtbot.mouseClick(sheet.switch, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bool(sheet.url.text()), timeout=20_000)
+    assert not sheet.read_only.isEnabled()
+    game = Game(sheet.url.text(), sheet.token.text())
+    game.ask("place", kind="hut", cell=[1, 0])
+    game.ask("probe", kind="hut", cell=[1, 0])
+    qtbot.waitUntil(lambda: len(game.answers) == 2, timeout=20_000)
+    assert "only reads" in game.answers[0]["error"]["message"]
+    assert game.answers[1]["result"]["ok"] is True
+    assert len(user.plan.register) == 0
+    game.end()
+    user.window.live_link.stop()
+    sheet.close()
