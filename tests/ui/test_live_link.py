@@ -127,7 +127,7 @@ def test_many_edits_of_a_game_leave_the_window_its_turn(
     # It goes on when its sheet is closed.
     sheet.close()
     user.window.activateWindow()
-    user.sheet.setFocus()
+    qtbot.waitUntil(lambda: user.window.isActiveWindow(), timeout=5000)
     for turn in range(200):
         game.ask("road.lay" if turn % 2 == 0 else "road.erase", cells=[[turn % 12, 3]])
     # Between them the user's own keys are heard.
