@@ -13,6 +13,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Neither the user's settings nor an earlier run's may show in a picture.
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-pictures-")
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QWidget
 from road_shapes import ShapesChart
 
@@ -20,7 +21,8 @@ from woven_locus import kernel_cache
 from woven_locus.core import edits
 from woven_locus.core.edits import money
 from woven_locus.core.edits.findings import accept
-from woven_locus.core.geometry import Cell, Point
+from woven_locus.core.edits.ground import Coat, paint_box
+from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.lines import Brush
 from woven_locus.core.proof.finding import Part, Severity
@@ -29,9 +31,11 @@ from woven_locus.core.routing import Over
 from woven_locus.core.traffic.maps import Measure
 from woven_locus.demo import NAMES, open_demo
 from woven_locus.document import Document
+from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
+from woven_locus.ui.inout.compare_sheet import CompareSheet
 from woven_locus.ui.parts.charts import Chart
-from woven_locus.ui.session.stages import GroundTool, Stage, WaysOverlay, WayTool, WhereShown
+from woven_locus.ui.session.stages import GroundTool, Stage, WayTool, WhereShown
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window
@@ -189,19 +193,6 @@ def ways_explained(studio: Studio, dark: bool = False) -> QWidget:
     return window
 
 
-def ways_load(studio: Studio, dark: bool = False) -> QWidget:
-    window = studio.window(dark)
-    session = window.session
-    session.set_stage(Stage.WAYS)
-    session.attempt(edits.lay_road, session.plan, [Cell(16, 28)])
-    window.desk.study.show(WaysOverlay.LOAD)
-    window.tray.setCurrentWidget(window.tray.findings)
-    zoom_to(window, Cell(24, 25), 20)
-    point(window, Cell(22, 31))
-    window.messages.hide()
-    return window
-
-
 def ran(studio: Studio, seconds: float, dark: bool = False) -> Window:
     """A window in which traffic has run for so long."""
     window = studio.window(dark)
@@ -343,6 +334,27 @@ def proof_dark(studio: Studio) -> Window:
     return window
 
 
+def compared(studio: Studio) -> QWidget:
+    """A day's work since yesterday's plan."""
+    window = studio.window()
+    session, other = window.session, Path(tempfile.mkdtemp()) / "yesterday.plan.json"
+    plan_json.save(session.plan, other)
+    session.attempt(edits.place, session.plan, "spring-house", Cell(8, 18), 0, "2026-01-01")
+    session.attempt(edits.lay_road, session.plan, [Cell(col, 30) for col in range(12, 20)])
+    session.attempt(paint_box, session.plan, Box(8, 40, 13, 48), Coat("terrain", 2))
+    window.desk.compared.hold_against(other)
+    studio.rest(lambda: window.desk.compared.lines is not None)
+    sheet = CompareSheet(session, window.desk.compared, window)
+    # In the same picture as what it is about.
+    sheet.setParent(window, Qt.WindowType.Widget)
+    sheet.setAutoFillBackground(True)
+    sheet.setGeometry(640, 330, 560, 360)
+    sheet.show()
+    window.messages.hide()
+    point(window, Cell(24, 31))
+    return window
+
+
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey": survey,
     "ground": ground,
@@ -352,7 +364,6 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "funds": funds,
     "ways-route": ways,
     "ways-explained": ways_explained,
-    "ways-load-dark": lambda studio: ways_load(studio, dark=True),
     "traffic": traffic,
     "traffic-near-dark": lambda studio: traffic(studio, dark=True, near=True),
     "lanes": lanes,
@@ -363,6 +374,7 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "waves-run-dark": waves_run,
     "proof": proof,
     "proof-dark": proof_dark,
+    "compare": compared,
 }
 
 

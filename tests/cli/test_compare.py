@@ -11,10 +11,12 @@ import pytest
 
 from tests.helpers.builders import paint, put
 from woven_locus.core import edits
+from woven_locus.core.books import Funds
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.files import plan_json
+from woven_locus.package_data import package_data
 
 
 def changed(path: Path, name: str, *, hut: tuple[int, int] | None = None, **what: Any) -> Path:
@@ -73,6 +75,26 @@ def test_what_differs_has_a_part_for_every_part(run: Any, plan: Path) -> None:
     assert "~ structures S1: moved from -2, -1 to -2, 1" in text
     assert "~ terrain: 2 cells from 0, 2 to 2, 2: 2 " in text
     assert run_text(["compare", str(plan), str(plan), "--as", "text"]) == "the same\n"
+
+
+def test_every_part_has_lines(run: Any, plan: Path) -> None:
+    """A plan in which everything is another: nothing is said twice, and all of it can be read."""
+    before = plan_json.load(plan)
+    demo = plan.with_name("demo.plan.json")
+    for name in ("selvedge-vale", "thornmoth-pass"):
+        demo.write_bytes(package_data("woven_locus.demo", f"{name}.plan.json"))
+        for one, two in ((plan, demo), (demo, plan)):
+            assert run("compare", one, two).value["same"] is False
+            lines = run_text(["compare", str(one), str(two), "--as", "text"]).splitlines()
+            assert len(lines) > 20
+            assert all(line[:2] in ("+ ", "- ", "~ ") for line in lines)
+    town = plan_json.load(demo)
+    town.funds = Funds(5000, 50, 10)
+    town.account.now_under(town.kinds, town.funds)
+    History(town).do(edits.demolish(town, town.register.numbers()[:1]))
+    plan_json.save(town, plan)
+    assert "+ gone " in run_text(["compare", str(demo), str(plan), "--as", "text"])
+    assert before.register
 
 
 def run_text(words: list[str]) -> str:

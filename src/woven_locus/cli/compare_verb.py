@@ -18,7 +18,8 @@ def command(before: Path, after: Path, form: str) -> int:
     from woven_locus.core.compare import compare
     from woven_locus.core.compare.effects import Effects, effects
     from woven_locus.files import plan_json
-    from woven_locus.files.compare_json import differences_json, differences_text
+    from woven_locus.files.compare_json import differences_json
+    from woven_locus.files.compare_lines import differences_text
 
     plans = [plan_json.load(path) for path in (before, after)]
     found = compare(*plans)

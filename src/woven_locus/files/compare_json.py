@@ -1,8 +1,7 @@
-"""What differs between two plans, and what could not be merged, as JSON and as text, in the terms of the document."""
+"""What differs between two plans, and what could not be merged, as JSON, in the terms of the document."""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import fields, is_dataclass, replace
 from enum import Enum
@@ -34,7 +33,7 @@ from woven_locus.files.plan_rows import (
     TerrainRow,
     WindowRow,
 )
-from woven_locus.files.proof_json import finding_json, finding_text
+from woven_locus.files.proof_json import finding_json
 from woven_locus.files.row_values import num
 from woven_locus.files.traffic_rows import (
     JunctionRow,
@@ -66,7 +65,7 @@ _ROWS: dict[type, Any] = {
     Wave: WaveRow,
 }
 # Parts that hold one value by name each.
-_SINGLE = ("plan", "snap", "funds", "defence")
+SINGLE = ("plan", "snap", "funds", "defence")
 
 
 def value_json(value: Any) -> Any:
@@ -92,7 +91,7 @@ def differences_json(found: Differences, effects: Effects) -> dict[str, Any]:
     whole["cells_compared"] = found.cells is not None
     for part in PARTS:
         changes = found.of(part.name)
-        if part.name in _SINGLE:
+        if part.name in SINGLE:
             whole[part.name] = [_values(change) for change in changes]
         elif part.name == "structures":
             whole["structures"] = _structures(changes)
@@ -200,74 +199,3 @@ def conflicts_json(conflicts: Sequence[Conflict]) -> list[dict[str, Any]]:
         }
         for item in conflicts
     ]
-
-
-# --- text ----------------------------------------------------------------------------------------
-
-
-def differences_text(whole: dict[str, Any]) -> str:
-    """The same as lines to read: + for what came, - for what went, ~ for what is another."""
-    if whole["same"]:
-        return "the same"
-    lines = [f"~ grid {_change(item)}" for item in whole["grid"]]
-    if not whole["cells_compared"]:
-        lines.append("~ cells: the two lie on different lattices")
-    for aspect in ASPECTS:
-        found = whole[aspect]
-        if found["cells"]:
-            c0, r0, c1, r1 = found["box"]
-            into = ", ".join(f"{item['cells']} {_word(item['value'])}" for item in found["into"])
-            into = f": {into}" if into else ""
-            lines.append(f"~ {aspect}: {found['cells']} cells from {c0}, {r0} to {c1}, {r1}{into}")
-    for part in PARTS:
-        found = whole[part.name]
-        name = part.name.replace("_", " ")
-        if part.name in _SINGLE:
-            lines += [
-                f"~ {name} {item['what']}: {_word(item['before'])} to {_word(item['after'])}"
-                for item in found
-            ]
-            continue
-        lines += [f"- {name} {_word(item)}" for item in found["removed"]]
-        lines += [f"+ {name} {_word(item)}" for item in found["added"]]
-        lines += [
-            f"~ {name} {item['structure']}: moved from {_at(item['from'])} to {_at(item['to'])}"
-            for item in found.get("moved", ())
-        ]
-        for item in found["changed"]:
-            words = "; ".join(map(_change, item["fields"]))
-            lines.append(f"~ {name} {item['what']}: {words}")
-    lines += [f"~ {name.replace('_', ' ')}: in another order" for name in whole["reordered"]]
-    lines += [f"+ finding {finding_text(item)}" for item in whole["findings"]["came"]]
-    lines += [f"- finding {finding_text(item)}" for item in whole["findings"]["went"]]
-    for route in whole["routes"]:
-        times = " to ".join(_seconds(route[key]) for key in ("before", "after"))
-        lines.append(f"~ way from {route['from']} to {route['to']}: {times}")
-    return "\n".join(lines)
-
-
-def _change(item: dict[str, Any]) -> str:
-    name = f"{item['field']} " if item["field"] else ""
-    return f"{name}{_word(item['before'])} to {_word(item['after'])}"
-
-
-def _at(cell: Sequence[int]) -> str:
-    return f"{cell[0]}, {cell[1]}"
-
-
-def _seconds(value: float | None) -> str:
-    return "no way" if value is None else f"{value:.1f} s"
-
-
-def _word(value: Any) -> str:
-    if value is None:
-        return "none"
-    if isinstance(value, dict):
-        # What it is called comes first in every row.
-        named = value.get("name") or value.get("key") or value.get("kind") or value.get("code")
-        number = value.get("structure") or value.get("number")
-        parts = [f"{number}" if number is not None else "", named or ""]
-        if number is None and not named:
-            return json.dumps(value, ensure_ascii=False)
-        return " ".join(part for part in parts if part)
-    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)

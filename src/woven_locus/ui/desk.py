@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject
 
 from woven_locus.document import Document
+from woven_locus.ui.answers.compared import ComparedKeeper
 from woven_locus.ui.answers.explained import ExplainedSearch
 from woven_locus.ui.answers.junctions import JunctionKeeper
 from woven_locus.ui.answers.lanes import LaneKeeper
@@ -48,5 +49,6 @@ class Desk(QObject):
         self.where = WhereKeeper(self.session)
         self.study = NetworkStudy(self.session, self.routes)
         self.proof = ProofKeeper(self.session, self.study)
+        self.compared = ComparedKeeper(self.session)
         self.search = ExplainedSearch(self.session)
         self.building = Building(self.session, self.tools)

@@ -37,7 +37,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("file.save", "&Plan", "&Save", "Ctrl+S", lambda w: w.files.save(), gap_before=True),
     Action("file.save_as", "&Plan", "Save &as…", "Ctrl+Shift+S", lambda w: w.files.save_as()),
     *EXCHANGE,
-    Action("file.link", "&Plan", "Live lin&k…", "", lambda w: w.show_link(), gap_before=True),
+    Action(
+        "file.compare",
+        "&Plan",
+        "&Compare with…",
+        "",
+        lambda w: w.exchange.compare(),
+        gap_before=True,
+    ),
+    Action("file.link", "&Plan", "Live lin&k…", "", lambda w: w.show_link()),
     Action("file.quit", "&Plan", "&Quit", "Ctrl+Q", lambda w: w.close(), gap_before=True),
     Action(
         "edit.undo",

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPainter
 from woven_locus.ui.parts.drawing import apart
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import (
+    compared,
     findings,
     ghost,
     grid,
@@ -62,6 +63,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
         ("The people", people.draw),
         ("The waves", waves.draw),
         ("Findings", findings.draw),
+        ("What is another", compared.draw),
         ("The stage's marks", _stage),
         ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
         ("The plumb lines", plumb.draw),

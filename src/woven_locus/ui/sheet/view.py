@@ -50,6 +50,7 @@ class Sheet(MapPicture):
             desk.cuts.changed,
             desk.narrow.changed,
             desk.proof.changed,
+            desk.compared.changed,
         ):
             signal.connect(self.update)
 

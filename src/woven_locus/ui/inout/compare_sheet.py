@@ -1,0 +1,89 @@
+"""The sheet of two plans: a list of what is another, which goes there."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from woven_locus.files.compare_lines import Line
+from woven_locus.ui.answers.compared import ComparedKeeper
+from woven_locus.ui.parts.widgets import Label
+from woven_locus.ui.session.session import Session
+from woven_locus.ui.theme import em, number_font
+
+
+class CompareSheet(QDialog):
+    """Stays open beside the window; closing it ends the comparison."""
+
+    def __init__(self, session: Session, compared: ComparedKeeper, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("What is another")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self._session, self._compared = session, compared
+        self.head = Label()
+        self.head.setWordWrap(True)
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("Only lines with these words")
+        self.words.setAccessibleName("Only lines with these words")
+        self.words.setClearButtonEnabled(True)
+        self.words.textChanged.connect(self._show)
+        self.list = QListWidget()
+        self.list.setFont(number_font())
+        self.list.setAccessibleName("What is another")
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.currentItemChanged.connect(self._go)
+        self.list.itemActivated.connect(self._go)
+        column = QVBoxLayout(self)
+        for widget in (self.head, self.words, self.list):
+            column.addWidget(widget)
+        self.resize(em(520), em(420))
+        compared.changed.connect(self._show)
+        self._show()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        self._compared.changed.disconnect(self._show)
+        self._compared.end()
+        event.accept()
+
+    def reject(self) -> None:
+        """Esc closes it as its button does."""
+        self.close()
+
+    def _show(self) -> None:
+        path, lines = self._compared.path, self._compared.lines
+        if path is None:
+            self.close()
+            return
+        name = path.name
+        if lines is None:
+            self.head.setText(f"Reading {name} …")
+        elif not lines:
+            self.head.setText(f"The same as {name}.")
+        else:
+            self.head.setText(
+                f"Since {name}: {len(lines):,} line{'s' * (len(lines) != 1)}. + came, - went, ~ is another; "
+                "choose one to go there."
+            )
+        kept = self.list.currentRow()
+        self.list.blockSignals(True)
+        self.list.clear()
+        wanted = self.words.text().casefold().split()
+        for line in lines or ():
+            if all(word in str(line).casefold() for word in wanted):
+                item = QListWidgetItem(str(line))
+                item.setData(Qt.ItemDataRole.UserRole, line)
+                self.list.addItem(item)
+        self.list.setCurrentRow(min(kept, self.list.count() - 1))
+        self.list.blockSignals(False)
+
+    def _go(self, item: QListWidgetItem | None, *_before: object) -> None:
+        line: Line | None = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        if line is None or line.low is None or not self._session.plan.spec.contains(line.low):
+            return
+        self._session.reveal.emit(line.low)
+        who = self._session.plan.occupant_at(line.low)
+        if who > 0:
+            self._session.selection.select(who)
