@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 
+from tests.helpers.builders import draw
 from tests.helpers.towns import random_town
 from woven_locus.cli.handover_verb import LANGUAGES as OFFERED
 from woven_locus.core.handover import LANGUAGES
@@ -163,10 +164,12 @@ def test_nothing_is_left_to_fill_in(language: str, plan: Path) -> None:
         assert not {"{=", "=}", "{%", "%}"} & set(text.split()), name
         assert "Made by Woven Locus" in text or name.startswith("locus/")
         assert text.endswith("\n")
-    # A plan with nothing in it has examples, too.
     readme = source_texts(loaded, LANGUAGES[language], "odd name.plan.json")["README.md"]
     assert loaded.name in readme
     assert "odd name.plan.json" in readme
+    # A plan with nothing in it has examples, too.
+    bare = source_texts(draw("..\n.."), LANGUAGES[language], "bare.plan.json")["README.md"]
+    assert "0, 0" in bare
 
 
 def test_the_examples_say_the_same(tmp_path: Path, run: Any) -> None:

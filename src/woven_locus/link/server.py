@@ -71,6 +71,7 @@ class Link:
         self._clients: set[_Client] = set()
         self._server: Server | None = None
         self._loop: asyncio.AbstractEventLoop | None = None
+        self._thread = 0
         self._listen()
 
     @property
@@ -81,7 +82,7 @@ class Link:
 
     async def start(self) -> None:
         """Begin to listen. Raises Refused for a port that cannot be had."""
-        self._loop = asyncio.get_running_loop()
+        self._loop, self._thread = asyncio.get_running_loop(), threading.get_ident()
         try:
             self._server = await serve(
                 self._talk,
@@ -175,17 +176,11 @@ class Link:
         text = rpc.notice(
             "changed", change_json(self.host.plan, notice, self.host.document.revision)
         )
-        if threading.current_thread() is self._thread_of(loop):
+        # In order, whichever thread it is: before the answer to the edit that made it.
+        if threading.get_ident() == self._thread:
             self._tell(text)
         else:
             loop.call_soon_threadsafe(self._tell, text)
-
-    @staticmethod
-    def _thread_of(loop: asyncio.AbstractEventLoop) -> object:
-        try:
-            return threading.current_thread() if asyncio.get_running_loop() is loop else None
-        except RuntimeError:
-            return None
 
     def _tell(self, text: str) -> None:
         for client in list(self._clients):

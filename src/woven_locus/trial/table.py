@@ -66,9 +66,10 @@ class Table:
         except OSError as err:
             raise FileProblem(self._path, "", f"cannot be written: {err.strerror}") from err
         with os.fdopen(handle, "wb") as file:
+            # What is there is written over by the same; only what follows it goes.
             data = self._kept.encode("utf-8")
-            file.truncate(len(data)) if os.path.getsize(self._path) > len(data) else None
             file.write(data)
+            file.truncate(len(data))
             file.flush()
 
             def add(cells: Sequence[Any]) -> None:

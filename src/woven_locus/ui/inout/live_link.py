@@ -86,9 +86,12 @@ class LiveLink(QObject):
         if thread is None:
             return
         if loop is not None and ended is not None:
+            while self._waiting:
+                # Its end would wait for them, and they for this thread.
+                _work, future = self._waiting.popleft()
+                loop.call_soon_threadsafe(_settle, future, None, Refused("the link has ended"))
             loop.call_soon_threadsafe(ended.set)
         thread.join(PATIENCE)
-        self._waiting.clear()
         self._thread = self._loop = self._ended = self._link = None
         self.clients = 0
         self.changed.emit()
