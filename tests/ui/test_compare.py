@@ -92,3 +92,35 @@ def test_the_same_plan_and_one_that_cannot_be_read(
     user.window.exchange.choose_in = lambda _title, _kinds: ""
     user.window.actions_.by_name["file.compare"].trigger()
     assert user.desk.compared.path is None
+
+
+def test_another_program_writes_the_other_plan(
+    make_window: Callable[..., Driver], qtbot: QtBot, tmp_path: Path
+) -> None:
+    user = make_window(draw("....\n===="))
+    path = tmp_path / "other.plan.json"
+    plan_json.save(user.plan, path)
+    sheet = opened(user, path, qtbot)
+    other = plan_json.load(path)
+    put(other, "hut", 0, 0)
+    # Put in its place, twice: once is not the end of it.
+    plan_json.save(other, path)
+    qtbot.waitUntil(lambda: "- structures S1 hut" in texts(sheet), timeout=20_000)
+    plan_json.save(user.plan, path)
+    qtbot.waitUntil(lambda: not texts(sheet), timeout=20_000)
+    # Written to, and half of it: what was known stays.
+    path.write_text(plan_json.dump(other).decode()[:40])
+    user.session.attempt(lambda p: paint(p, [Cell(1, 0)], 1), user.plan)
+    with qtbot.waitSignal(user.session.said, timeout=20_000) as said:
+        pass
+    assert str(path) in said.args[0]
+    path.write_bytes(plan_json.dump(other))
+    qtbot.waitUntil(lambda: "- structures S1 hut" in texts(sheet), timeout=20_000)
+    # Gone: as it was.
+    path.unlink()
+    user.window.actions_.by_name["edit.undo"].trigger()
+    qtbot.waitUntil(lambda: not any("terrain" in text for text in texts(sheet)), timeout=20_000)
+    assert "- structures S1 hut" in texts(sheet)
+    assert user.desk.compared.path == path
+    sheet.close()
+    assert not user.desk.compared._files.directories()

@@ -160,3 +160,19 @@ def test_a_link_that_only_reads(make_window: Callable[..., Driver], qtbot: QtBot
     game.end()
     user.window.live_link.stop()
     sheet.close()
+
+
+def test_a_link_that_is_ended_as_it_begins(
+    make_window: Callable[..., Driver], qtbot: QtBot
+) -> None:
+    user = make_window(draw("....\n===="))
+    link = user.window.live_link
+    before = threading.active_count()
+    for _ in range(3):
+        link.start()
+        link.stop()
+    assert link.url == ""
+    qtbot.waitUntil(lambda: threading.active_count() <= before, timeout=20_000)
+    link.start()
+    qtbot.waitUntil(lambda: link.url != "", timeout=20_000)
+    link.stop()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QFileSystemWatcher, QTimer
 
 from woven_locus.core.compare import compare
 from woven_locus.core.compare.effects import Effects, effects
@@ -16,13 +16,24 @@ from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
-# After the last edit, before the two are compared again.
+# After the last edit, of either plan, before the two are compared again.
 SOON_MSEC = 300
+Stamp = tuple[int, int, int]
+Lines = tuple[Line, ...]
+
+
+def _stamp(path: Path) -> Stamp | None:
+    """What is another once the file is written; None for no file."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size, found.st_ino
 
 
 class ComparedKeeper(OneJob):
-    """path : of the other plan, which is the older one; None while nothing is compared.  lines : what is another in the
-    open one, None until it is known."""
+    """path : of the other plan, which is the older one; None while nothing is compared. Another program may write it
+    meanwhile.  lines : what is another in the open one, None until it is known."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -31,19 +42,24 @@ class ComparedKeeper(OneJob):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MSEC)
         self._soon.timeout.connect(self._ask)
+        # The folder, since a file that is put in place of another is watched no longer; the file, for one that is written to.
+        self._files = QFileSystemWatcher(self)
+        self._files.directoryChanged.connect(self._written)
+        self._files.fileChanged.connect(self._written)
         session.changed.connect(lambda _notice: self._edited())
         session.settled.connect(self._edited)
 
     def _forget(self) -> None:
         self.path: Path | None = None
-        self.lines: tuple[Line, ...] | None = None
-        self._other: Plan | None = None
+        self.lines: Lines | None = None
+        self._other: tuple[Plan, Stamp | None] | None = None
 
     def hold_against(self, path: Path) -> None:
         """Compare with another plan, from now on. What cannot be read is said, and nothing is compared."""
         self._stop()
         self._forget()
         self.path = path
+        self._watch()
         self._ask()
         self.changed.emit()
 
@@ -52,7 +68,27 @@ class ComparedKeeper(OneJob):
         self._stop()
         self._soon.stop()
         self._forget()
+        self._watch()
         self.changed.emit()
+
+    def _replaced(self) -> None:
+        super()._replaced()
+        self._watch()
+
+    def _watch(self) -> None:
+        """The other plan's file, or nothing."""
+        if old := [*self._files.files(), *self._files.directories()]:
+            self._files.removePaths(old)
+        if self.path is not None:
+            self._files.addPaths([str(p) for p in (self.path, self.path.parent) if p.exists()])
+
+    def _written(self) -> None:
+        """Something was written where the other plan is."""
+        path, known = self.path, self._other
+        if path is None or (known is not None and known[1] == _stamp(path)):
+            return
+        self._watch()
+        self._soon.start()
 
     def _edited(self) -> None:
         if self.path is not None:
@@ -63,13 +99,16 @@ class ComparedKeeper(OneJob):
         if path is None:
             return
 
-        def work(plan: Plan, _control: Control) -> tuple[Plan, tuple[Line, ...]]:
-            other = known if known is not None else plan_json.load(path)
-            found = compare(other, plan)
-            whole = differences_json(found, effects(other, plan) if found else Effects())
+        def work(plan: Plan, _control: Control) -> tuple[tuple[Plan, Stamp | None], Lines]:
+            stamp = _stamp(path)
+            # A file that is gone is compared as it was.
+            fresh = known if known is not None and stamp in (known[1], None) else None
+            other = fresh or (plan_json.load(path), stamp)
+            found = compare(other[0], plan)
+            whole = differences_json(found, effects(other[0], plan) if found else Effects())
             return other, tuple(lines_of(whole))
 
-        def done(answer: tuple[Plan, tuple[Line, ...]]) -> None:
+        def done(answer: tuple[tuple[Plan, Stamp | None], Lines]) -> None:
             self._other, self.lines = answer
             self.changed.emit()
 

@@ -77,14 +77,16 @@ class LiveLink(QObject):
 
         host = OpenPlan(self._session.document, read_only)
         self._link = Link(host, on_owner=self._on_owner, on_clients=self._told.emit)
-        self._thread = threading.Thread(target=self._run, name="live link", daemon=True)
+        self._thread = threading.Thread(target=self._run, args=(self._link,), daemon=True)
         self._thread.start()
 
     def stop(self) -> None:
         """End all talks. What clients still wait for is not done."""
-        thread, loop, ended = self._thread, self._loop, self._ended
+        thread = self._thread
         if thread is None:
             return
+        self._link = None
+        loop, ended = self._loop, self._ended
         if loop is not None and ended is not None:
             while self._waiting:
                 # Its end would wait for them, and they for this thread.
@@ -92,24 +94,25 @@ class LiveLink(QObject):
                 loop.call_soon_threadsafe(_settle, future, None, Refused("the link has ended"))
             loop.call_soon_threadsafe(ended.set)
         thread.join(PATIENCE)
-        self._thread = self._loop = self._ended = self._link = None
+        self._thread = self._loop = self._ended = None
         self.clients = 0
         self.changed.emit()
 
-    def _run(self) -> None:
+    def _run(self, link: Link) -> None:
         try:
-            asyncio.run(self._serve())
+            asyncio.run(self._serve(link))
         except WovenError as err:
             self.problem = str(err)
             self._told.emit(0)
 
-    async def _serve(self) -> None:
-        assert self._link is not None
-        link, ended = self._link, asyncio.Event()
+    async def _serve(self, link: Link) -> None:
+        ended = asyncio.Event()
         await link.start()
-        self._loop, self._ended = asyncio.get_running_loop(), ended
-        self._told.emit(0)
-        await ended.wait()
+        # In this order, and in the other one in `stop`: either it ends this, or this sees that it is not wanted.
+        self._ended, self._loop = ended, asyncio.get_running_loop()
+        if self._link is link:
+            self._told.emit(0)
+            await ended.wait()
         await link.stop()
 
     # --- on the interface's thread ------------------------------------------------------------------
