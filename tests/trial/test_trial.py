@@ -14,6 +14,7 @@ from typing import Any
 import pytest
 
 from tests.helpers.builders import draw, put
+from woven_locus.core.errors import FileProblem
 from woven_locus.core.vehicles import Spacing, TrafficPlan, Trip, TripRule
 from woven_locus.files import plan_json
 from woven_locus.package_data import package_data
@@ -73,7 +74,16 @@ def test_a_row_for_each_run_in_order_whoever_does_it(folder: Path) -> None:
     assert (code, err) == (0, "")
     assert said == {"out": str(out), "runs": 8, "done": 8, "kept": 0, "failed": 0}
     rows = rows_of(out)
-    assert list(rows[0]) == ["seed", "keep", "wanted", "arrived", "mean_trip", "digest", "problem"]
+    assert list(rows[0]) == [
+        "seed",
+        "keep",
+        "wanted",
+        "arrived",
+        "mean_trip",
+        "digest",
+        "plan_digest",
+        "problem",
+    ]
     assert [(row["seed"], row["keep"]) for row in rows] == [
         (str(seed), side) for seed in range(4) for side in ("right", "left")
     ]
@@ -126,6 +136,52 @@ def test_a_killed_trial_goes_on_where_it_was(folder: Path) -> None:
     assert "holds something other than this trial" in err
     assert out.read_bytes() == whole.read_bytes()
     assert go(asked, "--out", out, "--force", "--workers", 1)[1]["kept"] == 0
+
+
+def test_rows_of_a_plan_that_was_edited_since_are_not_mixed_with_new_ones(folder: Path) -> None:
+    text = TRAFFIC.replace('"0..3"', "[1, 2]")
+    asked, out = spec(folder, text), folder / "out.csv"
+    assert go(asked, "--out", out, "--workers", 1)[0] == 0
+    # Stopped after a row; then somebody works on.
+    old = b"".join(out.read_bytes().splitlines(keepends=True)[:2])
+    out.write_bytes(old)
+    town = plan_json.load(folder / "town.plan.json")
+    put(town, "hut", 4, 0)
+    plan_json.save(town, folder / "town.plan.json")
+    code, _said, err = go(asked, "--out", out)
+    assert code == 2
+    assert f"{out}: row 1: has rows of town.plan.json as it is no more" in err
+    assert out.read_bytes() == old
+    assert go(asked, "--out", out, "--workers", 1, "--force")[0] == 0
+    # The same plan over another time.
+    spec(folder, text.replace("seconds = 20", "seconds = 21"))
+    assert go(asked, "--out", out)[0] == 2
+
+
+def test_two_trials_do_not_write_one_table(folder: Path) -> None:
+    asked, path = load(spec(folder, TRAFFIC)), folder / "out.csv"
+    late = Table(asked, path)
+    with Table(asked, path).writing() as add:
+        before = path.read_bytes()
+        code, _said, err = go(folder / "trial.toml", "--out", path, "--force")
+        assert code == 2
+        assert "is being written by another trial" in err
+        assert path.read_bytes() == before
+        add(["0", "right", "1", "1", "1.0", "x", "x", ""])
+    after = path.read_bytes()
+    with pytest.raises(FileProblem, match="by another program just now"), late.writing():
+        pass
+    assert path.read_bytes() == after
+
+
+def test_plans_of_one_name_are_told_apart(folder: Path) -> None:
+    for name in ("east", "west"):
+        (folder / name).mkdir()
+        (folder / name / "town.plan.json").write_bytes((folder / "town.plan.json").read_bytes())
+    text = 'plan = ["east", "west"]\nrun = "proof"\nnote = ["findings"]\n'
+    assert go(spec(folder, text), "--out", folder / "out.csv", "--workers", 1)[0] == 0
+    names = [row["plan"] for row in rows_of(folder / "out.csv")]
+    assert names == ["east/town.plan.json", "west/town.plan.json"]
 
 
 def test_one_that_is_stopped_says_how_far_it_came(folder: Path) -> None:
@@ -189,7 +245,7 @@ def test_waves_and_proofs_are_tried(folder: Path) -> None:
     text = 'plan = "thornmoth.plan.json"\nrun = "waves"\n[vary]\nlives = [1, 5000]\nseed = [3]\n'
     assert go(spec(folder, text), "--out", folder / "waves.csv", "--workers", 1)[0] == 0
     rows = rows_of(folder / "waves.csv")
-    assert list(rows[0]) == ["lives", "seed", *NOTES["waves"], "problem"]
+    assert list(rows[0]) == ["lives", "seed", *NOTES["waves"], "plan_digest", "problem"]
     assert int(rows[1]["outcome.lives"]) > int(rows[0]["outcome.lives"])
     text = 'plan = "."\nrun = "proof"\nnote = ["counts.error", "findings"]\n'
     assert go(spec(folder, text), "--out", folder / "proof.csv", "--workers", 1)[0] == 0
@@ -272,6 +328,7 @@ def test_a_cluster_gives_the_same_rows_though_a_worker_is_killed(folder: Path) -
         ("plan = ", "is no TOML"),
         ('run = "traffic"', "plan: "),
         ('plan = "town.plan.json"\nrun = "race"', "run: "),
+        ('plan = "gone.plan.json"\nrun = "traffic"', "plan: there is no "),
         ('plan = "town.plan.json"\nrun = "traffic"\nseconds = -1', "seconds: "),
         ('plan = "town.plan.json"\nrun = "traffic"\nlaps = 3', "laps: is unknown"),
         ('plan = "town.plan.json"\nrun = "traffic"\nnote = "digest"', "note: "),
@@ -337,6 +394,7 @@ def test_runs_come_in_order_and_a_quoted_problem_is_one_row(folder: Path) -> Non
         )
     )
     table = Table(asked, folder / "t.csv")
+    made_of = runs.digest((folder / "town.plan.json").read_bytes(), "proof", asked.seconds)
     with table.writing() as add:
-        add(["0", "4", 'said\n"so", twice'])
+        add(["0", "4", made_of, 'said\n"so", twice'])
     assert Table(asked, folder / "t.csv").done == 1

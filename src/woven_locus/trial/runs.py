@@ -11,26 +11,35 @@ import numpy as np
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
-from woven_locus.files import plan_json
+from woven_locus.files import atomic, plan_json
+
+# Of a digest in a row.
+_DIGITS = 16
 
 
 def outcome(
     data: bytes, name: str, run: str, settings: dict[str, Any], note: tuple[str, ...]
 ) -> list[str]:
-    """The cells of a row that follow those of the settings: what is noted, then what went wrong.
+    """The cells of a row that follow those of the settings: what is noted, the digest, then what went wrong.
 
     data, name : a plan document and what it is called.  settings : what is varied, and "seconds".
     """
+    made_of = digest(data, run, settings["seconds"])
     from woven_locus import kernel_cache
 
     kernel_cache.install()
     try:
         answer = _ANSWERS[run](with_settings(data, name, settings), settings)
-        return [*(_text(_noted(answer, key)) for key in note), ""]
+        return [*(_text(_noted(answer, key)) for key in note), made_of, ""]
     except WovenError as err:
-        return [*([""] * len(note)), str(err)]
+        return [*([""] * len(note)), made_of, str(err)]
     except Exception as err:  # noqa: BLE001 (a run that fails is a row that says so)
-        return [*([""] * len(note)), f"{type(err).__name__}: {err}"]
+        return [*([""] * len(note)), made_of, f"{type(err).__name__}: {err}"]
+
+
+def digest(data: bytes, run: str, seconds: float) -> str:
+    """What tells a row that is still true from one of a plan that is another now: of its document and what is asked."""
+    return atomic.digest(b"%s %r\n%s" % (run.encode(), float(seconds), data))[:_DIGITS]
 
 
 def with_settings(data: bytes, name: str, settings: dict[str, Any]) -> Plan:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import os
 import re
 import tomllib
 from collections.abc import Iterator
@@ -94,9 +95,14 @@ class Spec:
 
     @property
     def columns(self) -> list[str]:
-        """Of the table: what is varied, what is noted, and what went wrong."""
+        """Of the table: what is varied, what is noted, what it was noted of, and what went wrong."""
         several = ["plan"] if len(self.plans) > 1 else []
-        return [*several, *(name for name, _ in self.vary), *self.note, "problem"]
+        return [*several, *(name for name, _ in self.vary), *self.note, "plan_digest", "problem"]
+
+    def name_of(self, plan: Path) -> str:
+        """Which of its plans that is, from the folder on in which they all are."""
+        around = os.path.commonpath([os.path.abspath(each.parent) for each in self.plans])
+        return os.path.relpath(plan, around)
 
     @property
     def count(self) -> int:
@@ -170,8 +176,10 @@ def _plans(given: Any, path: Path, wrong: Any) -> tuple[Path, ...]:
             if not inside:
                 raise wrong("plan", f"there is no *.plan.json in {place}")
             found.update(dict.fromkeys(inside))
-        else:
+        elif place.is_file():
             found[place] = None
+        else:
+            raise wrong("plan", f"there is no {place}")
     return tuple(found)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import fcntl
 import io
 import os
 from collections.abc import Iterator, Sequence
@@ -12,6 +13,7 @@ from typing import Any
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.files.atomic import read_bytes
+from woven_locus.trial.runs import digest
 from woven_locus.trial.spec import Spec
 
 
@@ -24,31 +26,42 @@ def line(cells: Sequence[Any]) -> str:
 
 def settings_of(spec: Spec, plan: Path, settings: dict[str, Any]) -> list[str]:
     """The first cells of a row."""
-    several = [plan.name] if len(spec.plans) > 1 else []
+    several = [spec.name_of(plan)] if len(spec.plans) > 1 else []
     return [*several, *map(str, settings.values())]
 
 
 class Table:
     """The file of a trial while it is written. A row that was only half written is taken off.
 
-    done : rows that were there already and are of this trial. Raises FileProblem for a file of something else.
+    done : rows that were there already and are of this trial. Raises FileProblem for a file of something else, and for rows
+    of a plan as it is no more.
     """
 
     def __init__(self, spec: Spec, path: Path, force: bool = False) -> None:
-        self._path, self.done = path, 0
+        self._path, self._force, self.done = path, force, 0
         head = line(spec.columns)
-        self._kept = head
+        self._kept, self._read = head, b""
         if not path.exists() or force:
             return
-        text = read_bytes(path).decode("utf-8", "replace")
+        self._read = read_bytes(path)
+        text = self._read.decode("utf-8", "replace")
         # A quoted cell may hold a line break, so that rows are not lines.
         rows = list(csv.reader(io.StringIO(text[: text.rfind("\n") + 1])))
         if not rows or line(rows[0]) != head:
             raise self._other()
+        data: dict[Path, bytes] = {}
         for row, (plan, settings) in zip(rows[1:], spec.runs(), strict=False):
             mine = settings_of(spec, plan, settings)
             if len(row) != len(spec.columns) or row[: len(mine)] != mine:
                 raise self._other()
+            if plan not in data:
+                data = {plan: read_bytes(plan)}
+            if row[-2] != digest(data[plan], spec.run, settings.get("seconds", spec.seconds)):
+                why = (
+                    f"has rows of {spec.name_of(plan)} as it is no more, or of other seconds; "
+                    "name another file, or give --force"
+                )
+                raise FileProblem(path, f"row {self.done + 1}", why)
             self._kept += line(row)
             self.done += 1
         if len(rows) - 1 > self.done:
@@ -60,12 +73,22 @@ class Table:
 
     @contextmanager
     def writing(self) -> Iterator[Any]:
-        """A function that adds a row, which is on disk when it returns."""
+        """A function that adds a row, which is on disk when it returns. Raises FileProblem, also while another trial writes
+        the same file."""
         try:
-            handle = os.open(self._path, os.O_WRONLY | os.O_CREAT | os.O_CLOEXEC, 0o644)
+            handle = os.open(self._path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o644)
         except OSError as err:
             raise FileProblem(self._path, "", f"cannot be written: {err.strerror}") from err
-        with os.fdopen(handle, "wb") as file:
+        with os.fdopen(handle, "r+b") as file:
+            try:
+                # Gone with the process, however that ends.
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except OSError:
+                raise FileProblem(self._path, "", "is being written by another trial") from None
+            if not self._force and file.read() != self._read:
+                why = "was written by another program just now; run the same again"
+                raise FileProblem(self._path, "", why)
+            file.seek(0)
             # What is there is written over by the same; only what follows it goes.
             data = self._kept.encode("utf-8")
             file.write(data)
