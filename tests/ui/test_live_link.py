@@ -176,3 +176,48 @@ def test_a_link_that_is_ended_as_it_begins(
     link.start()
     qtbot.waitUntil(lambda: link.url != "", timeout=20_000)
     link.stop()
+
+
+def test_nothing_changes_under_an_open_sheet(
+    make_window: Callable[..., Driver], qtbot: QtBot
+) -> None:
+    user = make_window(draw("\n".join(["." * 8] * 6)))
+    sheet = begin(user, qtbot)
+    game = Game(sheet.url.text(), sheet.token.text())
+    sheet.close()
+    user.window.files.change_grid()
+    qtbot.waitUntil(lambda: QApplication.activeModalWidget() is not None, timeout=5000)
+    game.ask("place", kind="hut", cell=[0, 0])
+    game.ask("undo")
+    game.ask("plan.summary")
+    qtbot.waitUntil(lambda: len(game.answers) == 3, timeout=20_000)
+    assert ["a sheet is open" in str(a) for a in game.answers] == [True, True, False]
+    assert len(user.plan.register) == 0
+    modal = QApplication.activeModalWidget()
+    assert modal is not None
+    modal.close()
+    game.ask("place", kind="hut", cell=[0, 0])
+    qtbot.waitUntil(lambda: len(user.plan.register) == 1, timeout=20_000)
+    game.end()
+    user.window.live_link.stop()
+
+
+def test_what_is_in_hand_may_be_demolished_by_the_game(
+    make_window: Callable[..., Driver], qtbot: QtBot
+) -> None:
+    user = make_window(draw("\n".join(["." * 8] * 6)))
+    user.session.attempt(edits.place, user.plan, "hut", Cell(1, 1), 0, "2026-01-01T00:00:00Z")
+    sheet = begin(user, qtbot)
+    game = Game(sheet.url.text(), sheet.token.text())
+    sheet.close()
+    user.session.lift(1)
+    game.ask("demolish", structures=["S1"])
+    qtbot.waitUntil(lambda: len(user.plan.register) == 0, timeout=20_000)
+    user.settle()
+    user.click(Cell(4, 3))
+    assert len(user.plan.register) == 0
+    game.ask("undo")
+    qtbot.waitUntil(lambda: len(user.plan.register) == 1, timeout=20_000)
+    assert user.plan.register[1].cell == Cell(1, 1)
+    game.end()
+    user.window.live_link.stop()

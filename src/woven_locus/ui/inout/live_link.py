@@ -10,6 +10,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QApplication
 
 from woven_locus.core.errors import Refused, WovenError
 from woven_locus.ui.session.session import Session
@@ -64,13 +65,19 @@ class LiveLink(QObject):
         if self._thread is not None:
             return
         # Late: it takes a tenth of a second to import, and most never ask for it.
-        from woven_locus.link.method import Host
+        from woven_locus.link.method import Host, NotAllowed
         from woven_locus.link.server import Link
 
         self.problem, self.clients = "", 0
 
         class OpenPlan(Host):
             """Whose saving is the window's affair."""
+
+            def check_may_edit(self) -> None:
+                super().check_may_edit()
+                if QApplication.activeModalWidget() or QApplication.activePopupWidget():
+                    # What it shows, and will do, is of the plan as it is.
+                    raise NotAllowed("a sheet is open in the window; ask again when it is closed")
 
             def save(self) -> str:
                 raise Refused("the window saves this plan")
