@@ -75,6 +75,8 @@ class CompareSheet(QDialog):
             if all(word in str(line).casefold() for word in wanted):
                 item = QListWidgetItem(str(line))
                 item.setData(Qt.ItemDataRole.UserRole, line)
+                # One that just fits is drawn with its end cut off.
+                item.setToolTip(str(line))
                 self.list.addItem(item)
         self.list.setCurrentRow(min(kept, self.list.count() - 1))
         self.list.blockSignals(False)
