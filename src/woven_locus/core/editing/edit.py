@@ -33,6 +33,18 @@ class Notice:
         """Of all boxes."""
         return sum(box.shape[0] * box.shape[1] for box in self.boxes)
 
+    def followed_by(self, later: Notice) -> Notice:
+        """Both as one, for who heard of neither."""
+        # Of another grid the blocks are others, and it is told whole.
+        boxes = later.boxes if "grid" in later.layers else (*self.boxes, *later.boxes)
+        return Notice(
+            tuple(dict.fromkeys(boxes)),
+            self.layers | later.layers,
+            self.structures | later.structures,
+            later.label,
+            self.reformed or later.reformed,
+        )
+
     def touches(self, box: Box) -> bool:
         """Whether any of its boxes shares a slot with `box`."""
         return any(box.touches(mine) for mine in self.boxes)

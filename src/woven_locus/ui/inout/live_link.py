@@ -18,8 +18,9 @@ from woven_locus.ui.session.session import Session
 if TYPE_CHECKING:
     from woven_locus.link.server import Link
 
-# What clients ask in a row before the window gets its turn, and how long its end is waited for, seconds.
-SLICE, PATIENCE = 0.008, 2.0
+# What clients ask in a row before the window gets its turn, how long the next in the row is waited for, and how long the
+# link's end, seconds.
+SLICE, LINGER, PATIENCE = 0.012, 0.001, 2.0
 
 
 class LiveLink(QObject):
@@ -37,6 +38,7 @@ class LiveLink(QObject):
         self._ended: asyncio.Event | None = None
         self._thread: threading.Thread | None = None
         self._waiting: deque[tuple[Callable[[], Any], asyncio.Future[Any]]] = deque()
+        self._more, self._called = threading.Event(), False
         self.problem, self.clients = "", 0
         # From another thread they wait for the event loop.
         self._asked.connect(self._do_some)
@@ -128,24 +130,35 @@ class LiveLink(QObject):
         """From the link's thread: have something done on the interface's."""
         future: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
         self._waiting.append((work, future))
-        self._asked.emit()
+        self._more.set()
+        if not self._called:
+            # Once, however many wait: else each would have a slice of its own before the window's turn.
+            self._called = True
+            self._asked.emit()
         return await future
 
     def _do_some(self) -> None:
         """A few things in a row; then the window's own events have their turn."""
+        self._called = False
         until = time.perf_counter() + SLICE
-        while self._waiting and self._loop is not None:
-            work, future = self._waiting.popleft()
-            value: Any = None
-            error: Exception | None = None
-            try:
-                value = work()
-            except Exception as err:  # noqa: BLE001 (it is raised where it was asked)
-                error = err
-            self._loop.call_soon_threadsafe(_settle, future, value, error)
-            if time.perf_counter() >= until:
-                break
-        if self._waiting:
+        with self._session.bunch.held():
+            while self._loop is not None and self._waiting:
+                self._more.clear()
+                work, future = self._waiting.popleft()
+                value: Any = None
+                error: Exception | None = None
+                try:
+                    value = work()
+                except Exception as err:  # noqa: BLE001 (it is raised where it was asked)
+                    error = err
+                self._loop.call_soon_threadsafe(_settle, future, value, error)
+                if time.perf_counter() >= until:
+                    break
+                if not self._waiting:
+                    # A client's next message is read once this one is answered.
+                    self._more.wait(LINGER)
+        if self._waiting and not self._called:
+            self._called = True
             QTimer.singleShot(0, self._do_some)
 
     def _count(self, clients: int) -> None:

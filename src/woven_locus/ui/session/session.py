@@ -22,6 +22,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.document import Document
 from woven_locus.ui.jobs.asking import Asking
 from woven_locus.ui.jobs.pool import Control, Jobs
+from woven_locus.ui.session.bunch import Bunch
 from woven_locus.ui.session.choices import Choices
 from woven_locus.ui.session.hand import Hand
 from woven_locus.ui.session.pointer import Pointer
@@ -60,11 +61,12 @@ class Session(QObject):
         self.pointer.moved.connect(self.hand.judge)
         self.hand.judged.connect(self._say_refusal)
         self._heights_moved = False
+        self.bunch = Bunch(self._changed)
         self._take(document)
 
     def tell_bugs(self, hook: Callable[[Exception], None]) -> None:
         """What to do with an error of whoever listens to the plan."""
-        self._bugs = hook
+        self._bugs = self.bunch.on_error = hook
         self.document.history.on_error = hook
 
     def _take(self, document: Document) -> None:
@@ -101,6 +103,8 @@ class Session(QObject):
     def _changed(self, notice: Notice) -> None:
         """First all that is held here is made to fit the plan, then the others hear of it: nobody may find
         something in hand or selected that is no longer there. Never an edit: that would push a step."""
+        if self.bunch.takes(notice):
+            return
         if not notice.layers:
             self._settle()
             self.settled.emit()

@@ -21,32 +21,42 @@ class HistoryList(QListWidget):
         session.changed.connect(lambda _notice: self._show())
         session.settled.connect(self._show)
         session.replaced.connect(self._show)
-        theme.changed.connect(self._show)
+        theme.changed.connect(self._show_all)
+        # What is shown: of a long history an edit must not go through all rows.
+        self._labels: list[str] = []
+        self._position = 0
         self.itemActivated.connect(self._go)
         self.itemClicked.connect(self._go)
+        self._show()
+
+    def _show_all(self) -> None:
+        self._labels = []
         self._show()
 
     def _show(self) -> None:
         history = self._session.document.history
         if history.in_gesture:
             return
-        labels = ["Plan as it was opened", *history.entries]
+        old, labels = self._labels, ["Plan as it was opened", *history.entries]
+        was, position = self._position, history.position
+        self._labels, self._position = labels, position
+        rows = {at for at, label in enumerate(labels) if at >= len(old) or label != old[at]}
+        # Those that are done now, or no more.
+        rows.update(range(min(was, position) + 1, min(max(was, position) + 1, len(labels))))
         palette = self._theme.palette
         with QSignalBlocker(self):
             while self.count() > len(labels):
                 self.takeItem(self.count() - 1)
-            for at, label in enumerate(labels):
+            for at in sorted(rows):
                 item = self.item(at)
                 if item is None:
                     item = QListWidgetItem()
                     self.addItem(item)
-                done = at <= history.position
-                text = f"{at:>4}  {label}" if done else f"{at:>4}  {label}  (undone)"
-                if item.text() != text:
-                    item.setText(text)
+                done = at <= position
+                item.setText(f"{at:>4}  {labels[at]}{'' if done else '  (undone)'}")
                 item.setForeground(colour(palette.ink if done else palette.muted))
-            self.setCurrentRow(history.position)
-        self.scrollToItem(self.item(history.position))
+            self.setCurrentRow(position)
+        self.scrollToItem(self.item(position))
 
     def _go(self, item: QListWidgetItem) -> None:
         self._session.document.history.go_to(self.row(item))
