@@ -64,24 +64,13 @@ def command(spec: Path, out: Path, workers: int | None, scheduler: str | None, f
 def _results(
     asked: Any, workers: int | None, scheduler: str | None, first: int
 ) -> Generator[list[str], None, None]:
-    from woven_locus.files.atomic import read_bytes
     from woven_locus.trial import runs
     from woven_locus.trial import workers as hands
 
-    read: dict[Path, bytes] = {}
-
     def jobs() -> Iterator[Any]:
-        for plan, settings in itertools.islice(asked.runs(), first, None):
-            if plan not in read:
-                read.clear()
-                read[plan] = read_bytes(plan)
-            yield (
-                read[plan],
-                str(plan),
-                asked.run,
-                {"seconds": asked.seconds} | settings,
-                asked.note,
-            )
+        for plan, data, settings in asked.jobs(first):
+            whole = settings | {"seconds": asked.seconds_of(settings)}
+            yield data, str(plan), asked.run, whole, asked.note
 
     if scheduler is not None:
         return hands.cluster(jobs(), runs.outcome, scheduler)

@@ -38,7 +38,7 @@ HOST = "127.0.0.1"
 LARGEST_MESSAGE, MOST_CLIENTS = 1 << 20, 256
 # Messages of one client in a second, and how many it may save up.
 RATE, BURST = 5000.0, 5000.0
-_LOCAL = ("127.0.0.1", "localhost", "[::1]")
+_LOCAL = ("127.0.0.1", "localhost", "::1")
 
 log = logging.getLogger(__name__)
 # Answers with a copy of the plan that nobody changes, and the revision that it is of.
@@ -134,9 +134,7 @@ class Link:
 
     def _let_in(self, connection: ServerConnection, request: Request) -> Response | None:
         origin = request.headers.get("Origin")
-        if origin is not None and urlsplit(origin).hostname not in [
-            name.strip("[]") for name in _LOCAL
-        ]:
+        if origin is not None and urlsplit(origin).hostname not in _LOCAL:
             return connection.respond(
                 HTTPStatus.FORBIDDEN, "this link answers pages of this machine only\n"
             )

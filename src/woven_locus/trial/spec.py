@@ -112,6 +112,19 @@ class Spec:
             found *= len(values)
         return found
 
+    def seconds_of(self, settings: dict[str, Any]) -> float:
+        """Of traffic, in a run with these settings."""
+        seconds: float = settings.get("seconds", self.seconds)
+        return seconds
+
+    def jobs(self, first: int = 0) -> Iterator[tuple[Path, bytes, dict[str, Any]]]:
+        """`runs` from one on, with the plan's bytes, which are read once and when they are needed. Raises FileProblem."""
+        of, data = None, b""
+        for plan, settings in itertools.islice(self.runs(), first, None):
+            if plan != of:
+                of, data = plan, read_bytes(plan)
+            yield plan, data, settings
+
     def runs(self) -> Iterator[tuple[Path, dict[str, Any]]]:
         """The plan and the settings of each run, the last name varying fastest."""
         names = [name for name, _ in self.vary]

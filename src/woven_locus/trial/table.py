@@ -49,14 +49,11 @@ class Table:
         rows = list(csv.reader(io.StringIO(text[: text.rfind("\n") + 1])))
         if not rows or line(rows[0]) != head:
             raise self._other()
-        data: dict[Path, bytes] = {}
-        for row, (plan, settings) in zip(rows[1:], spec.runs(), strict=False):
+        for row, (plan, data, settings) in zip(rows[1:], spec.jobs(), strict=False):
             mine = settings_of(spec, plan, settings)
             if len(row) != len(spec.columns) or row[: len(mine)] != mine:
                 raise self._other()
-            if plan not in data:
-                data = {plan: read_bytes(plan)}
-            if row[-2] != digest(data[plan], spec.run, settings.get("seconds", spec.seconds)):
+            if row[-2] != digest(data, spec.run, spec.seconds_of(settings)):
                 why = (
                     f"has rows of {spec.name_of(plan)} as it is no more, or of other seconds; "
                     "name another file, or give --force"
