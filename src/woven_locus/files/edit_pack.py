@@ -21,6 +21,8 @@ from woven_locus.core.editing import (
     KeepSideChange,
     KindsChange,
     LayerChange,
+    MoneyChange,
+    NameChange,
     ObstaclesChange,
     Patch,
     Regrid,
@@ -67,6 +69,7 @@ class _Patch(msgspec.Struct, tag="patch"):
 class _Structures(msgspec.Struct, tag="structures"):
     gone: list[StructureRow]
     come: list[StructureRow]
+    next_number: tuple[int, int] | None = None
 
 
 class _Kinds(msgspec.Struct, tag="kinds"):
@@ -112,6 +115,16 @@ class _Accepted(msgspec.Struct, tag="accepted"):
 class _Snap(msgspec.Struct, tag="snap"):
     before: SnapRow
     after: SnapRow
+
+
+class _Name(msgspec.Struct, tag="name"):
+    before: str
+    after: str
+
+
+class _Money(msgspec.Struct, tag="money"):
+    before: str
+    after: str
 
 
 class _Obstacles(msgspec.Struct, tag="obstacles"):
@@ -170,6 +183,8 @@ _Held = (
     | _Waves
     | _Accepted
     | _Snap
+    | _Name
+    | _Money
     | _Grid
 )
 
@@ -199,6 +214,7 @@ def _held(change: Change) -> _Held:
             return _Structures(
                 [StructureRow.of(row) for row in change.gone],
                 [StructureRow.of(row) for row in change.come],
+                change.next_number,
             )
         case KindsChange():
             return _Kinds(
@@ -222,6 +238,10 @@ def _held(change: Change) -> _Held:
             )
         case SnapChange():
             return _Snap(SnapRow.of(change.before), SnapRow.of(change.after))
+        case NameChange():
+            return _Name(change.before, change.after)
+        case MoneyChange():
+            return _Money(change.before, change.after)
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -263,7 +283,9 @@ def _change(held: _Held) -> Change:
             return Patch(held.layer, box, before, after)
         case _Structures():
             return StructuresChange(
-                tuple(row.made() for row in held.gone), tuple(row.made() for row in held.come)
+                tuple(row.made() for row in held.gone),
+                tuple(row.made() for row in held.come),
+                held.next_number,
             )
         case _Kinds():
             return KindsChange(
@@ -282,6 +304,10 @@ def _change(held: _Held) -> Change:
         case _Traffic() | _Waves() | _Snap():
             change: Any = _PLAIN[type(held)]
             return change(held.before.made(), held.after.made())  # type: ignore[no-any-return]
+        case _Name():
+            return NameChange(held.before, held.after)
+        case _Money():
+            return MoneyChange(held.before, held.after)
         case _Accepted():
             return AcceptedChange(
                 tuple(row.made("accepted") for row in held.before),

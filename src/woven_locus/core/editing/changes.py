@@ -27,10 +27,14 @@ from woven_locus.core.ways.roads import RoadTable
 @dataclass(frozen=True, slots=True)
 class StructuresChange(Change):
     """Rows of the register that go and rows that come, all at once, so that they may change places. A
-    number on both sides is a structure that changes; one that only comes is placed."""
+    number on both sides is a structure that changes; one that only comes is placed.
+
+    next_number : of the register, before and after. None is what follows from the rows: a number is taken by its
+    placement, and given back only by the placement's own undo."""
 
     gone: tuple[Structure, ...]
     come: tuple[Structure, ...]
+    next_number: tuple[int, int] | None = None
 
     layer = "structures"
 
@@ -50,9 +54,10 @@ class StructuresChange(Change):
         stays = {row.number for row in come}
         plan.register.drop_all(row.number for row in gone if row.number not in stays)
         plan.register.put_all(come)
-        # A number is taken by its placement and given back only by the placement's own undo.
         placed = self.placed
-        if placed:
+        if self.next_number is not None:
+            plan.register.next_number = self.next_number[0 if undo else 1]
+        elif placed:
             plan.register.next_number = min(placed) if undo else max(placed) + 1
         return tuple(boxes)
 
@@ -311,6 +316,30 @@ class ValueChange(Change):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         setattr(plan, self.layer, self.before if undo else self.after)
         return ()
+
+
+@dataclass(frozen=True, slots=True)
+class NameChange(ValueChange):
+    """What the plan is called."""
+
+    before: str
+    after: str
+
+    layer = "name"
+
+
+@dataclass(frozen=True, slots=True)
+class MoneyChange(ValueChange):
+    """What the money is called."""
+
+    before: str
+    after: str
+
+    layer = "money"
+
+    @property
+    def reforms(self) -> bool:
+        return True  # prices of kinds are shown in it
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,8 @@ class Notice:
     """What an edit touched; every view and cache follows from this.
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
-    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "keep", "traffic", "waves", "accepted", "snap", "grid"; none when a gesture
+    "structures", "obstacles", "heights", "window", "kinds", "funds", "actor", "keep", "traffic", "waves", "accepted", "snap",
+    "name", "money", "grid"; none when a gesture
     ended, which changes nothing by itself.  structures : numbers whose register row changed.  label : the edit, in words.
     reformed : the grid, the classes of terrain or road, or the kinds are others; whatever was made for
     the old ones is void.
@@ -64,6 +65,14 @@ def _fewer(boxes: Iterable[Box]) -> list[Box]:
     return [around] if around.shape[0] * around.shape[1] <= _CELLS_A_BLOCK * len(found) else found
 
 
+def _derive(plan: Plan, boxes: Iterable[Box], network: bool) -> None:
+    """What follows from the layers in these blocks."""
+    for box in _fewer(boxes):
+        plan.refresh(box, network)
+    plan.network.bring_up_to_date()
+    plan.lanes.bring_up_to_date()
+
+
 @dataclass(frozen=True, slots=True)
 class Edit:
     """A step of the history."""
@@ -81,6 +90,11 @@ class Edit:
         plan.version += 1
         try:
             for change in reversed(self.changes) if undo else self.changes:
+                if change.layer == "grid":
+                    # Blocks of one grid are none of another, and each has what follows from its own.
+                    _derive(plan, derive, network)
+                    boxes.clear()
+                    derive.clear()
                 for box in change.write(plan, undo):
                     if box != NOWHERE:
                         boxes[box] = None
@@ -89,10 +103,7 @@ class Edit:
                 layers.add(change.layer)
                 if isinstance(change, StructuresChange):
                     structures |= change.numbers
-            for box in _fewer(derive):
-                plan.refresh(box, network)
-            plan.network.bring_up_to_date()
-            plan.lanes.bring_up_to_date()
+            _derive(plan, derive, network)
         finally:
             # Within the write, so that a copy taken elsewhere knows which state it holds.
             plan.revision += 1
