@@ -14,7 +14,7 @@ from tests.helpers.state import recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core import edits
 from woven_locus.core.accepted import Accepted
-from woven_locus.core.compare import compare, merge
+from woven_locus.core.compare import Thing, compare, merge
 from woven_locus.core.editing import History, Keep, Regrid
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.edits.kinds import change_kind, remove_kind
@@ -283,3 +283,70 @@ def test_trips_and_classes_of_both_sides_are_there(order: int) -> None:
     merged = merge(base, *(ours, theirs)[::order])
     assert merged.conflicts == ()
     assert set(merged.plan.traffic.trips) == {Trip(Cell(c, 1), Cell(3, 1)) for c in (1, 2)}
+
+
+def solved(base: Plan, ours: Plan, theirs: Plan) -> tuple[Plan, list[str]]:
+    """With theirs for all that can be chosen, and what is in conflict still."""
+    things: dict[Thing, None] = {}
+    for _ in range(40):
+        merged = merge(base, ours, theirs, things)
+        new = [thing for item in merged.conflicts for thing in item.things if thing not in things]
+        if not new:
+            return merged.plan, [item.what for item in merged.conflicts]
+        things |= dict.fromkeys(new)
+    raise AssertionError("choosing does not end")
+
+
+@settings(max_examples=80, deadline=None)
+@given(plans(8), st.integers(0, 2**32 - 1), st.integers(0, 2**32 - 1))
+def test_choosing_theirs_ends_and_gives_a_plan(base: Plan, one: int, two: int) -> None:
+    ours, theirs = steps(base, one), steps(base, two)
+    first = merge(base, ours, theirs)
+    plan, _left = solved(base, ours, theirs)
+    assert recorded(again(plan)) == recorded(plan)
+    if not any(item.things for item in first.conflicts):
+        assert recorded(plan) == recorded(first.plan)
+
+
+@pytest.mark.parametrize("wanted", ["field", "whole", "cells", "place", "grid", "kind", "crossed"])
+def test_a_conflict_is_solved_by_choosing_theirs(wanted: str) -> None:
+    base, ours, theirs = three("....\n====\n....\n....")
+    if wanted == "field":
+        for side, cost in ((ours, 5), (theirs, 9)):
+            hut = replace(side.kinds["hut"], price=cost)
+            History(side).do(change_kind(side, "hut", hut))
+    elif wanted == "whole":
+        ours.name, theirs.name = "Ours", "Theirs"
+    elif wanted == "cells":
+        for side, code in ((ours, 1), (theirs, 2)):
+            History(side).do(paint(side, [Cell(1, 0)], code))
+    elif wanted == "place":
+        put(ours, "hut", 0, 0)
+        History(theirs).do(edits.lay_road(theirs, [Cell(0, 0)]))
+    elif wanted == "grid":
+        for side, cols in ((ours, 6), (theirs, 8)):
+            grid = Regrid(replace(base.spec, cols=cols), Keep.INDEX)
+            History(side).do(regrid(side, grid))
+            History(side).do(paint(side, [Cell(cols - 2, 0)], 1))
+        put(theirs, "hut", 7, 0)
+    elif wanted == "kind":
+        History(ours).do(remove_kind(ours, "barn"))
+        put(theirs, "barn", 0, 2)
+    else:
+        History(ours).do(edits.raise_barrier(ours, [Cell(0, 0)]))
+        History(theirs).do(edits.lay_road(theirs, [Cell(0, 0)]))
+    merged = merge(base, ours, theirs)
+    assert len(merged.conflicts) == 1
+    # Numbers that one side gave out are not given out again.
+    for side in (ours, theirs):
+        side.register.next_number = merged.plan.register.next_number
+    assert recorded(merged.plan) == recorded(ours)
+    plan, left = solved(base, ours, theirs)
+    assert left == []
+    assert recorded(plan) == recorded(theirs)
+    # Solved for one and open for the other.
+    ours.money, theirs.money = "beads", "shells"
+    things = merged.conflicts[0].things
+    half = merge(base, ours, theirs, things)
+    assert [item.what for item in half.conflicts] == ["money"]
+    assert half.plan.money == "beads"

@@ -23,7 +23,7 @@ def command(base: Path, ours: Path, theirs: Path, out: Path) -> int:
     from woven_locus.files.proof_json import finding_json
 
     plans = [plan_json.load(path) for path in (base, ours, theirs)]
-    merged = merge(*plans)
+    merged = merge(plans[0], plans[1], plans[2])
     plan_json.save(merged.plan, out)
     if merged.plan.terrain.size > SMALL:
         compile_search()

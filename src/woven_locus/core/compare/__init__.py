@@ -3,5 +3,6 @@
 from woven_locus.core.compare.differ import Differences, compare
 from woven_locus.core.compare.draft import Conflict
 from woven_locus.core.compare.merge import Merged, merge
+from woven_locus.core.compare.parts import Thing
 
-__all__ = ["Conflict", "Differences", "Merged", "compare", "merge"]
+__all__ = ["Conflict", "Differences", "Merged", "Thing", "compare", "merge"]

@@ -10,7 +10,7 @@ import numpy as np
 from woven_locus.core.books import Funds
 from woven_locus.core.compare.cells import Codes, Names, shown_signs
 from woven_locus.core.compare.numbers import Parts
-from woven_locus.core.compare.parts import PARTS
+from woven_locus.core.compare.parts import PARTS, Thing
 from woven_locus.core.grid import GridSpec, SnapSettings
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
@@ -23,12 +23,14 @@ from woven_locus.core.ways.roads import SIGN_SHIFT, RoadTable
 @dataclass(frozen=True, slots=True)
 class Conflict:
     """What could not be brought together. part : as in `parts`, or an aspect of cells.  what : in words.
-    ours, theirs : the values of both sides, None for nothing."""
+    ours, theirs : the values of both sides, None for nothing.  things : what of ours gives way where theirs is chosen, see
+    `merge`; nothing where ours is all that can be had."""
 
     part: str
     what: str
     ours: Any
     theirs: Any
+    things: tuple[Thing, ...] = ()
 
 
 @dataclass(slots=True)
@@ -44,17 +46,25 @@ class Draft:
     our_cells: dict[str, Codes]
     conflicts: list[Conflict] = field(default_factory=list)
 
-    def clash(self, part: str, what: str, ours: Any = None, theirs: Any = None) -> None:
+    def clash(
+        self,
+        part: str,
+        what: str,
+        ours: Any = None,
+        theirs: Any = None,
+        things: tuple[Thing, ...] = (),
+    ) -> None:
         """Note a conflict."""
-        self.conflicts.append(Conflict(part, what, ours, theirs))
+        self.conflicts.append(Conflict(part, what, ours, theirs, things))
 
-    def give_back(self, part: str, key: Any, what: str) -> bool:
-        """Take ours for one thing of a part, or nothing where ours has none; whether that changed anything."""
+    def give_back(self, part: str, key: Any, what: str, things: tuple[Thing, ...] = ()) -> bool:
+        """Take ours for one thing of a part, or nothing where ours has none; whether that changed anything. things : of
+        ours, for which it has to give way."""
         words = next(each.words for each in PARTS if each.name == part)(key)
         old, mine = self.parts[part].get(key), self.ours[part].get(key)
         if old == mine:
             return False
-        self.clash(part, f"{words}: {what}", mine, old)
+        self.clash(part, f"{words}: {what}", mine, old, things)
         if mine is None:
             del self.parts[part][key]
         else:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Hashable, Sequence
+from collections.abc import Collection, Hashable, Sequence
 from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
@@ -26,10 +26,14 @@ _GONE, _CLASH = _Mark(), _Mark()
 
 
 def merge_held(
-    base: Held, ours: Held, theirs: Held, summed: bool = False
+    base: Held,
+    ours: Held,
+    theirs: Held,
+    summed: bool = False,
+    given: Collection[tuple[Hashable, str]] = (),
 ) -> tuple[Held, list[Clash]]:
     """What is held in the end, in order, and where the sides clash. summed : values are rows of numbers of which what both
-    sides added counts; see `books.Gone`."""
+    sides added counts; see `books.Gone`.  given : keys and fields for which theirs is taken where they clash."""
     found: Held = {}
     clashes: list[Clash] = []
     for key in _order(base, ours, theirs):
@@ -38,7 +42,7 @@ def merge_held(
         if value is _CLASH and summed:
             value = _summed(old, mine, other)
         elif value is _CLASH and _GONE not in (old, mine, other):
-            value = _joined(key, (old, mine, other), clashes)
+            value = _joined(key, (old, mine, other), clashes, given)
         elif value is _CLASH:
             one, two = (None if item is _GONE else item for item in (mine, other))
             clashes.append((key, "", one, two))
@@ -56,7 +60,12 @@ def _one(three: Sequence[Any]) -> Any:
     return theirs if ours == base else _CLASH
 
 
-def _joined(key: Hashable, three: Sequence[Any], clashes: list[Clash]) -> Any:
+def _joined(
+    key: Hashable,
+    three: Sequence[Any],
+    clashes: list[Clash],
+    given: Collection[tuple[Hashable, str]],
+) -> Any:
     """Of one thing that both changed, field by field."""
     base, ours, theirs = three
     if (
@@ -72,7 +81,9 @@ def _joined(key: Hashable, three: Sequence[Any], clashes: list[Clash]) -> Any:
         values = [tuple(getattr(item, name) for name in group) for item in three]
         value = _one(values)
         if value is _CLASH and len(group) == 1 and is_dataclass(values[1][0]):
-            value = (_joined(key, [item[0] for item in values], mine),)
+            value = (_joined(key, [item[0] for item in values], mine, given),)
+        elif value is _CLASH and (key, " and ".join(group)) in given:
+            value = values[2]
         elif value is _CLASH:
             shown = [item[0] if len(group) == 1 else item for item in values]
             mine.append((key, " and ".join(group), shown[1], shown[2]))

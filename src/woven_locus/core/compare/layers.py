@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 import numpy as np
@@ -18,43 +19,87 @@ from woven_locus.core.compare.cells import (
 )
 from woven_locus.core.compare.draft import Draft
 from woven_locus.core.compare.numbers import Parts
+from woven_locus.core.compare.parts import Thing
+from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 
 # Parts in which cells are named.
 _PLACED = ("structures", "obstacles", "trips", "junctions", "entries", "goals", "accepted")
 
 
+GRID = Thing("grid")
+# Road where a barrier is: what of ours lies there.
+CROSSED = Thing("barriers", "crossed")
+_WAYS = ("roads", "signs", "barriers")
+
+
 def merge_cells(
-    base: Plan, ours: Plan, theirs: Plan, sides: tuple[Parts, Parts, Parts], merged: Parts
+    plans: tuple[Plan, Plan, Plan],
+    sides: tuple[Parts, Parts, Parts],
+    merged: Parts,
+    theirs_for: Collection[Thing],
 ) -> Draft:
-    """A draft with the grid and the cells. sides : the parts of the three.  merged : what came of them; where the grids do
-    not go together those with cells in them become ours."""
-    names = Names((base, ours, theirs))
+    """A draft with the grid and the cells. plans : base, ours, theirs.  sides : the parts of the three.  merged : what came
+    of them; where the grids do not go together those with cells in them become ours.  theirs_for : see `merge`."""
+    names = Names(plans)
+    base, ours, theirs = plans
     spec, clash = _grid(base, ours, theirs, sides)
-    our_cells = {aspect: codes(ours, aspect, names) for aspect in ASPECTS}
-    draft = Draft(spec, names, merged, {}, sides[1], our_cells)
+    draft = Draft(spec, names, merged, {}, sides[1], {})
     if clash:
-        draft.clash("grid", clash, ours.spec, theirs.spec)
-        for name in _PLACED:
-            merged[name] = dict(sides[1][name])
-        merged["plan"]["window"] = sides[1]["plan"]["window"]
-        draft.cells = {aspect: mine.copy() for aspect, mine in our_cells.items()}
+        _on_one_grid(draft, plans, sides, clash if GRID not in theirs_for else "")
         return draft
     for aspect in ASPECTS:
         three = [
             laid_on(codes(plan, aspect, names), plan.spec, spec)
-            for plan in (base, ours, theirs)
+            for plan in plans
             if same_lattice(plan.spec, spec)
         ]
         if len(three) < 3:
             # Only one side laid another lattice, and the other changed nothing that has a place.
             draft.cells[aspect] = codes(ours if ours.spec == spec else theirs, aspect, names)
             continue
-        draft.cells[aspect] = _merged(draft, aspect, *three)
+        for thing in theirs_for:
+            if thing.part == aspect and thing.key is not None:
+                here = _cells_of(draft, thing, three[1])
+                three[1][here] = three[2][here]
+        draft.cells[aspect] = _merged(draft, aspect, three, Thing(aspect) in theirs_for)
         _lost(draft, aspect, base, (ours, theirs))
-    draft.our_cells = {aspect: _ours_on(draft, ours, aspect) for aspect in ASPECTS}
+    draft.our_cells = {aspect: _side_on(draft, ours, aspect) for aspect in ASPECTS}
     _without_clashes(draft)
+    _without_crossings(draft, theirs if CROSSED in theirs_for else None)
     return draft
+
+
+def _on_one_grid(
+    draft: Draft, plans: tuple[Plan, Plan, Plan], sides: tuple[Parts, Parts, Parts], clash: str
+) -> None:
+    """Ours, wherever there are cells; theirs where that was chosen and is no clash any more."""
+    _base, ours, theirs = plans
+    plan, parts = (ours, sides[1]) if clash else (theirs, sides[2])
+    draft.spec = plan.spec
+    if clash:
+        draft.clash("grid", clash, ours.spec, theirs.spec, (GRID,))
+    for name in _PLACED:
+        draft.parts[name] = dict(parts[name])
+    draft.parts["plan"]["window"] = parts["plan"]["window"]
+    draft.ours = draft.ours | {name: draft.parts[name] for name in _PLACED}
+    draft.cells = {aspect: codes(plan, aspect, draft.names).copy() for aspect in ASPECTS}
+    draft.our_cells = {aspect: cells.copy() for aspect, cells in draft.cells.items()}
+    _without_clashes(draft)
+
+
+def _cells_of(draft: Draft, thing: Thing, held: Codes) -> Any:
+    """(rows, cols) bool: the cells of an aspect that a thing names. held : what lies there."""
+    here = np.zeros(draft.spec.shape, bool)
+    if isinstance(thing.key, str):
+        known = draft.names.terrain if thing.part == "terrain" else draft.names.roads
+        if thing.part in ("terrain", "roads") and thing.key in known:
+            here = held == known.index(thing.key)
+    else:
+        low, high = (thing.key, thing.key) if isinstance(thing.key, Cell) else thing.key
+        (r0, c0), (r1, c1) = draft.spec.slot(low), draft.spec.slot(high)
+        here[max(0, r0) : r1 + 1, max(0, c0) : c1 + 1] = True
+    return here
 
 
 def _grid(
@@ -84,23 +129,34 @@ def _touched(base: Plan, side: Plan, old: Parts, new: Parts) -> bool:
     )
 
 
-def _merged(draft: Draft, aspect: str, base: Codes, ours: Codes, theirs: Codes) -> Codes:
+def _merged(draft: Draft, aspect: str, three: list[Codes], theirs_for: bool) -> Codes:
+    base, ours, theirs = three
     mine, other = differ(base, ours), differ(base, theirs)
     found = np.where(other & ~mine, theirs, ours)
     clash = mine & other & differ(ours, theirs)
-    if clash.any():
-        _note(draft, aspect, clash, ours, theirs, "both sides changed them")
+    if theirs_for:
+        found = np.where(clash, theirs, found)
+    elif clash.any():
+        things = (Thing(aspect),)
+        _note(draft, aspect, clash, (ours, theirs), "both sides changed them", things)
     return found
 
 
-def _note(draft: Draft, aspect: str, where: Any, ours: Codes, theirs: Codes, why: str) -> None:
+def _note(
+    draft: Draft,
+    aspect: str,
+    where: Any,
+    sides: tuple[Codes, Codes],
+    why: str,
+    things: tuple[Thing, ...] = (),
+) -> None:
     rows, cols = np.nonzero(where)
     low = draft.spec.cell_of_slot((int(rows.min()), int(cols.min())))
     high = draft.spec.cell_of_slot((int(rows.max()), int(cols.max())))
     count = f"{len(rows):,} cell{'s' * (len(rows) != 1)}"
     at = f"{count} from {low.col}, {low.row} to {high.col}, {high.row}"
-    values = [_first(draft.names, aspect, side[where]) for side in (ours, theirs)]
-    draft.clash(aspect, f"{at}: {why}", *values)
+    values = [_first(draft.names, aspect, side[where]) for side in sides]
+    draft.clash(aspect, f"{at}: {why}", values[0], values[1], things)
 
 
 def _first(names: Names, aspect: str, values: Codes) -> object:
@@ -121,16 +177,16 @@ def _lost(draft: Draft, aspect: str, base: Plan, others: tuple[Plan, Plan]) -> N
             draft.clash(aspect, f"{gone:,} changed cells lie outside the other side's grid")
 
 
-def _ours_on(draft: Draft, ours: Plan, aspect: str) -> Codes:
-    """Ours on the grid that is taken; where ours has no cell, what is taken."""
-    if not same_lattice(ours.spec, draft.spec):
+def _side_on(draft: Draft, side: Plan, aspect: str) -> Codes:
+    """A side on the grid that is taken; where it has no cell, what is taken."""
+    if not same_lattice(side.spec, draft.spec):
         return draft.cells[aspect]
-    mine = laid_on(codes(ours, aspect, draft.names), ours.spec, draft.spec)
-    return np.where(mine == ABSENT, draft.cells[aspect], mine)
+    cells = laid_on(codes(side, aspect, draft.names), side.spec, draft.spec)
+    return np.where(cells == ABSENT, draft.cells[aspect], cells)
 
 
 def _without_clashes(draft: Draft) -> None:
-    """Cells of classes that a side took away, and roads under barriers."""
+    """Cells of classes that a side took away."""
     for aspect, part, names in (
         ("terrain", "terrain_classes", draft.names.terrain),
         ("roads", "road_classes", draft.names.roads),
@@ -140,25 +196,26 @@ def _without_clashes(draft: Draft) -> None:
             if not key or key in draft.parts[part]:
                 continue
             used = cells == code
-            if used.any() and not (used & (ours == code)).any():
-                _note(draft, aspect, used, ours, cells, f"ours has no {key} any more")
+            mine = draft.ours[part].get(key)
+            if used.any() and mine is None:
+                why, things = f"ours has no {key} any more", (Thing(part, key),)
+                _note(draft, aspect, used, (ours, cells), why, things)
                 cells[used] = ours[used]
             elif used.any():
-                draft.clash(
-                    part,
-                    f"{key}: one side took it away, the other painted with it",
-                    draft.ours[part].get(key),
-                )
-                draft.parts[part][key] = draft.ours[part][key]
+                what = f"{key}: one side took it away, the other painted with it"
+                draft.clash(part, what, mine, None, (Thing(aspect, key),))
+                draft.parts[part][key] = mine
+
+
+def _without_crossings(draft: Draft, theirs: Plan | None) -> None:
+    """Road where a barrier is. theirs : the plan that is followed there; ours without."""
     roads, barriers = draft.cells["roads"], draft.cells["barriers"]
-    if (twice := (roads > 0) & (barriers > 0)).any():
-        _note(
-            draft,
-            "barriers",
-            twice,
-            draft.our_cells["barriers"],
-            barriers,
-            "one side laid road there",
-        )
-        for aspect in ("roads", "signs", "barriers"):
-            draft.cells[aspect][twice] = draft.our_cells[aspect][twice]
+    twice = (roads > 0) & (barriers > 0)
+    if not twice.any():
+        return
+    if theirs is None:
+        sides = draft.our_cells["barriers"], barriers
+        _note(draft, "barriers", twice, sides, "one side laid road there", (CROSSED,))
+    for aspect in _WAYS:
+        source = draft.our_cells[aspect] if theirs is None else _side_on(draft, theirs, aspect)
+        draft.cells[aspect][twice] = source[twice]

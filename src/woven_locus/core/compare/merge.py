@@ -8,13 +8,14 @@ what refers to them follows.
 from __future__ import annotations
 
 import string
+from collections.abc import Collection, Hashable
 from dataclasses import dataclass, replace
 
 from woven_locus.core.compare.draft import Conflict, Draft
 from woven_locus.core.compare.held import merge_held
 from woven_locus.core.compare.layers import merge_cells
 from woven_locus.core.compare.numbers import Parts, free_numbers
-from woven_locus.core.compare.parts import PARTS
+from woven_locus.core.compare.parts import PARTS, Held, Thing
 from woven_locus.core.compare.standing import settle
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.plan import Plan
@@ -33,25 +34,62 @@ class Merged:
     conflicts: tuple[Conflict, ...]
 
 
-def merge(base: Plan, ours: Plan, theirs: Plan) -> Merged:
-    """Bring two sides together. The plans that are given are not changed."""
+def merge(base: Plan, ours: Plan, theirs: Plan, theirs_for: Collection[Thing] = ()) -> Merged:
+    """Bring two sides together. The plans that are given are not changed.
+
+    theirs_for : what of ours gives way to theirs, from the `things` of conflicts that were found before. What is solved
+    so is no conflict any more; others may follow from it."""
     old, mine, other = (
         {part.name: part.of(plan) for part in PARTS} for plan in (base, ours, theirs)
     )
     next_number = max(ours.register.next_number, theirs.register.next_number)
     mine, other = free_numbers(old, mine, other, next_number)
+    mine = yielded(mine, other, theirs_for)
     merged: Parts = {}
     clashes = {}
     for part in PARTS:
         held = (old[part.name], mine[part.name], other[part.name])
-        merged[part.name], clashes[part.name] = merge_held(*held, summed=part.name == "gone")
+        given = {(t.key, t.field) for t in theirs_for if t.part == part.name}
+        merged[part.name], clashes[part.name] = merge_held(
+            *held, summed=part.name == "gone", given=given
+        )
     _mark_apart(merged, mine)
-    draft = merge_cells(base, ours, theirs, (old, mine, other), merged)
+    draft = merge_cells((base, ours, theirs), (old, mine, other), merged, theirs_for)
     for part in PARTS:
         for key, field, one, two in clashes[part.name]:
             words = f"{part.words(key)}: {field}" if field else part.words(key)
-            draft.clash(part.name, words, one, two)
+            draft.clash(part.name, words, one, two, (Thing(part.name, key, field),))
     return Merged(_built(draft, ours, next_number), tuple(draft.conflicts))
+
+
+def yielded(mine: Parts, other: Parts, things: Collection[Thing]) -> Parts:
+    """Parts with whole things, and whole parts, as the other side has them."""
+    found = dict(mine)
+    for thing in things:
+        if thing.field or thing.part not in found:
+            continue
+        theirs = other[thing.part]
+        if thing.key is None:
+            found[thing.part] = dict(theirs)
+            continue
+        held = dict(found[thing.part])
+        if thing.key not in theirs:
+            held.pop(thing.key, None)
+        elif thing.key in held:
+            held[thing.key] = theirs[thing.key]
+        else:
+            held = _inserted(held, theirs, thing.key)
+        found[thing.part] = held
+    return found
+
+
+def _inserted(held: Held, theirs: Held, key: Hashable) -> Held:
+    """With a thing of theirs, after what it comes after there."""
+    order = list(theirs)
+    before = next((k for k in reversed(order[: order.index(key)]) if k in held), None)
+    keys = list(held)
+    keys.insert(keys.index(before) + 1 if before is not None else 0, key)
+    return {each: held[each] if each in held else theirs[each] for each in keys}
 
 
 def _built(draft: Draft, ours: Plan, next_number: int) -> Plan:
@@ -61,8 +99,9 @@ def _built(draft: Draft, ours: Plan, next_number: int) -> Plan:
             settle(draft)
             return draft.built(next_number)
         except BadPlan as err:
-            draft.clash(err.where or "plan", f"{err.what}; ours is kept")
             names = next((part for part in (_TRAFFIC, _WAVES) if err.where.startswith(part)), ())
+            things = tuple(Thing(name) for name in names)
+            draft.clash(err.where or "plan", f"{err.what}; ours is kept", things=things)
             if not names:
                 break
             for name in names:

@@ -28,6 +28,19 @@ class Part:
     words: Callable[[Any], str] = str
 
 
+@dataclass(frozen=True, slots=True)
+class Thing:
+    """One thing in which plans can differ.
+
+    part : of `PARTS`; or an aspect of cells; or "grid", with all that stands on it.  key : in the part, the whole part
+    without.  Of an aspect: a cell, the low and the high cell of a box, or the key of a class; what is in conflict
+    without.  field : of the thing, the whole of it without."""
+
+    part: str
+    key: Any = None
+    field: str = ""
+
+
 def _by(items: Iterable[Any], key: str) -> Held:
     return {getattr(item, key): item for item in items}
 

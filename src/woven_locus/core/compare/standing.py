@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from woven_locus.core.compare.draft import Draft
+from woven_locus.core.compare.parts import Thing
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.register import Structure
@@ -28,9 +29,11 @@ def _give_one_back(draft: Draft) -> bool:
         things.append(("obstacles", number, list(obstacle.cells)))
     for number, row in draft.parts["structures"].items():
         if row.kind not in draft.parts["kinds"]:
-            if draft.give_back("kinds", row.kind, f"one side took it away, S{number} is one"):
+            why = f"one side took it away, S{number} is one"
+            if draft.give_back("kinds", row.kind, why, _all_of(draft, row.kind)):
                 return True
-            draft.give_back("structures", number, f"its kind {row.kind} is not there")
+            kind = Thing("kinds", row.kind)
+            draft.give_back("structures", number, f"its kind {row.kind} is not there", (kind,))
             return True
         things.append(("structures", number, _cells_of(draft, row)))
     # What is ours stands first, so that what is theirs gives way.
@@ -51,6 +54,12 @@ def _give_one_back(draft: Draft) -> bool:
     return False
 
 
+def _all_of(draft: Draft, kind: str) -> tuple[Thing, ...]:
+    """Structures of a kind, as ours has them."""
+    rows = draft.ours["structures"].items()
+    return tuple(Thing("structures", number) for number, row in rows if row.kind == kind)
+
+
 def _cells_of(draft: Draft, row: Structure) -> list[Cell]:
     shape = draft.parts["kinds"][row.kind].footprint.turned(row.turn)
     shape = shape.upside_down() if draft.spec.y_up else shape
@@ -63,12 +72,16 @@ def _is_ours(draft: Draft, thing: tuple[str, Any, list[Cell]]) -> bool:
     return bool(draft.parts[part][number] == draft.ours[part].get(number))
 
 
-def _send_back(draft: Draft, thing: tuple[str, Any, list[Cell]], why: str) -> bool:
-    """Ours for a thing, or where it is ours already, for its kind. Raises BadPlan where neither is theirs."""
+def _send_back(
+    draft: Draft, thing: tuple[str, Any, list[Cell]], why: str, things: tuple[Thing, ...] = ()
+) -> bool:
+    """Ours for a thing, or where it is ours already, for its kind. things : of ours, which it is in the way of. Raises
+    BadPlan where neither is theirs."""
     part, number, _cells = thing
-    if draft.give_back(part, number, why):
+    if draft.give_back(part, number, why, things):
         return True
-    if part == "structures" and draft.give_back("kinds", draft.parts[part][number].kind, why):
+    kind = draft.parts[part][number].kind if part == "structures" else None
+    if kind is not None and draft.give_back("kinds", kind, why, (*things, Thing(part, number))):
         return True
     raise BadPlan(part, why)
 
@@ -80,9 +93,13 @@ def _part(
     why = f"{_name(thing)} and {_name(other)} both cover {cell_text(cell)}"
     first, second = (thing, other) if not _is_ours(draft, thing) else (other, thing)
     try:
-        return _send_back(draft, first, why)
+        return _send_back(draft, first, why, _ours_of(draft, second))
     except BadPlan:
-        return _send_back(draft, second, why)
+        return _send_back(draft, second, why, _ours_of(draft, first))
+
+
+def _ours_of(draft: Draft, thing: tuple[str, Any, list[Cell]]) -> tuple[Thing, ...]:
+    return (Thing(*thing[:2]),) if _is_ours(draft, thing) else ()
 
 
 def _name(thing: tuple[str, Any, list[Cell]]) -> str:
@@ -101,8 +118,11 @@ def _off_the_way(draft: Draft, thing: tuple[str, Any, list[Cell]], cell: Cell) -
         draft.clash(
             "roads" if what == "road" else "barriers",
             f"{what} at {cell_text(cell)} would run under {_name(thing)}",
+            things=(Thing(*thing[:2]),),
         )
         for aspect in ("roads", "signs", "barriers"):
             draft.cells[aspect][slot] = 0
         return True
-    return _send_back(draft, thing, f"{what} runs at {cell_text(cell)}")
+    laid = draft.our_cells["roads"][slot] or draft.our_cells["barriers"][slot]
+    ways = tuple(Thing(aspect, cell) for aspect in ("roads", "signs", "barriers")) if laid else ()
+    return _send_back(draft, thing, f"{what} runs at {cell_text(cell)}", ways)
