@@ -14,7 +14,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="woven-locus-pictures-")
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QWidget
 from road_shapes import ShapesChart
 
 from woven_locus import kernel_cache
@@ -22,8 +22,10 @@ from woven_locus.core import edits
 from woven_locus.core.edits import money
 from woven_locus.core.edits.findings import accept
 from woven_locus.core.edits.ground import Coat, paint_box
+from woven_locus.core.edits.traffic import set_keep
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
+from woven_locus.core.lanes import KeepSide
 from woven_locus.core.lines import Brush
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.core.render import GroundOverlay
@@ -34,6 +36,7 @@ from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.inout.compare_sheet import CompareSheet
+from woven_locus.ui.inout.merge_sheet import MergeSheet
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.session.stages import GroundTool, Stage, WayTool, WhereShown
 from woven_locus.ui.start import make_app
@@ -334,24 +337,54 @@ def proof_dark(studio: Studio) -> Window:
     return window
 
 
-def compared(studio: Studio) -> QWidget:
-    """A day's work since yesterday's plan."""
-    window = studio.window()
+def compared(studio: Studio, dark: bool = False) -> QWidget:
+    """A day's work since yesterday's plan; in the dark, yesterday's."""
+    window = studio.window(dark)
     session, other = window.session, Path(tempfile.mkdtemp()) / "yesterday.plan.json"
     plan_json.save(session.plan, other)
     session.attempt(edits.place, session.plan, "spring-house", Cell(8, 18), 0, "2026-01-01")
     session.attempt(edits.lay_road, session.plan, [Cell(col, 30) for col in range(12, 20)])
     session.attempt(paint_box, session.plan, Box(8, 40, 13, 48), Coat("terrain", 2))
-    window.desk.compared.hold_against(other)
-    studio.rest(lambda: window.desk.compared.lines is not None)
-    sheet = CompareSheet(session, window.desk.compared, window)
-    # In the same picture as what it is about.
+    compared = window.desk.compared
+    compared.hold_against(other)
+    studio.rest(lambda: compared.lines is not None)
+    sheet = CompareSheet(session, compared, window.together.turn, window)
+    in_window(window, sheet, (640, 330, 560, 360))
+    sheet.list.setCurrentRow(1)
+    compared.turn(dark)
+    point(window, Cell(24, 31))
+    return window
+
+
+def in_window(window: Window, sheet: QDialog, place: tuple[int, int, int, int]) -> None:
+    """A sheet in the same picture as what it is about."""
     sheet.setParent(window, Qt.WindowType.Widget)
     sheet.setAutoFillBackground(True)
-    sheet.setGeometry(640, 330, 560, 360)
+    sheet.setGeometry(*place)
     sheet.show()
     window.messages.hide()
-    point(window, Cell(24, 31))
+
+
+def merging(studio: Studio, dark: bool = False) -> QWidget:
+    """What somebody else made of the plan meanwhile, with one conflict solved and one open."""
+    window = studio.window(dark)
+    session, folder = window.session, Path(tempfile.mkdtemp())
+    base, theirs = (folder / f"{name}.plan.json" for name in ("monday", "wilma"))
+    plan_json.save(session.plan, base)
+    other = Document(plan_json.load(base))
+    for document, codes, col in ((session.document, (2, 3), 12), (other, (3, 2), 13)):
+        plan, history = document.plan, document.history
+        for row, code in zip((8, 9), codes, strict=True):
+            history.do(paint_box(plan, Box(row, 40, row + 1, 48), Coat("terrain", code)))
+        history.do(set_keep(plan, KeepSide.LEFT if col == 13 else KeepSide.RIGHT))
+        history.do(edits.lay_road(plan, [Cell(c, 30) for c in range(col, 20)]))
+    other.history.do(edits.place(other.plan, "spring-house", Cell(8, 18), 0, "2026-01-01"))
+    session.attempt(edits.place, session.plan, "spring-house", Cell(9, 18), 0, "2026-01-01")
+    plan_json.save(other.plan, theirs)
+    sheet = MergeSheet(window.desk, theirs, lambda _title: base, window)
+    in_window(window, sheet, (420, 170, 640, 560))
+    sheet.keeper.take(base=base)
+    studio.rest(lambda: sheet.make.isEnabled())
     return window
 
 
@@ -375,6 +408,8 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "proof": proof,
     "proof-dark": proof_dark,
     "compare": compared,
+    "compare-dark": lambda studio: compared(studio, dark=True),
+    "merge": merging,
 }
 
 

@@ -14,16 +14,19 @@ from tests.helpers.state import recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core import edits
 from woven_locus.core.accepted import Accepted
-from woven_locus.core.compare import Thing, compare, merge
+from woven_locus.core.compare import Thing, compare, merge, taken_over
+from woven_locus.core.compare.effects import Effects
 from woven_locus.core.editing import History, Keep, Regrid
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.edits.kinds import change_kind, remove_kind
+from woven_locus.core.edits.terrain_classes import add_class
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.core.ways.roads import Sign, road_byte
 from woven_locus.files import plan_json
+from woven_locus.files.compare_lines import lines_of
 
 
 def again(plan: Plan) -> Plan:
@@ -350,3 +353,47 @@ def test_a_conflict_is_solved_by_choosing_theirs(wanted: str) -> None:
     half = merge(base, ours, theirs, things)
     assert [item.what for item in half.conflicts] == ["money"]
     assert half.plan.money == "beads"
+
+
+@settings(max_examples=60, deadline=None)
+@given(plans(8), st.integers(0, 2**32 - 1), st.integers(0, 2**32 - 1))
+def test_what_is_taken_over_is_as_the_other_has_it(base: Plan, one: int, two: int) -> None:
+    plan, other = steps(base, one), steps(base, two)
+    before = recorded(plan), recorded(other)
+    for line in lines_of(compare(other, plan), Effects(), pieces=True):
+        if line.thing is None:
+            continue
+        with suppress(Refused):
+            taken = taken_over(plan, other, [line.thing])
+            assert recorded(again(taken)) == recorded(taken)
+            left = lines_of(compare(other, taken), Effects(), pieces=True)
+            assert line.thing not in [each.thing for each in left]
+    assert (recorded(plan), recorded(other)) == before
+
+
+def test_taking_over_brings_what_it_needs_and_refuses_what_does_not_stand() -> None:
+    other = draw("....\n====\n....\n....")
+    put(other, "barn", 0, 2)
+    plan = again(other)
+    history = History(plan)
+    history.do(edits.demolish(plan, [1]))
+    history.do(remove_kind(plan, "barn"))
+    taken = taken_over(plan, other, [Thing("structures", 1)])
+    assert recorded(taken) == recorded(other)
+    put(plan, "hut", 1, 3)
+    with pytest.raises(Refused, match="S1 and S2 both cover 1, 3"):
+        taken_over(plan, other, [Thing("structures", 1)])
+    # Of two pieces of ground one only.
+    history.do(paint(plan, [Cell(0, 0), Cell(3, 0)], 2))
+    piece = Thing("terrain", (Cell(0, 0), Cell(0, 0)))
+    assert taken_over(plan, other, [piece]).terrain[0].tolist() == [0, 0, 0, 2]
+    fen = replace(plan.terrain_table[0], key="fen", name="Fen", mark="f")
+    history.do(add_class(plan, fen))
+    history.do(paint(plan, [Cell(1, 0), Cell(2, 0)], len(plan.terrain_table) - 1))
+    with pytest.raises(Refused, match="2 cells of terrain hold fen still"):
+        taken_over(plan, other, [Thing("terrain_classes", "fen")])
+    # Taken the other way, the class comes with its cells.
+    taken = taken_over(other, plan, [Thing("terrain", (Cell(1, 0), Cell(1, 0)))])
+    assert taken.terrain_table[int(taken.terrain[0, 1])] == fen
+    with pytest.raises(Refused, match="change it in Survey"):
+        taken_over(plan, other, [Thing("grid")])

@@ -25,8 +25,8 @@ def command(before: Path, after: Path, form: str) -> int:
     found = compare(*plans)
     if max(plan.terrain.size for plan in plans) > SMALL:
         compile_search()
-    whole = differences_json(found, effects(*plans) if found else Effects())
+    after_it = effects(*plans) if found else Effects()
     if form == "json":
-        return answer(whole, not found)
-    click.echo(differences_text(whole).encode("utf-8", "backslashreplace"))
+        return answer(differences_json(found, after_it), not found)
+    click.echo(differences_text(found, after_it).encode("utf-8", "backslashreplace"))
     return int(bool(found))

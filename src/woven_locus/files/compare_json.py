@@ -94,9 +94,9 @@ def differences_json(found: Differences, effects: Effects) -> dict[str, Any]:
         if part.name in SINGLE:
             whole[part.name] = [_values(change) for change in changes]
         elif part.name == "structures":
-            whole["structures"] = _structures(changes)
+            whole["structures"] = structures_json(changes)
         else:
-            whole[part.name] = _things(changes)
+            whole[part.name] = things_json(changes)
     whole["reordered"] = list(found.reordered)
     whole["findings"] = {
         "came": [finding_json(item) for item in effects.came],
@@ -115,10 +115,10 @@ def differences_json(found: Differences, effects: Effects) -> dict[str, Any]:
 
 
 def _grid(found: Differences) -> list[dict[str, Any]]:
-    return _fields(*found.grid) if found.grid is not None else []
+    return fields_json(*found.grid) if found.grid is not None else []
 
 
-def _fields(before: Any, after: Any) -> list[dict[str, Any]]:
+def fields_json(before: Any, after: Any) -> list[dict[str, Any]]:
     """What differs of one thing, field by field."""
     old, new = value_json(before), value_json(after)
     if not (isinstance(old, dict) and isinstance(new, dict)):
@@ -148,19 +148,20 @@ def _values(change: Change) -> dict[str, Any]:
     }
 
 
-def _things(changes: Sequence[Change]) -> dict[str, Any]:
+def things_json(changes: Sequence[Change]) -> dict[str, Any]:
+    """Added, removed and changed things of a part."""
     return {
         "added": [value_json(change.after) for change in changes if change.before is None],
         "removed": [value_json(change.before) for change in changes if change.after is None],
         "changed": [
-            {"what": change.words, "fields": _fields(change.before, change.after)}
+            {"what": change.words, "fields": fields_json(change.before, change.after)}
             for change in changes
             if change.before is not None and change.after is not None
         ],
     }
 
 
-def _structures(changes: Sequence[Change]) -> dict[str, Any]:
+def structures_json(changes: Sequence[Change]) -> dict[str, Any]:
     """Also those that stand elsewhere, or turned."""
     moved = []
     other = []
@@ -181,7 +182,7 @@ def _structures(changes: Sequence[Change]) -> dict[str, Any]:
         still = replace(old, cell=new.cell, turn=new.turn)
         if still != new:
             other.append(replace(change, before=still))
-    found = _things(other)
+    found = things_json(other)
     for row in (*found["added"], *found["removed"]):
         row["structure"] = structure_id(row["number"])
     found["moved"] = moved

@@ -7,11 +7,20 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from woven_locus.core.compare.cells import ASPECTS
+from woven_locus.core.compare import Differences, Thing
+from woven_locus.core.compare.differ import CellChange, Change
+from woven_locus.core.compare.effects import Effects
 from woven_locus.core.compare.parts import PARTS
 from woven_locus.core.geometry import Cell
-from woven_locus.files.compare_json import SINGLE
-from woven_locus.files.proof_json import finding_text
+from woven_locus.files.compare_json import (
+    SINGLE,
+    fields_json,
+    structures_json,
+    things_json,
+    value_json,
+)
+from woven_locus.files.proof_json import finding_json, finding_text
+from woven_locus.files.traffic_rows import end_text
 
 # Numbers in a row of what is gone.
 _GONE = 7
@@ -20,68 +29,84 @@ _GONE = 7
 @dataclass(frozen=True, slots=True)
 class Line:
     """sign : + for what came, - for what went, ~ for what is another.  words : what.  low, high : the cells of the box where
-    it is; None for what has no place.  follows : whether it follows from the others, as findings do."""
+    it is; None for what has no place.  thing : what would be taken over to have it as before; None for what cannot be, or
+    follows from the others.  follows : whether it does, as findings do."""
 
     sign: str
     words: str
     low: Cell | None = None
     high: Cell | None = None
+    thing: Thing | None = None
     follows: bool = False
 
     def __str__(self) -> str:
         return f"{self.sign} {self.words}"
 
 
-def differences_text(whole: dict[str, Any]) -> str:
-    """The lines of `differences_json`."""
-    return "\n".join(map(str, lines_of(whole))) or "the same"
+def differences_text(found: Differences, effects: Effects) -> str:
+    """As lines; the pieces of cells are not told apart."""
+    return "\n".join(map(str, lines_of(found, effects))) or "the same"
 
 
-def lines_of(whole: dict[str, Any]) -> list[Line]:
-    """The lines of `differences_json`; none where the two are the same."""
-    found = [Line("~", f"grid {_change(item)}") for item in whole["grid"]]
-    if not whole["cells_compared"]:
-        found.append(Line("~", "cells: the two lie on different lattices"))
-    for aspect in ASPECTS:
-        if (cells := whole[aspect])["cells"]:
-            found.append(_cells(aspect, cells))
-    for part in PARTS:
-        found += _part(part.name.replace("_", " "), whole[part.name], part.name in SINGLE)
-    found += [
-        Line("~", f"{name.replace('_', ' ')}: in another order") for name in whole["reordered"]
+def lines_of(found: Differences, effects: Effects, pieces: bool = False) -> list[Line]:
+    """What differs and what follows from it; none where the two are the same. pieces : cells that hang together have a line
+    each."""
+    lines = [
+        Line("~", f"grid {_change(item)}")
+        for item in (fields_json(*found.grid) if found.grid else ())
     ]
-    for sign, key in (("+", "came"), ("-", "went")):
-        for item in whole["findings"][key]:
+    if found.cells is None:
+        lines.append(Line("~", "cells: the two lie on different lattices"))
+    for change in found.cells or ():
+        for piece in (change.pieces if pieces else ()) or (change,):
+            lines.append(_cells(piece, found.grid is None))
+    for part in PARTS:
+        of_part = [line for change in found.of(part.name) for line in _part(part.name, change)]
+        # What went, what came, what moved, what is another.
+        lines += sorted(of_part, key=lambda line: _rank(line, part.name))
+    lines += [Line("~", f"{name.replace('_', ' ')}: in another order") for name in found.reordered]
+    for sign, findings in (("+", effects.came), ("-", effects.went)):
+        for item in map(finding_json, findings):
             line = _at_cell(sign, f"finding {finding_text(item)}", item["cell"])
-            found.append(replace(line, follows=True))
-    for route in whole["routes"]:
-        times = " to ".join(_seconds(route[key]) for key in ("before", "after"))
-        found.append(Line("~", f"way from {route['from']} to {route['to']}: {times}", follows=True))
-    return found
+            lines.append(replace(line, follows=True))
+    for route in effects.routes:
+        ends = f"way from {end_text(route.start)} to {end_text(route.goal)}"
+        times = " to ".join(map(_seconds, (route.before, route.after)))
+        lines.append(Line("~", f"{ends}: {times}", follows=True))
+    return lines
 
 
-def _cells(aspect: str, cells: dict[str, Any]) -> Line:
-    c0, r0, c1, r1 = cells["box"]
-    into = ", ".join(f"{item['cells']} {_word(item['value'])}" for item in cells["into"])
-    words = f"{aspect}: {cells['cells']} cells from {c0}, {r0} to {c1}, {r1}"
-    return Line("~", f"{words}: {into}" if into else words, Cell(c0, r0), Cell(c1, r1))
+def _rank(line: Line, part: str) -> tuple[int, bool]:
+    return "-+~".index(line.sign), part == "structures" and ": moved" not in line.words
 
 
-def _part(name: str, found: Any, single: bool) -> Iterator[Line]:
-    if single:
-        for item in found:
-            yield Line(
-                "~", f"{name} {item['what']}: {_word(item['before'])} to {_word(item['after'])}"
-            )
+def _cells(change: CellChange, one_grid: bool) -> Line:
+    (c0, r0), (c1, r1) = change.low, change.high
+    into = ", ".join(f"{count} {_word(value_json(value))}" for value, count in change.into)
+    words = f"{change.aspect}: {change.count} cells from {c0}, {r0} to {c1}, {r1}"
+    if change.count == 1:
+        words = f"{change.aspect}: 1 cell at {c0}, {r0}"
+    thing = Thing(change.aspect, (change.low, change.high)) if one_grid else None
+    return Line("~", f"{words}: {into}" if into else words, change.low, change.high, thing)
+
+
+def _part(part: str, change: Change) -> Iterator[Line]:
+    """One thing that differs; one that moved and is another besides has two lines."""
+    thing, name = Thing(part, change.key), part.replace("_", " ")
+    old, new = value_json(change.before), value_json(change.after)
+    if part in SINGLE:
+        yield Line("~", f"{name} {change.key}: {_word(old)} to {_word(new)}", thing=thing)
         return
+    found = structures_json([change]) if part == "structures" else things_json([change])
     for sign, key in (("-", "removed"), ("+", "added")):
         for item in found[key]:
-            yield _at_cell(sign, f"{name} {_word(item)}", _place(item))
+            yield replace(_at_cell(sign, f"{name} {_word(item)}", _place(item)), thing=thing)
     for item in found.get("moved", ()):
         words = f"{name} {item['structure']}: moved from {_at(item['from'])} to {_at(item['to'])}"
-        yield _at_cell("~", words, item["to"])
+        yield replace(_at_cell("~", words, item["to"]), thing=thing)
     for item in found["changed"]:
-        yield Line("~", f"{name} {item['what']}: {'; '.join(map(_change, item['fields']))}")
+        words = f"{name} {item['what']}: {'; '.join(map(_change, item['fields']))}"
+        yield Line("~", words, thing=thing)
 
 
 def _place(row: Any) -> Sequence[int] | None:

@@ -23,6 +23,7 @@ from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.link_sheet import LinkSheet
 from woven_locus.ui.inout.live_link import LiveLink
 from woven_locus.ui.inout.recovery import Recovery
+from woven_locus.ui.inout.together import Together
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet
@@ -41,6 +42,7 @@ class Window(QMainWindow):
     session: Session
     files: Files
     exchange: Exchange
+    together: Together
     recovery: Recovery
     bench: Bench
     sheet: Sheet
@@ -63,6 +65,7 @@ class Window(QMainWindow):
         self.ask_bar = AskBar()
         self.files = Files(self, self.session, theme, self.ask_bar)
         self.exchange = Exchange(self, self.desk, theme, self.files)
+        self.together = Together(self, self.desk, self.exchange)
         self.recovery = Recovery(self.session, self.files, self.ask_bar)
         self.live_link = LiveLink(self.session)
         self.thread_ = Thread(self.desk, theme, STAGE_KEYS)
@@ -76,6 +79,7 @@ class Window(QMainWindow):
         self._lay_out()
         self.setStatusBar(self.status)
         self.actions_ = Actions(self, self)
+        self.together.turn = self.actions_.by_name["file.turn"]
         self.setAcceptDrops(True)
         self.setMinimumSize(800, 560)
         self.session.said.connect(self.messages.say)

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core.compare.cells import (
     ASPECTS,
+    Codes,
     Names,
     both,
     codes,
@@ -18,7 +20,7 @@ from woven_locus.core.compare.cells import (
     same_lattice,
 )
 from woven_locus.core.compare.parts import PARTS
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
 
@@ -37,13 +39,15 @@ class Change:
 @dataclass(frozen=True, slots=True)
 class CellChange:
     """Cells that differ in one thing. count : of them.  low, high : the cells of the box around them, both within it.
-    into : what is there now and on how many, most first; None for what is there no more."""
+    into : what is there now and on how many, most first; None for what is there no more.  pieces : those of the same kind
+    that hang together, corners included, where they are two or more and not very many."""
 
     aspect: str
     count: int
     low: Cell
     high: Cell
     into: tuple[tuple[object, int], ...]
+    pieces: tuple[CellChange, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,8 +68,9 @@ class Differences:
         return tuple(change for change in self.changes if change.part == part)
 
 
-# Classes of cells that are told apart in words, at most.
+# Classes of cells that are told apart in words, and pieces, at most.
 _MOST_KINDS = 8
+_MOST_PIECES = 60
 
 
 def compare(before: Plan, after: Plan) -> Differences:
@@ -93,14 +98,40 @@ def _cells(before: Plan, after: Plan) -> tuple[CellChange, ...] | None:
         old, new = (
             laid_on(codes(plan, aspect, names), plan.spec, spec) for plan in (before, after)
         )
-        rows, cols = np.nonzero(differ(old, new))
-        if len(rows):
-            low = spec.cell_of_slot((int(rows.min()), int(cols.min())))
-            high = spec.cell_of_slot((int(rows.max()), int(cols.max())))
-            found.append(
-                CellChange(aspect, len(rows), low, high, _into(aspect, new[rows, cols], names))
-            )
+        other = differ(old, new)
+        if other.any():
+            whole = _change(aspect, other, new, (spec, names), Slot(0, 0))
+            found.append(replace(whole, pieces=_pieces(aspect, other, new, (spec, names))))
     return tuple(found)
+
+
+_Where = tuple[GridSpec, Names]
+
+
+def _change(
+    aspect: str, other: npt.NDArray[np.bool_], new: Codes, where: _Where, at: Slot
+) -> CellChange:
+    """Of the cells in a mask. at : the place of its first cell."""
+    spec, names = where
+    rows, cols = np.nonzero(other)
+    low = spec.cell_of_slot((at.row + int(rows.min()), at.col + int(cols.min())))
+    high = spec.cell_of_slot((at.row + int(rows.max()), at.col + int(cols.max())))
+    return CellChange(aspect, len(rows), low, high, _into(aspect, new[rows, cols], names))
+
+
+def _pieces(
+    aspect: str, other: npt.NDArray[np.bool_], new: Codes, where: _Where
+) -> tuple[CellChange, ...]:
+    from scipy import ndimage  # late: it takes longer to import than to run on a small map
+
+    labels, count = ndimage.label(other, np.ones((3, 3), np.uint8))
+    if not 1 < count <= _MOST_PIECES:
+        return ()
+    boxes = enumerate(ndimage.find_objects(labels), 1)
+    return tuple(
+        _change(aspect, labels[box] == k, new[box], where, Slot(box[0].start, box[1].start))
+        for k, box in boxes
+    )
 
 
 def _into(aspect: str, now: Any, names: Names) -> tuple[tuple[object, int], ...]:

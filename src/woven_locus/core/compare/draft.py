@@ -11,6 +11,7 @@ from woven_locus.core.books import Funds
 from woven_locus.core.compare.cells import Codes, Names, shown_signs
 from woven_locus.core.compare.numbers import Parts
 from woven_locus.core.compare.parts import PARTS, Thing
+from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec, SnapSettings
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
@@ -24,13 +25,20 @@ from woven_locus.core.ways.roads import SIGN_SHIFT, RoadTable
 class Conflict:
     """What could not be brought together. part : as in `parts`, or an aspect of cells.  what : in words.
     ours, theirs : the values of both sides, None for nothing.  things : what of ours gives way where theirs is chosen, see
-    `merge`; nothing where ours is all that can be had."""
+    `merge`; nothing where ours is all that can be had.  at : a cell of it, where it has a place."""
 
     part: str
     what: str
     ours: Any
     theirs: Any
     things: tuple[Thing, ...] = ()
+    at: Cell | None = None
+
+
+def _place(item: Any) -> Cell | None:
+    """The first cell of a thing that has one."""
+    cells = getattr(item, "cells", None) or (getattr(item, "cell", None),)
+    return cells[0] if isinstance(cells[0], Cell) else None
 
 
 @dataclass(slots=True)
@@ -53,9 +61,11 @@ class Draft:
         ours: Any = None,
         theirs: Any = None,
         things: tuple[Thing, ...] = (),
+        at: Cell | None = None,
     ) -> None:
         """Note a conflict."""
-        self.conflicts.append(Conflict(part, what, ours, theirs, things))
+        place = at or _place(ours) or _place(theirs)
+        self.conflicts.append(Conflict(part, what, ours, theirs, things, place))
 
     def give_back(self, part: str, key: Any, what: str, things: tuple[Thing, ...] = ()) -> bool:
         """Take ours for one thing of a part, or nothing where ours has none; whether that changed anything. things : of

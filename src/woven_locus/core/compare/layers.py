@@ -60,7 +60,7 @@ def merge_cells(
             continue
         for thing in theirs_for:
             if thing.part == aspect and thing.key is not None:
-                here = _cells_of(draft, thing, three[1])
+                here = cells_named(draft, thing, three[1])
                 three[1][here] = three[2][here]
         draft.cells[aspect] = _merged(draft, aspect, three, Thing(aspect) in theirs_for)
         _lost(draft, aspect, base, (ours, theirs))
@@ -88,17 +88,19 @@ def _on_one_grid(
     _without_clashes(draft)
 
 
-def _cells_of(draft: Draft, thing: Thing, held: Codes) -> Any:
-    """(rows, cols) bool: the cells of an aspect that a thing names. held : what lies there."""
+def cells_named(draft: Draft, thing: Thing, held: Codes) -> Any:
+    """(rows, cols) bool: the cells of an aspect that a thing names, all without a key. held : what lies there."""
     here = np.zeros(draft.spec.shape, bool)
-    if isinstance(thing.key, str):
+    if thing.key is None:
+        here[:] = True
+    elif isinstance(thing.key, str):
         known = draft.names.terrain if thing.part == "terrain" else draft.names.roads
         if thing.part in ("terrain", "roads") and thing.key in known:
             here = held == known.index(thing.key)
     else:
         low, high = (thing.key, thing.key) if isinstance(thing.key, Cell) else thing.key
         (r0, c0), (r1, c1) = draft.spec.slot(low), draft.spec.slot(high)
-        here[max(0, r0) : r1 + 1, max(0, c0) : c1 + 1] = True
+        here[max(0, r0) : max(0, r1 + 1), max(0, c0) : max(0, c1 + 1)] = True
     return here
 
 
@@ -156,7 +158,7 @@ def _note(
     count = f"{len(rows):,} cell{'s' * (len(rows) != 1)}"
     at = f"{count} from {low.col}, {low.row} to {high.col}, {high.row}"
     values = [_first(draft.names, aspect, side[where]) for side in sides]
-    draft.clash(aspect, f"{at}: {why}", values[0], values[1], things)
+    draft.clash(aspect, f"{at}: {why}", values[0], values[1], things, low)
 
 
 def _first(names: Names, aspect: str, values: Codes) -> object:

@@ -119,6 +119,7 @@ def _off_the_way(draft: Draft, thing: tuple[str, Any, list[Cell]], cell: Cell) -
             "roads" if what == "road" else "barriers",
             f"{what} at {cell_text(cell)} would run under {_name(thing)}",
             things=(Thing(*thing[:2]),),
+            at=cell,
         )
         for aspect in ("roads", "signs", "barriers"):
             draft.cells[aspect][slot] = 0

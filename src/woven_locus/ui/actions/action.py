@@ -12,6 +12,7 @@ from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.exchange import Exchange
 from woven_locus.ui.inout.files import Files
+from woven_locus.ui.inout.together import Together
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet
@@ -28,6 +29,7 @@ class Host(Protocol):
     theme: Theme
     files: Files
     exchange: Exchange
+    together: Together
     bench: Bench
     sheet: Sheet
     reading: Reading

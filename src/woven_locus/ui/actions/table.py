@@ -42,9 +42,17 @@ ACTIONS: tuple[Action, ...] = (
         "&Plan",
         "&Compare with…",
         "",
-        lambda w: w.exchange.compare(),
+        lambda w: w.together.compare(),
         gap_before=True,
     ),
+    Action(
+        "file.turn",
+        "&Plan",
+        "S&how the other plan",
+        "Ctrl+B",
+        lambda w: w.desk.compared.turn(not w.desk.compared.turned),
+    ),
+    Action("file.merge", "&Plan", "&Merge…", "", lambda w: w.together.merge()),
     Action("file.link", "&Plan", "Live lin&k…", "", lambda w: w.show_link()),
     Action("file.quit", "&Plan", "&Quit", "Ctrl+Q", lambda w: w.close(), gap_before=True),
     Action(

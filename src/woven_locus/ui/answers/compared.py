@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QFileSystemWatcher, QTimer
+from PyQt6.QtCore import QFileSystemWatcher, QTimer, pyqtSignal
 
-from woven_locus.core.compare import compare
+from woven_locus.core.compare import compare, taken_over
 from woven_locus.core.compare.effects import Effects, effects
+from woven_locus.core.editing import Edit
+from woven_locus.core.edits.becoming import becoming
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
-from woven_locus.files.compare_json import differences_json
 from woven_locus.files.compare_lines import Line, lines_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
@@ -33,7 +34,9 @@ def _stamp(path: Path) -> Stamp | None:
 
 class ComparedKeeper(OneJob):
     """path : of the other plan, which is the older one; None while nothing is compared. Another program may write it
-    meanwhile.  lines : what is another in the open one, None until it is known."""
+    meanwhile.  lines : what is another in the open one, None until it is known.  turned : the other plan is shown."""
+
+    turned_round = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -53,10 +56,41 @@ class ComparedKeeper(OneJob):
         self.path: Path | None = None
         self.lines: Lines | None = None
         self._other: tuple[Plan, Stamp | None] | None = None
+        self.turned = False
+
+    @property
+    def other(self) -> Plan | None:
+        """The other plan as it was last read. Not to be changed."""
+        return self._other[0] if self._other is not None else None
+
+    def turn(self, over: bool) -> None:
+        """Show the other plan on the sheet, or the open one again."""
+        if over and self.other is None:
+            self._session.say("No plan is compared with this one: Plan, Compare with…", "no")
+            return
+        if over and self.other is not None and self.other.spec != self._session.plan.spec:
+            self._session.say("The two plans have different grids: neither covers the other", "no")
+            return
+        if over != self.turned:
+            self.turned = over
+            self.turned_round.emit()
+
+    def take_over(self, line: Line) -> None:
+        """Have what a line is about as the other plan has it, as one step. What does not stand is said."""
+        other, thing, path = self.other, line.thing, self.path
+        if other is None or thing is None or path is None:
+            return
+        label = f"Took over from {path.name}: {line.words}"
+
+        def make(plan: Plan, _control: Control) -> Edit:
+            return becoming(plan, taken_over(plan, other, [thing]), label)
+
+        self._session.work("Taking over", make)
 
     def hold_against(self, path: Path) -> None:
         """Compare with another plan, from now on. What cannot be read is said, and nothing is compared."""
         self._stop()
+        self.turn(False)
         self._forget()
         self.path = path
         self._watch()
@@ -67,11 +101,13 @@ class ComparedKeeper(OneJob):
         """Compare no longer."""
         self._stop()
         self._soon.stop()
+        self.turn(False)
         self._forget()
         self._watch()
         self.changed.emit()
 
     def _replaced(self) -> None:
+        self.turn(False)
         super()._replaced()
         self._watch()
 
@@ -91,6 +127,8 @@ class ComparedKeeper(OneJob):
         self._soon.start()
 
     def _edited(self) -> None:
+        # Whoever edits wants to see it.
+        self.turn(False)
         if self.path is not None:
             self._soon.start()
 
@@ -105,11 +143,14 @@ class ComparedKeeper(OneJob):
             fresh = known if known is not None and stamp in (known[1], None) else None
             other = fresh or (plan_json.load(path), stamp)
             found = compare(other[0], plan)
-            whole = differences_json(found, effects(other[0], plan) if found else Effects())
-            return other, tuple(lines_of(whole))
+            after_it = effects(other[0], plan) if found else Effects()
+            return other, tuple(lines_of(found, after_it, pieces=True))
 
         def done(answer: tuple[tuple[Plan, Stamp | None], Lines]) -> None:
+            fresh = answer[0][0] is not self.other
             self._other, self.lines = answer
+            if fresh and self.turned:
+                self.turned_round.emit()
             self.changed.emit()
 
         # Of a plan that moved on: once more.
@@ -124,5 +165,6 @@ class ComparedKeeper(OneJob):
 
     def _failed(self) -> None:
         if self.lines is None:
+            self.turn(False)
             self._forget()
         self.changed.emit()

@@ -3,8 +3,17 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtGui import QAction, QCloseEvent
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from woven_locus.files.compare_lines import Line
 from woven_locus.ui.answers.compared import ComparedKeeper
@@ -16,7 +25,10 @@ from woven_locus.ui.theme import em, number_font
 class CompareSheet(QDialog):
     """Stays open beside the window; closing it ends the comparison."""
 
-    def __init__(self, session: Session, compared: ComparedKeeper, parent: QWidget) -> None:
+    def __init__(
+        self, session: Session, compared: ComparedKeeper, turn: QAction, parent: QWidget
+    ) -> None:
+        """turn : the window's action that shows the other plan."""
         super().__init__(parent)
         self.setWindowTitle("What is another")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -35,16 +47,35 @@ class CompareSheet(QDialog):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._go)
         self.list.itemActivated.connect(self._go)
+        self.take = QPushButton("Take over")
+        self.take.setToolTip("Have it as in the other plan; one step, which can be undone")
+        self.take.clicked.connect(self._take)
+        self.turn = QPushButton("Show the other plan")
+        self.turn.setCheckable(True)
+        self.turn.setToolTip(
+            f"The other plan on the sheet, and back ({turn.shortcut().toString()})"
+        )
+        self.turn.clicked.connect(compared.turn)
+        # Its key works here as it does in the window.
+        self.addAction(turn)
+        buttons = QHBoxLayout()
+        for button in (self.take, self.turn):
+            button.setAutoDefault(False)
+            buttons.addWidget(button)
+        buttons.addStretch(1)
         column = QVBoxLayout(self)
         for widget in (self.head, self.words, self.list):
             column.addWidget(widget)
+        column.addLayout(buttons)
         self.resize(em(520), em(420))
         compared.changed.connect(self._show)
+        compared.turned_round.connect(self._turned)
         self._show()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
         self._compared.changed.disconnect(self._show)
+        self._compared.turned_round.disconnect(self._turned)
         self._compared.end()
         event.accept()
 
@@ -80,8 +111,28 @@ class CompareSheet(QDialog):
                 self.list.addItem(item)
         self.list.setCurrentRow(min(kept, self.list.count() - 1))
         self.list.blockSignals(False)
+        self._may_take()
+
+    @property
+    def line(self) -> Line | None:
+        """The one that is chosen."""
+        item = self.list.currentItem()
+        return item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+
+    def _may_take(self) -> None:
+        line = self.line
+        self.take.setEnabled(line is not None and line.thing is not None)
+        self.turn.setEnabled(self._compared.other is not None)
+
+    def _take(self) -> None:
+        if self.line is not None:
+            self._compared.take_over(self.line)
+
+    def _turned(self) -> None:
+        self.turn.setChecked(self._compared.turned)
 
     def _go(self, item: QListWidgetItem | None, *_before: object) -> None:
+        self._may_take()
         line: Line | None = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
         if line is None or line.low is None or not self._session.plan.spec.contains(line.low):
             return

@@ -22,7 +22,6 @@ from woven_locus.files import (
     catalogue,
     formats,
     pictures,
-    plan_json,
     rasters,
     register_csv,
     traffic_rows,
@@ -38,7 +37,6 @@ from woven_locus.ui.theme import Theme
 _HEIGHTS = "Heights (*.asc *.png *.txt);;All files (*)"
 _KINDS = "Kinds or plans (*.kinds.json *.csv *.plan.json);;All files (*)"
 _TABLES = "Tables (*.csv);;All files (*)"
-_PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 _TERRAIN = "Pictures (*.png);;All files (*)"
 
 
@@ -56,15 +54,6 @@ class Exchange:
 
     def _ask_out(self, title: str, start: str) -> str:
         return QFileDialog.getSaveFileName(self._window, title, start)[0]
-
-    def compare(self) -> None:
-        """Ask for another plan, and list what is another in this one."""
-        chosen = self.choose_in("The plan to compare with", _PLANS)
-        if chosen:
-            from woven_locus.ui.inout.compare_sheet import CompareSheet
-
-            self._desk.compared.hold_against(Path(chosen))
-            CompareSheet(self._session, self._desk.compared, self._window).show()
 
     def heights_in(self) -> None:
         """Ask for a file of heights and show how it would lie."""

@@ -73,6 +73,14 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
     return stale
 
 
+def over_other(canvas: Canvas) -> None:
+    """Over the plan that the open one is compared with, while that is shown."""
+    apart(canvas.painter, "The grid", lambda: grid.draw(canvas, True))
+    canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    apart(canvas.painter, "What is another", partial(compared.draw, canvas))
+    apart(canvas.painter, "Which plan it is", partial(compared.which, canvas))
+
+
 def _window(canvas: Canvas) -> None:
     window = canvas.session.plan.window
     if window is not None:

@@ -40,6 +40,7 @@ class MapPicture(QWidget):
         self._left, self._top = scales.left(), scales.top()  # where the map begins
         self.camera = Camera(session.plan.spec)
         self._tiles = Tiles(Raster(session.plan, theme.palette))
+        self._other: Tiles | None = None  # of the plan that is compared, while it is shown
         self._contours = ground.Contours()
         self._fitted = False
         self.patient = False  # for pictures: every frame is complete
@@ -84,6 +85,7 @@ class MapPicture(QWidget):
             session.hand.changed,
         ):
             signal.connect(self._view_changed)
+        desk.compared.turned_round.connect(self._turned_round)
         desk.where.changed.connect(self._view_changed)
         desk.where.mended.connect(self._where_mended)
         session.reveal.connect(self._reveal)
@@ -104,7 +106,16 @@ class MapPicture(QWidget):
         self.camera.show_whole()
         self._rebuild()
 
+    def _turned_round(self) -> None:
+        """The other plan is shown, or the open one again."""
+        compared = self._desk.compared
+        other = compared.other if compared.turned else None
+        self._other = Tiles(Raster(other, self._theme.palette)) if other is not None else None
+        self.update()
+
     def _rebuild(self) -> None:
+        if self._other is not None:
+            self._turned_round()
         self._tiles = Tiles(Raster(self._session.plan, self._theme.palette, self._view()))
         self.update()
 
@@ -218,14 +229,12 @@ class MapPicture(QWidget):
         painter.setClipRect(*area)
         painter.translate(self._left, self._top)
         canvas = Canvas(painter, self.camera, self._desk, palette)
-        self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
-        if self._tiles.raster.view.contours:
-            stale = layers.over_map(canvas, self._contours, self.patient or self._quiet_now)
-            self._quiet_now = False
-            if stale:
-                self._quiet.start()
+        if self._other is not None:
+            self.unfinished = self._other.draw(painter, self.camera, self.patient)
+            layers.over_other(canvas)
         else:
-            layers.over_map(canvas, None, self.patient)
+            self.unfinished = self._tiles.draw(painter, self.camera, self.patient)
+            self._paint_over(canvas)
         painter.restore()
         apart(
             painter,
@@ -236,6 +245,15 @@ class MapPicture(QWidget):
             painter.setPen(colour(palette.indigo))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(0, 0, self.width() - 1, self.height() - 1)
+
+    def _paint_over(self, canvas: Canvas) -> None:
+        if not self._tiles.raster.view.contours:
+            layers.over_map(canvas, None, self.patient)
+            return
+        stale = layers.over_map(canvas, self._contours, self.patient or self._quiet_now)
+        self._quiet_now = False
+        if stale:
+            self._quiet.start()
 
     def _be_patient(self) -> None:
         self._quiet_now = True

@@ -80,6 +80,10 @@ class Sheet(MapPicture):
 
     def _press(self, hover: Hover, held: bool) -> None:
         self.acted.emit()
+        if self._desk.compared.turned:
+            # Nothing is done to a plan that is not shown.
+            self._desk.compared.turn(False)
+            return
         if self._pressing:
             # The button came up where nobody told us; what it had begun ends here.
             self._desk.tools.current.release(hover, held)

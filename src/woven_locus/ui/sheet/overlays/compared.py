@@ -35,3 +35,20 @@ def draw(canvas: Canvas) -> None:
         ):
             painter.setPen(QPen(colour(ink), wide, style))
             painter.drawRect(rect)
+
+
+def which(canvas: Canvas) -> None:
+    """The name of the plan that is shown, at the top of the sheet."""
+    path = canvas.desk.compared.path
+    if path is None:
+        return
+    painter, palette = canvas.painter, canvas.palette
+    words = f"As in {path.name}; press anywhere to go back"
+    room = painter.fontMetrics().boundingRect(words).adjusted(-10, -5, 10, 5)
+    room.moveTop(8)
+    room.moveLeft(max(8, (round(canvas.camera.width) - room.width()) // 2))
+    painter.setPen(QPen(colour(palette.heather), 2.0))
+    painter.setBrush(colour(palette.paper))
+    painter.drawRect(room)
+    painter.setPen(colour(palette.ink))
+    painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,112 @@
+"""The open plan brought together with what somebody else made of it, for as long as the question stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from woven_locus.core.compare import Conflict, Thing, compare, merge
+from woven_locus.core.compare.effects import Effects, effects
+from woven_locus.core.editing import Edit
+from woven_locus.core.edits.becoming import becoming
+from woven_locus.core.errors import WovenError
+from woven_locus.core.plan import Plan
+from woven_locus.core.proof.finding import Finding
+from woven_locus.files import plan_json
+from woven_locus.files.compare_lines import Line, lines_of
+from woven_locus.ui.answers.one_job import OneJob
+from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.session.session import Session
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """conflicts : still open, ours is kept for these.  lines : what would be another in the open plan.  findings : that
+    come with it.  edit : that does it.  revision : of the open plan, for which all this is true."""
+
+    conflicts: tuple[Conflict, ...]
+    lines: tuple[Line, ...]
+    findings: tuple[Finding, ...]
+    edit: Edit
+    revision: int
+
+
+class MergeKeeper(OneJob):
+    """theirs, base : the files; base is what both began with.  outcome : None until it is known.  problem : why there is
+    none.  solved : conflicts for which theirs is taken."""
+
+    def __init__(self, session: Session, theirs: Path) -> None:
+        super().__init__(session)
+        self.theirs, self.base = theirs, None
+        self._forget()
+
+    base: Path | None
+
+    def _forget(self) -> None:
+        self.outcome: Outcome | None = None
+        self.problem = ""
+        self.solved: dict[tuple[Thing, ...], Conflict] = {}
+        self._read: tuple[Plan, Plan] | None = None
+
+    def take(self, theirs: Path | None = None, base: Path | None = None) -> None:
+        """Other files; what was chosen before is void."""
+        self._stop()
+        self.theirs, self.base = theirs or self.theirs, base or self.base
+        self._forget()
+        self.ask()
+
+    def solve(self, conflict: Conflict, theirs: bool) -> None:
+        """Take theirs for a conflict, or ours again."""
+        if theirs:
+            self.solved[conflict.things] = conflict
+        else:
+            self.solved.pop(conflict.things, None)
+        self.ask()
+
+    def ask(self) -> None:
+        """Work it out, for what is chosen now."""
+        base = self.base
+        if base is None:
+            self.problem = "Choose the plan that both began with"
+            self.changed.emit()
+            return
+        read, theirs, revision = self._read, self.theirs, self._session.document.revision
+        things = [thing for each in self.solved for thing in each]
+        label = f"Merged {theirs.name}"
+
+        def work(plan: Plan, control: Control) -> tuple[tuple[Plan, Plan], Outcome]:
+            old, other = read or (plan_json.load(base), plan_json.load(theirs))
+            control.tell(0.2)
+            merged = merge(old, plan, other, things)
+            control.tell(0.5)
+            found = compare(plan, merged.plan)
+            came = effects(plan, merged.plan).came if found else ()
+            control.tell(0.9)
+            edit = becoming(plan, merged.plan, label)
+            self._session.document.prepare(edit)
+            lines = tuple(lines_of(found, Effects(), pieces=True))
+            return (old, other), Outcome(merged.conflicts, lines, came, edit, revision)
+
+        def done(answer: tuple[tuple[Plan, Plan], Outcome]) -> None:
+            self._read, self.outcome = answer
+            self.problem = ""
+            self.changed.emit()
+
+        def refused(error: WovenError) -> None:
+            self.outcome, self.problem = None, str(error)
+            self.changed.emit()
+
+        def stopped() -> None:
+            if self.outcome is None:
+                self.problem = "Stopped; choose a plan to begin again"
+            self.changed.emit()
+
+        self.problem = ""
+        self._work_out(
+            "Merging", work, done, at_once=False, ended=stopped, dropped=self.ask, refused=refused
+        )
+        self.changed.emit()
+
+    def end(self) -> None:
+        """The question stands no longer."""
+        self._stop()

@@ -1,0 +1,57 @@
+"""Other people's plans: one to compare with, and one to bring together with the open one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6 import sip
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QWidget
+
+from woven_locus.files import plan_json
+from woven_locus.ui.desk import Desk
+from woven_locus.ui.inout.exchange import Exchange
+
+_PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
+
+
+class Together:
+    """turn : the action that shows the other plan on the sheet."""
+
+    turn: QAction
+
+    def __init__(self, window: QWidget, desk: Desk, exchange: Exchange) -> None:
+        self._window, self._desk, self._exchange = window, desk, exchange
+        self._compare_sheet: QWidget | None = None
+
+    def choose(self, title: str) -> Path | None:
+        """Ask for a plan; None for none."""
+        chosen = self._exchange.choose_in(title, _PLANS)
+        return Path(chosen) if chosen else None
+
+    def compare(self) -> None:
+        """Ask for another plan, and list what is another in this one."""
+        path = self.choose("The plan to compare with")
+        if path is None:
+            return
+        from woven_locus.ui.inout.compare_sheet import CompareSheet
+
+        self._desk.compared.hold_against(path)
+        sheet = self._compare_sheet
+        if sheet is None or sip.isdeleted(sheet) or not sheet.isVisible():
+            desk = self._desk
+            sheet = CompareSheet(desk.session, desk.compared, self.turn, self._window)
+            self._compare_sheet = sheet
+        sheet.show()
+        sheet.activateWindow()
+
+    def merge(self) -> None:
+        """Ask for what somebody else made of this plan, and show what would come of both."""
+        if self._desk.session.document.history.in_gesture:
+            self._desk.session.say("Not now: end the stroke in hand first", "no")
+            return
+        path = self.choose("What somebody else made of this plan")
+        if path is not None:
+            from woven_locus.ui.inout.merge_sheet import MergeSheet
+
+            MergeSheet(self._desk, path, self.choose, self._window).open()
