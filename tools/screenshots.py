@@ -22,10 +22,8 @@ from woven_locus.core import edits
 from woven_locus.core.edits import money
 from woven_locus.core.edits.findings import accept
 from woven_locus.core.edits.ground import Coat, paint_box
-from woven_locus.core.edits.traffic import set_keep
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
-from woven_locus.core.lanes import KeepSide
 from woven_locus.core.lines import Brush
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.core.render import GroundOverlay
@@ -376,14 +374,16 @@ def merging(studio: Studio, dark: bool = False) -> QWidget:
         plan, history = document.plan, document.history
         for row, code in zip((8, 9), codes, strict=True):
             history.do(paint_box(plan, Box(row, 40, row + 1, 48), Coat("terrain", code)))
-        history.do(set_keep(plan, KeepSide.LEFT if col == 13 else KeepSide.RIGHT))
         history.do(edits.lay_road(plan, [Cell(c, 30) for c in range(col, 20)]))
     other.history.do(edits.place(other.plan, "spring-house", Cell(8, 18), 0, "2026-01-01"))
-    session.attempt(edits.place, session.plan, "spring-house", Cell(9, 18), 0, "2026-01-01")
+    session.attempt(edits.place, session.plan, "spring-house", Cell(8, 18), 0, "2026-01-02")
     plan_json.save(other.plan, theirs)
     sheet = MergeSheet(window.desk, theirs, lambda _title: base, window)
     in_window(window, sheet, (420, 170, 640, 560))
     sheet.keeper.take(base=base)
+    studio.rest(lambda: sheet.make.isEnabled())
+    sheet.table.selectRow(0)
+    sheet.theirs_button.click()
     studio.rest(lambda: sheet.make.isEnabled())
     return window
 

@@ -39,7 +39,7 @@ def opened(user: Driver, theirs: Path, base: Path, qtbot: QtBot) -> MergeSheet:
     user.window.actions_.by_name["file.merge"].trigger()
     sheet = user.sheet_of(MergeSheet)
     assert not sheet.make.isEnabled()
-    assert "both began with" in sheet.state.text()
+    assert "both began with" in sheet.problem.text()
     sheet._other_base()
     known(sheet, qtbot)
     return sheet
@@ -121,7 +121,7 @@ def test_a_file_that_is_no_plan_and_a_sheet_that_is_left(
     broken = tmp_path / "broken.plan.json"
     broken.write_text("{")
     sheet.keeper.take(theirs=broken)
-    qtbot.waitUntil(lambda: str(broken) in sheet.state.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: str(broken) in sheet.problem.text(), timeout=20_000)
     assert not sheet.make.isEnabled()
     assert rows(sheet) == []
     sheet.keeper.take(theirs=theirs)

@@ -136,6 +136,11 @@ def _seconds(value: float | None) -> str:
     return "no way" if value is None else f"{value:.1f} s"
 
 
+def value_words(value: Any) -> str:
+    """A value of a plan in a few words."""
+    return _word(value_json(value))
+
+
 def _word(value: Any) -> str:
     if value is None:
         return "none"

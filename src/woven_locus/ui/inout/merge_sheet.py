@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from pathlib import Path
 
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.compare import Conflict
 from woven_locus.core.geometry import Cell
-from woven_locus.files.compare_json import value_json
+from woven_locus.files.compare_lines import value_words
 from woven_locus.files.proof_json import finding_json, finding_text
 from woven_locus.ui.answers.merging import MergeKeeper
 from woven_locus.ui.desk import Desk
@@ -59,8 +58,10 @@ class MergeSheet(QDialog):
         self.list.setAccessibleName("What comes in")
         self.list.currentItemChanged.connect(self._go)
         self.coming = heading("What comes in")
-        self.state = Label()
-        self.state.setWordWrap(True)
+        self.state, self.problem = Label(), Label()
+        self.problem.setObjectName("bad")
+        for label in (self.state, self.problem):
+            label.setWordWrap(True)
         kinds = QDialogButtonBox.StandardButton
         self.buttons = QDialogButtonBox(kinds.Ok | kinds.Cancel)
         make = self.buttons.button(kinds.Ok)
@@ -93,6 +94,7 @@ class MergeSheet(QDialog):
                 row.addWidget(widget, int(widget is label))
             column.addLayout(row)
         column.addWidget(self.state)
+        column.addWidget(self.problem)
         column.addWidget(heading("In conflict"))
         column.addWidget(self.table, 1)
         choice = QHBoxLayout()
@@ -121,15 +123,16 @@ class MergeSheet(QDialog):
         self.theirs.setText(str(keeper.theirs))
         self.base.setText(str(keeper.base) if keeper.base is not None else "not chosen yet")
         self.make.setEnabled(outcome is not None and not keeper.working)
-        self.state.setObjectName("bad" if keeper.problem else "")
-        self.state.setText(keeper.problem or self._words())
+        self.problem.setText(keeper.problem)
+        self.problem.setVisible(bool(keeper.problem))
+        self.state.setText("" if keeper.problem else self._words())
         kept = self.table.currentRow()
         still = outcome.conflicts if outcome is not None else ()
         self._rows = [(conflict, True) for conflict in keeper.solved.values()]
         self._rows += [(conflict, False) for conflict in still]
         self.table.setRowCount(len(self._rows))
         for at, (conflict, theirs) in enumerate(self._rows):
-            values = (_text(conflict.ours), _text(conflict.theirs))
+            values = (value_words(conflict.ours), value_words(conflict.theirs))
             what = f"{conflict.part.replace('_', ' ')}: {conflict.what}"
             for column, text in enumerate((what, *values, _THEIRS if theirs else _OURS)):
                 item = QTableWidgetItem(text)
@@ -213,10 +216,3 @@ class MergeSheet(QDialog):
         left = len(outcome.conflicts)
         kept = f"; ours was kept in {left} conflict{'s' * (left != 1)}" if left else ""
         session.say(f"{outcome.edit.label}{kept}")
-
-
-def _text(value: object) -> str:
-    found = value_json(value)
-    if found is None:
-        return "none"
-    return found if isinstance(found, str) else json.dumps(found, ensure_ascii=False)
