@@ -35,6 +35,7 @@ from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.inout.compare_sheet import CompareSheet
 from woven_locus.ui.inout.merge_sheet import MergeSheet
+from woven_locus.ui.inout.trial_sheet import TrialSheet
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.session.stages import GroundTool, Stage, WayTool, WhereShown
 from woven_locus.ui.start import make_app
@@ -388,6 +389,31 @@ def merging(studio: Studio, dark: bool = False) -> QWidget:
     return window
 
 
+def trial(studio: Studio, dark: bool = False) -> QWidget:
+    """Do the lanterns hold against more moths, and against tougher ones?"""
+    window, folder = studio.window(dark, NAMES[1]), Path(tempfile.mkdtemp())
+    plan_json.save(window.session.plan, folder / "pass.plan.json")
+    (folder / "moths.toml").write_text(
+        'plan = "pass.plan.json"\nrun = "waves"\n'
+        'note = ["outcome.held", "outcome.lives", "outcome.funds", "outcome.seconds"]\n'
+        '[vary]\nattackers = [0.5, 0.75, 1]\nhealth = [0.25, 0.5]\nseed = "0..7"\n'
+    )
+    sheet = TrialSheet(window.desk, studio.theme, window.files, folder / "moths.toml", window)
+    in_window(window, sheet, (180, 170, 960, 520))
+    studio.rest(lambda: sheet.keeper.results is not None)
+    sheet.run.click()
+    studio.rest(lambda: not sheet.keeper.running)
+    sheet.noted.setCurrentText("outcome.funds")
+    sheet.by.setCurrentText("attackers")
+    sheet.charts.setCurrentIndex(int(dark))
+    for chart in (sheet.spread.chart, sheet.lines.chart):
+        charted(studio, chart)
+    assert sheet.table is not None
+    sheet.table.selectRow(20)
+    sheet.table.picked.emit(20)
+    return window
+
+
 VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "survey": survey,
     "ground": ground,
@@ -410,6 +436,8 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "compare": compared,
     "compare-dark": lambda studio: compared(studio, dark=True),
     "merge": merging,
+    "trial": trial,
+    "trial-dark": lambda studio: trial(studio, dark=True),
 }
 
 

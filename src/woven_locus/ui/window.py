@@ -65,7 +65,7 @@ class Window(QMainWindow):
         self.ask_bar = AskBar()
         self.files = Files(self, self.session, theme, self.ask_bar)
         self.exchange = Exchange(self, self.desk, theme, self.files)
-        self.together = Together(self, self.desk, self.exchange)
+        self.together = Together(self, self.desk, theme, self.files, self.exchange)
         self.recovery = Recovery(self.session, self.files, self.ask_bar)
         self.live_link = LiveLink(self.session)
         self.thread_ = Thread(self.desk, theme, STAGE_KEYS)

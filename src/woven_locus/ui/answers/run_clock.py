@@ -38,7 +38,7 @@ Run = TypeVar("Run", bound=Running)
 class RunClock(OneJob, Generic[Run]):
     """run : the simulation, None before one was begun; after an edit it goes on, or another one in its place.
     timeline : of the run, to turn it back.  chosen : number of what is looked at of all that moves, 0 for nothing.
-    speed : simulated seconds in one that passes.  behind : whether steps take longer than the time they stand for."""
+    speed : simulated seconds in one that passes.  seed : of chance, in runs that are begun.  behind : whether steps take longer than the time they stand for."""
 
     moved = pyqtSignal()  # positions are new
 
@@ -48,8 +48,12 @@ class RunClock(OneJob, Generic[Run]):
         self._timer.setInterval(FRAME_MSEC)
         self._timer.timeout.connect(self._frame)
         self._last = 0.0
-        self.speed = 1
+        self.speed, self.seed = 1, 0
         self._forget()
+
+    def _replaced(self) -> None:
+        self.seed = 0
+        super()._replaced()
 
     def _forget(self) -> None:
         self._timer.stop()

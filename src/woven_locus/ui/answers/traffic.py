@@ -41,8 +41,10 @@ class TrafficKeeper(TrafficClock):
             self.changed.emit()
             return
 
+        seed = self.seed
+
         def make(plan: Plan, _control: object) -> tuple[Plan, TrafficRun]:
-            return plan, TrafficRun(plan, all_trips(plan), plan.traffic.vehicles)
+            return plan, TrafficRun(plan, all_trips(plan, seed), plan.traffic.vehicles, seed=seed)
 
         def done(found: tuple[Plan, TrafficRun]) -> None:
             made_of, run = found

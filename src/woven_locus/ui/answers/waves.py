@@ -45,7 +45,7 @@ class WaveKeeper(RunClock[WaveRun]):
             self._session.say(f"No wave was begun: {why}", "no")
             self.changed.emit()
             return
-        self.run = WaveRun(plan)
+        self.run = WaveRun(plan, self.seed)
         self.timeline = WaveTimeline(self.run)
         self._stale = False
         if self.run.no_way:

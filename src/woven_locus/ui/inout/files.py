@@ -95,9 +95,10 @@ class Files:
         at_once: bool = False,
         safe: bool = False,
         refused: Callable[[WovenError], object] | None = None,
+        shown: Callable[[], object] = nothing,
     ) -> None:
         """Make a document, put by what its journal begins with, and show it in place of the open one, which
-        may have to be saved first.  safe : that was asked already."""
+        may have to be saved first.  safe : that was asked already.  shown : called when it is."""
         session, before = self._session, self.before_showing
 
         def made(_control: Control | None = None) -> Document:
@@ -107,6 +108,7 @@ class Files:
 
         def show(document: Document) -> None:
             session.open(document)
+            shown()
             session.say(words)
 
         def done(document: Document) -> None:

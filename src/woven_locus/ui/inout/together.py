@@ -1,4 +1,4 @@
-"""Other people's plans: one to compare with, and one to bring together with the open one."""
+"""What goes beyond the open plan: another one to compare with, one to merge, and trials of many runs."""
 
 from __future__ import annotations
 
@@ -11,7 +11,10 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.files import plan_json
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.exchange import Exchange
+from woven_locus.ui.inout.files import Files
+from woven_locus.ui.theme import Theme
 
+_TRIALS = "Trials (*.toml);;All files (*)"
 _PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 
 
@@ -20,8 +23,11 @@ class Together:
 
     turn: QAction
 
-    def __init__(self, window: QWidget, desk: Desk, exchange: Exchange) -> None:
+    def __init__(
+        self, window: QWidget, desk: Desk, theme: Theme, files: Files, exchange: Exchange
+    ) -> None:
         self._window, self._desk, self._exchange = window, desk, exchange
+        self._theme, self._files = theme, files
         self._compare_sheet: QWidget | None = None
 
     def choose(self, title: str) -> Path | None:
@@ -44,6 +50,14 @@ class Together:
             self._compare_sheet = sheet
         sheet.show()
         sheet.activateWindow()
+
+    def trial(self) -> None:
+        """Ask for a trial, and show its table."""
+        chosen = self._exchange.choose_in("A trial", _TRIALS)
+        if chosen:
+            from woven_locus.ui.inout.trial_sheet import TrialSheet
+
+            TrialSheet(self._desk, self._theme, self._files, Path(chosen), self._window).show()
 
     def merge(self) -> None:
         """Ask for what somebody else made of this plan, and show what would come of both."""
