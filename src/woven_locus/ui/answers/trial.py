@@ -34,7 +34,7 @@ class TrialKeeper(QObject):
         self.results: Results | None = None
         self.problem = ""
         self._process: QProcess | None = None
-        self._reading = False
+        self._reading = self._stopped = self._over = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MSEC)
@@ -114,7 +114,7 @@ class TrialKeeper(QObject):
         """Do the runs that are missing, in a process of their own."""
         if self.running:
             return
-        self.problem = ""
+        self.problem, self._stopped = "", False
         process = self._process = QProcess(self)
         process.finished.connect(lambda code, _how: self._ended(code))
         process.errorOccurred.connect(lambda _error: self._ended(2))
@@ -125,7 +125,7 @@ class TrialKeeper(QObject):
 
     def stop(self) -> None:
         """What was under way is lost, and done again by the next run."""
-        process = self._process
+        process, self._stopped = self._process, True
         if process is not None and process.processId():
             os.kill(process.processId(), signal.SIGINT)
 
@@ -135,12 +135,13 @@ class TrialKeeper(QObject):
             return
         self._often.stop()
         said = bytes(process.readAllStandardError().data()).decode("utf-8", "replace").strip()
-        # 1 is a run that failed, which is a row that says so, or the user's own Stop.
-        if code not in (0, 1):
+        # 1 is a run that failed, which is a row that says so.
+        if code not in (0, 1) and not self._stopped:
             self.problem = said.splitlines()[-1] if said else "The trial could not be run"
         process.deleteLater()
-        self._written()
-        self.changed.emit()
+        if not self._over:
+            self._written()
+            self.changed.emit()
 
     def _wait(self) -> None:
         """The program ends."""
@@ -150,6 +151,7 @@ class TrialKeeper(QObject):
 
     def end(self) -> None:
         """Nobody looks any more. What runs is stopped, and ends when it likes."""
+        self._over = True
         self.stop()
         self._soon.stop()
         self._often.stop()
