@@ -15,9 +15,10 @@ from websockets.sync.client import connect
 from tests.helpers.builders import draw
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Point
 from woven_locus.document import Document
 from woven_locus.ui.inout.link_sheet import LinkSheet
+from woven_locus.ui.theme import colour
 
 
 class Game:
@@ -221,3 +222,73 @@ def test_what_is_in_hand_may_be_demolished_by_the_game(
     assert user.plan.register[1].cell == Cell(1, 1)
     game.end()
     user.window.live_link.stop()
+
+
+def test_a_games_agents_are_shown_as_it_reports_them(
+    make_window: Callable[..., Driver], qtbot: QtBot
+) -> None:
+    user = make_window(draw("......\n......\n......", cell=(24, 24)))
+    sheet = begin(user, qtbot)
+    game = Game(sheet.url.text(), sheet.token.text())
+    heather = colour(user.window.theme.palette.heather).name()
+
+    def rings() -> bool:
+        user.settle()
+        place = user.sheet.place_of(Cell(2, 1)).toPoint()
+        picture = user.sheet.grab().toImage()
+        return any(
+            picture.pixelColor(place.x() + dx, place.y() + dy).name() == heather
+            for dx in range(-7, 8)
+            for dy in range(-7, 8)
+        )
+
+    assert not rings()
+    revision = user.session.document.revision
+    agents = [{"agent": "g7", "kind": "guard", "x": 60, "y": 36, "heading": 90}]
+    game.ask("agents.report", agents=[*agents, {"agent": "far", "x": -1e9, "y": 0}])
+    qtbot.waitUntil(lambda: user.desk.reported.agents is not None, timeout=20_000)
+    assert rings()
+    # They are no part of the plan, and say who they are where one points.
+    assert user.session.document.revision == revision
+    assert user.session.document.history.entries == []
+    user.point(Cell(2, 1))
+    assert rings()
+    assert user.desk.reported.nearest(Point(61, 36), 3) == 0
+    # As fast as they come, the newest is what is shown.
+    for step in range(300):
+        game.ask("agents.report", agents=[{"agent": "g7", "x": step, "y": 36}])
+    qtbot.waitUntil(
+        lambda: (
+            user.desk.reported.agents is not None
+            and user.desk.reported.agents.places[0].tolist() == [299, 36]
+        ),
+        timeout=20_000,
+    )
+    # Gone when the game is, and when the link ends.
+    game.end()
+    qtbot.waitUntil(lambda: user.desk.reported.agents is None, timeout=20_000)
+    game = Game(sheet.url.text(), sheet.token.text())
+    game.ask("agents.report", agents=agents)
+    qtbot.waitUntil(lambda: user.desk.reported.agents is not None, timeout=20_000)
+    user.window.live_link.stop()
+    assert user.desk.reported.agents is None
+    assert not rings()
+
+
+def test_thousands_of_agents_are_dots(make_window: Callable[..., Driver], qtbot: QtBot) -> None:
+    user = make_window(draw("......\n......\n......", cell=(24, 24)))
+    sheet = begin(user, qtbot)
+    game = Game(sheet.url.text(), sheet.token.text())
+    rows = [{"agent": f"{k}", "x": k * 7.3 % 144, "y": k * 3.1 % 72} for k in range(10_000)]
+    game.ask("agents.report", agents=rows)
+    qtbot.waitUntil(lambda: user.desk.reported.agents is not None, timeout=20_000)
+    user.settle()
+    picture = user.sheet.grab().toImage()
+    heather = colour(user.window.theme.palette.heather).name()
+    found = sum(
+        picture.pixelColor(x, y).name() == heather
+        for x in range(0, picture.width(), 2)
+        for y in range(0, picture.height(), 2)
+    )
+    assert found > 500
+    game.end()

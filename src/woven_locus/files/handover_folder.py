@@ -30,7 +30,7 @@ def write_folder(folder: Path, texts: dict[str, str], replace: bool = False) -> 
     new = {folder / name: text.encode("utf-8") for name, text in texts.items()}
     for path, data in new.items():
         if not replace and path.exists() and read_bytes(path) != data:
-            why = "is there already and is not what would be written; name another folder, or give --force"
+            why = "is there already and is not what would be written; name another folder, or have it replaced (--force)"
             raise FileProblem(path, "", why)
     for path, data in new.items():
         try:

@@ -27,6 +27,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.plan import Plan
 from woven_locus.document import Document
 from woven_locus.link import rpc
+from woven_locus.link.agents import Agents, Report, reported, together
 from woven_locus.link.changes import change_json
 from woven_locus.link.line import Line
 from woven_locus.link.method import Host, Method, Params
@@ -54,7 +55,8 @@ async def at_once(work: Callable[[], Any]) -> Any:
 
 class Link:
     """Serves a document. on_owner : runs something on the thread that owns the document; the loop's own by default.
-    on_clients : told how many there are, on the loop's thread.
+    on_clients : told how many there are, on the loop's thread.  on_agents : told of all agents that clients report, there
+    too.
 
     token : without which nobody gets in.
     """
@@ -65,9 +67,12 @@ class Link:
         port: int = 0,
         on_owner: OnOwner = at_once,
         on_clients: Callable[[int], object] = lambda _count: None,
+        on_agents: Callable[[Agents], object] = lambda _agents: None,
     ) -> None:
         self.host, self.token = host, secrets.token_urlsafe(24)
-        self._port, self._on_owner, self._on_clients = port, on_owner, on_clients
+        self._port, self._on_owner = port, on_owner
+        self._on_clients, self._on_agents = on_clients, on_agents
+        self._agents: dict[_Client, Agents] = {}
         self._clients: set[_Client] = set()
         self._server: Server | None = None
         self._loop: asyncio.AbstractEventLoop | None = None
@@ -158,6 +163,8 @@ class Link:
             await client.talk()
         finally:
             self._clients.discard(client)
+            if self._agents.pop(client, None) is not None:
+                self._on_agents(together(self._agents.values()))
             self._on_clients(len(self._clients))
 
     # --- telling ----------------------------------------------------------------------------------
@@ -184,6 +191,11 @@ class Link:
         for client in list(self._clients):
             if client.hears("changes"):
                 client.put(text)
+
+    def report(self, client: _Client, agents: Agents) -> None:
+        """What a client says of its agents, in place of what it said before; gone when it is."""
+        self._agents[client] = agents
+        self._on_agents(together(self._agents.values()))
 
     # --- asking -----------------------------------------------------------------------------------
 
@@ -268,6 +280,10 @@ class _Client:
             return openrpc()
         if isinstance(params, Subscribe):
             return await self._subscribe(params)
+        if isinstance(params, Report):
+            agents = reported(params.agents)
+            self._link.report(self, agents)
+            return {"shown": len(agents)}
         if isinstance(params, Unsubscribe):
             self._topics.discard(params.to)
             self._stop(params.to)

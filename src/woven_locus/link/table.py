@@ -8,6 +8,7 @@ import msgspec
 
 from woven_locus import __version__
 from woven_locus.link import asking, editing, reading
+from woven_locus.link.agents import Report
 from woven_locus.link.method import Method, Nothing, Params
 
 # Of whom a client can hear.
@@ -41,6 +42,13 @@ OWN: tuple[Method, ...] = (
         "Be told of changes, or of a run of traffic or waves on the plan as it is now",
         Subscribe,
         "to, revision",
+        _answered_elsewhere,
+    ),
+    Method(
+        "agents.report",
+        "Show the game's own agents on the sheet, as they are now; they are no part of the plan",
+        Report,
+        "shown: how many",
         _answered_elsewhere,
     ),
     Method("unsubscribe", "Be told no longer", Unsubscribe, "to", _answered_elsewhere),

@@ -13,6 +13,7 @@ from woven_locus.ui.answers.measures import MeasureKeeper
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.proof import ProofKeeper
 from woven_locus.ui.answers.remedies import RemedyKeeper
+from woven_locus.ui.answers.reported import ReportedAgents
 from woven_locus.ui.answers.routes import RouteKeeper
 from woven_locus.ui.answers.stretch import StretchKeeper
 from woven_locus.ui.answers.traffic import TrafficKeeper
@@ -50,5 +51,6 @@ class Desk(QObject):
         self.study = NetworkStudy(self.session, self.routes)
         self.proof = ProofKeeper(self.session, self.study)
         self.compared = ComparedKeeper(self.session)
+        self.reported = ReportedAgents(self.session)
         self.search = ExplainedSearch(self.session)
         self.building = Building(self.session, self.tools)

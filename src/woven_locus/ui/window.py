@@ -67,7 +67,7 @@ class Window(QMainWindow):
         self.exchange = Exchange(self, self.desk, theme, self.files)
         self.together = Together(self, self.desk, theme, self.files, self.exchange)
         self.recovery = Recovery(self.session, self.files, self.ask_bar)
-        self.live_link = LiveLink(self.session)
+        self.live_link = LiveLink(self.session, self.desk.reported)
         self.thread_ = Thread(self.desk, theme, STAGE_KEYS)
         self.bench = Bench(self.desk, theme)
         self.sheet = Sheet(self.desk, theme)

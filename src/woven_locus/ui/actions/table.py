@@ -53,6 +53,9 @@ ACTIONS: tuple[Action, ...] = (
         lambda w: w.desk.compared.turn(not w.desk.compared.turned),
     ),
     Action("file.merge", "&Plan", "&Merge…", "", lambda w: w.together.merge()),
+    Action(
+        "file.hand_over", "&Plan", "Hand o&ver to a game…", "", lambda w: w.together.hand_over()
+    ),
     Action("file.trial", "&Plan", "&Trial…", "", lambda w: w.together.trial()),
     Action("file.link", "&Plan", "Live lin&k…", "", lambda w: w.show_link()),
     Action("file.quit", "&Plan", "&Quit", "Ctrl+Q", lambda w: w.close(), gap_before=True),

@@ -13,9 +13,11 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
 from woven_locus.core.errors import Refused, WovenError
+from woven_locus.ui.answers.reported import ReportedAgents
 from woven_locus.ui.session.session import Session
 
 if TYPE_CHECKING:
+    from woven_locus.link.agents import Agents
     from woven_locus.link.server import Link
 
 # What clients ask in a row before the window gets its turn, how long the next in the row is waited for, and how long the
@@ -29,10 +31,14 @@ class LiveLink(QObject):
     changed = pyqtSignal()  # began, ended, could not begin, clients came or went
     _asked = pyqtSignal()  # from the link's thread
     _told = pyqtSignal(int)  # from the link's thread: clients there now
+    _reported = pyqtSignal()  # from the link's thread: of agents
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, shown: ReportedAgents) -> None:
+        """shown : what games report of their own agents."""
         super().__init__(session)
-        self._session = session
+        self._session, self._shown = session, shown
+        self._agents: Agents | None = None
+        self._telling = False
         self._link: Link | None = None
         self._loop: asyncio.AbstractEventLoop | None = None
         self._ended: asyncio.Event | None = None
@@ -43,6 +49,7 @@ class LiveLink(QObject):
         # From another thread they wait for the event loop.
         self._asked.connect(self._do_some)
         self._told.connect(self._count)
+        self._reported.connect(self._show_agents)
         session.replaced.connect(self._follow)
 
     @property
@@ -85,7 +92,12 @@ class LiveLink(QObject):
                 raise Refused("the window saves this plan")
 
         host = OpenPlan(self._session.document, read_only)
-        self._link = Link(host, on_owner=self._on_owner, on_clients=self._told.emit)
+        self._link = Link(
+            host,
+            on_owner=self._on_owner,
+            on_clients=self._told.emit,
+            on_agents=self._report,
+        )
         self._thread = threading.Thread(target=self._run, args=(self._link,), daemon=True)
         self._thread.start()
 
@@ -105,6 +117,8 @@ class LiveLink(QObject):
         thread.join(PATIENCE)
         self._thread = self._loop = self._ended = None
         self.clients = 0
+        self._agents = None
+        self._shown.take(None)
         self.changed.emit()
 
     def _run(self, link: Link) -> None:
@@ -136,6 +150,19 @@ class LiveLink(QObject):
             self._called = True
             self._asked.emit()
         return await future
+
+    def _report(self, agents: Agents) -> None:
+        """From the link's thread. Only the newest counts, however fast they come."""
+        self._agents = agents
+        if not self._telling:
+            self._telling = True
+            self._reported.emit()
+
+    def _show_agents(self) -> None:
+        # In this order: what comes from now on is told anew.
+        self._telling = False
+        if self._link is not None:
+            self._shown.take(self._agents)
 
     def _do_some(self) -> None:
         """A few things in a row; then the window's own events have their turn."""

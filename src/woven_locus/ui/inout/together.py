@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from woven_locus.files import plan_json
 from woven_locus.ui.desk import Desk
@@ -19,7 +20,7 @@ _PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 
 
 class Together:
-    """turn : the action that shows the other plan on the sheet."""
+    """turn : the action that shows the other plan on the sheet. `choose_folder` may be replaced."""
 
     turn: QAction
 
@@ -29,6 +30,10 @@ class Together:
         self._window, self._desk, self._exchange = window, desk, exchange
         self._theme, self._files = theme, files
         self._compare_sheet: QWidget | None = None
+        self.choose_folder: Callable[[str], str] = self._ask_folder
+
+    def _ask_folder(self, title: str) -> str:
+        return QFileDialog.getExistingDirectory(self._window, title)
 
     def choose(self, title: str) -> Path | None:
         """Ask for a plan; None for none."""
@@ -58,6 +63,12 @@ class Together:
             from woven_locus.ui.inout.trial_sheet import TrialSheet
 
             TrialSheet(self._desk, self._theme, self._files, Path(chosen), self._window).show()
+
+    def hand_over(self) -> None:
+        """Ask for a language and a folder, and write what a game needs."""
+        from woven_locus.ui.inout.handover_sheet import HandoverSheet
+
+        HandoverSheet(self._desk.session, self.choose_folder, self._window).open()
 
     def merge(self) -> None:
         """Ask for what somebody else made of this plan, and show what would come of both."""

@@ -51,6 +51,7 @@ class Sheet(MapPicture):
             desk.narrow.changed,
             desk.proof.changed,
             desk.compared.changed,
+            desk.reported.changed,
         ):
             signal.connect(self.update)
 

@@ -47,7 +47,7 @@ def draw(canvas: Canvas) -> None:
     ).all(axis=1)
     rows, front = rows[in_sight], front[in_sight]
     if len(rows) > MOST_SHAPED or canvas.cell_px < _SHAPED_FROM:
-        _points(canvas, front, _dyes(canvas, run.fleet, rows))
+        dots(canvas, front, _dyes(canvas, run.fleet, rows))
     else:
         _shapes(canvas, traffic, rows)
 
@@ -88,7 +88,7 @@ def _dyes(canvas: Canvas, fleet: Fleet, rows: npt.NDArray[np.int64]) -> npt.NDAr
     return found
 
 
-def _points(canvas: Canvas, xy: Floats, dyes: npt.NDArray[np.uint32]) -> None:
+def dots(canvas: Canvas, xy: Floats, dyes: npt.NDArray[np.uint32]) -> None:
     """Dots of 3 x 3 pixels, set in one picture: thousands cost as much as a few."""
     camera = canvas.camera
     # A margin takes the dots that hang over an edge, so that nothing has to be sorted out.
