@@ -19,7 +19,6 @@ from road_shapes import ShapesChart
 
 from woven_locus import kernel_cache
 from woven_locus.core import edits
-from woven_locus.core.edits import money
 from woven_locus.core.edits.findings import accept
 from woven_locus.core.edits.ground import Coat, paint_box
 from woven_locus.core.geometry import Box, Cell, Point
@@ -32,9 +31,7 @@ from woven_locus.core.traffic.maps import Measure
 from woven_locus.demo import NAMES, open_demo
 from woven_locus.document import Document
 from woven_locus.files import plan_json
-from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.inout.compare_sheet import CompareSheet
-from woven_locus.ui.inout.merge_sheet import MergeSheet
 from woven_locus.ui.inout.trial_sheet import TrialSheet
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.session.stages import GroundTool, Stage, WayTool, WhereShown
@@ -137,35 +134,6 @@ def build_where(studio: Studio, dark: bool = False) -> QWidget:
     session.arm("fulling-mill")
     session.choices.set_build(where=WhereShown.TURN)
     point(window, Cell(40, 20) if not dark else Cell(30, 14))
-    return window
-
-
-def kind_sheet(studio: Studio, dark: bool = False) -> QWidget:
-    window = studio.window(dark)
-    window.session.set_stage(Stage.BUILD)
-    window.session.arm("fulling-mill")
-    window.bench.build.change_kind()
-    sheet = window.findChild(KindSheet)
-    assert sheet is not None
-    sheet.tabs.setCurrentIndex(0 if dark else 1)
-    sheet.pad.set_cell((1, 4), True)
-    sheet.pad.changed.emit()
-    until = time.monotonic() + 5
-    while sheet.impact is None and time.monotonic() < until:
-        studio.settle()
-    return sheet
-
-
-def funds(studio: Studio, dark: bool = False) -> QWidget:
-    window = studio.window(dark)
-    session, tab = window.session, window.tray.funds
-    session.set_stage(Stage.BUILD)
-    session.attempt(money.advance, session.plan, 420)
-    tab.wishes = ["carriers-inn", "loom-hall", *["market-cross"] * 12]
-    window.tray.setCurrentWidget(tab)
-    tab.refresh()
-    charted(studio, tab.chart)
-    point(window, Cell(30, 12))
     return window
 
 
@@ -279,17 +247,6 @@ def waves_ghost(studio: Studio) -> QWidget:
     return window
 
 
-def waves_gain(studio: Studio) -> QWidget:
-    """A lantern in hand, and every spot by the seconds in its range."""
-    window = in_waves(studio)
-    window.session.arm("candle-lantern")
-    window.bench.waves.gains.setChecked(True)
-    window.tray.waves.show_view("Best spots")
-    studio.rest(lambda: window.desk.gains.found is not None)
-    point(window, Cell(34, 9))
-    return window
-
-
 def waves_run(studio: Studio) -> QWidget:
     """The third wave, shot at, and what each tower did so far."""
     window = in_waves(studio, dark=True)
@@ -364,31 +321,6 @@ def in_window(window: Window, sheet: QDialog, place: tuple[int, int, int, int]) 
     window.messages.hide()
 
 
-def merging(studio: Studio, dark: bool = False) -> QWidget:
-    """What somebody else made of the plan meanwhile, with one conflict solved and one open."""
-    window = studio.window(dark)
-    session, folder = window.session, Path(tempfile.mkdtemp())
-    base, theirs = (folder / f"{name}.plan.json" for name in ("monday", "wilma"))
-    plan_json.save(session.plan, base)
-    other = Document(plan_json.load(base))
-    for document, codes, col in ((session.document, (2, 3), 12), (other, (3, 2), 13)):
-        plan, history = document.plan, document.history
-        for row, code in zip((8, 9), codes, strict=True):
-            history.do(paint_box(plan, Box(row, 40, row + 1, 48), Coat("terrain", code)))
-        history.do(edits.lay_road(plan, [Cell(c, 30) for c in range(col, 20)]))
-    other.history.do(edits.place(other.plan, "spring-house", Cell(8, 18), 0, "2026-01-01"))
-    session.attempt(edits.place, session.plan, "spring-house", Cell(8, 18), 0, "2026-01-02")
-    plan_json.save(other.plan, theirs)
-    sheet = MergeSheet(window.desk, theirs, lambda _title: base, window)
-    in_window(window, sheet, (420, 170, 640, 560))
-    sheet.keeper.take(base=base)
-    studio.rest(lambda: sheet.make.isEnabled())
-    sheet.table.selectRow(0)
-    sheet.theirs_button.click()
-    studio.rest(lambda: sheet.make.isEnabled())
-    return window
-
-
 def trial(studio: Studio, dark: bool = False) -> QWidget:
     """Do the lanterns hold against more moths, and against tougher ones?"""
     window, folder = studio.window(dark, NAMES[1]), Path(tempfile.mkdtemp())
@@ -419,8 +351,6 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "ground": ground,
     "build-refused": build_refused,
     "build-where": build_where,
-    "kind-sheet": kind_sheet,
-    "funds": funds,
     "ways-route": ways,
     "ways-explained": ways_explained,
     "traffic": traffic,
@@ -429,13 +359,11 @@ VIEWS: dict[str, Callable[[Studio], QWidget]] = {
     "signals": signals,
     "time-space": time_space,
     "waves-ghost": waves_ghost,
-    "waves-gain": waves_gain,
     "waves-run-dark": waves_run,
     "proof": proof,
     "proof-dark": proof_dark,
     "compare": compared,
     "compare-dark": lambda studio: compared(studio, dark=True),
-    "merge": merging,
     "trial": trial,
     "trial-dark": lambda studio: trial(studio, dark=True),
 }

@@ -43,7 +43,7 @@ class HandoverSheet(FormSheet):
         self.pick.clicked.connect(self._pick)
         self.vectors = whole_box(1000, 0, MOST_CASES, "Test vectors")
         self.seed = whole_box(0, 0, 2**31 - 1, "Seed")
-        self.over = QCheckBox("In place of files there that were changed")
+        self.over = QCheckBox("Replace files that were changed")
         self.says = Label()
         self.says.setWordWrap(True)
         self.says.setMinimumWidth(em(220))
