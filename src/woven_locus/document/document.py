@@ -151,6 +151,23 @@ class Document:
         if self.journal is not None and saving.renewal is not None:
             self.journal.drop(saving.renewal)
 
+    # --- what others write -------------------------------------------------------------------
+
+    def is_in_file(self, mark: str) -> None:
+        """The plan is as the file has it now, which another program wrote. mark : the file's digest."""
+        self.digest = mark
+        self.history.mark_saved()
+        if self.journal is not None:
+            self._begin_anew(self._run)
+
+    def stays_apart(self, mark: str | None) -> None:
+        """The plan goes on as it is, whatever another program wrote to its file; saving writes over that. mark : the file's
+        digest, None for a file that is gone."""
+        self.digest = mark
+        self.history.mark_unsaved()
+        if self.journal is not None:
+            self._begin_anew(self._run)
+
     # --- the journal -------------------------------------------------------------------------
 
     def prepare_journal(self, folder: Path) -> None:

@@ -203,3 +203,15 @@ def give_back() -> None:
     a hundred megabytes that nobody will ask for again. Does nothing where that cannot be asked."""
     with suppress(OSError, AttributeError):
         ctypes.CDLL("libc.so.6").malloc_trim(0)
+
+
+Stamp = tuple[int, int, int]
+
+
+def stamp(path: Path) -> Stamp | None:
+    """What is another once a file was written; None for no file."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size, found.st_ino

@@ -19,6 +19,7 @@ from woven_locus.ui.collector import Collector
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.engine import Engine
 from woven_locus.ui.inout.exchange import Exchange
+from woven_locus.ui.inout.file_watch import FileWatch
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.link_sheet import LinkSheet
 from woven_locus.ui.inout.live_link import LiveLink
@@ -67,6 +68,7 @@ class Window(QMainWindow):
         self.exchange = Exchange(self, self.desk, theme, self.files)
         self.together = Together(self, self.desk, theme, self.files, self.exchange)
         self.recovery = Recovery(self.session, self.files, self.ask_bar)
+        self.file_watch = FileWatch(self.session, self.ask_bar, self.together.compare_with)
         self.live_link = LiveLink(self.session, self.desk.reported)
         self.thread_ = Thread(self.desk, theme, STAGE_KEYS)
         self.bench = Bench(self.desk, theme)

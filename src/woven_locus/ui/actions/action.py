@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.exchange import Exchange
+from woven_locus.ui.inout.file_watch import FileWatch
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.together import Together
 from woven_locus.ui.reading.reading import Reading
@@ -30,6 +31,7 @@ class Host(Protocol):
     files: Files
     exchange: Exchange
     together: Together
+    file_watch: FileWatch
     bench: Bench
     sheet: Sheet
     reading: Reading

@@ -36,6 +36,14 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action("file.save", "&Plan", "&Save", "Ctrl+S", lambda w: w.files.save(), gap_before=True),
     Action("file.save_as", "&Plan", "Save &as…", "Ctrl+Shift+S", lambda w: w.files.save_as()),
+    Action(
+        "file.revert",
+        "&Plan",
+        "&Revert to saved",
+        "",
+        lambda w: w.file_watch.reload("Reverted to saved"),
+        lambda w: w.session.document.path is not None,
+    ),
     *EXCHANGE,
     Action(
         "file.compare",

@@ -12,6 +12,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits.becoming import becoming
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
+from woven_locus.files.atomic import Stamp, stamp
 from woven_locus.files.compare_lines import Line, lines_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
@@ -19,17 +20,7 @@ from woven_locus.ui.session.session import Session
 
 # After the last edit, of either plan, before the two are compared again.
 SOON_MSEC = 300
-Stamp = tuple[int, int, int]
 Lines = tuple[Line, ...]
-
-
-def _stamp(path: Path) -> Stamp | None:
-    """What is another once the file is written; None for no file."""
-    try:
-        found = path.stat()
-    except OSError:
-        return None
-    return found.st_mtime_ns, found.st_size, found.st_ino
 
 
 class ComparedKeeper(OneJob):
@@ -121,7 +112,7 @@ class ComparedKeeper(OneJob):
     def _written(self) -> None:
         """Something was written where the other plan is."""
         path, known = self.path, self._other
-        if path is None or (known is not None and known[1] == _stamp(path)):
+        if path is None or (known is not None and known[1] == stamp(path)):
             return
         self._watch()
         self._soon.start()
@@ -138,10 +129,10 @@ class ComparedKeeper(OneJob):
             return
 
         def work(plan: Plan, _control: Control) -> tuple[tuple[Plan, Stamp | None], Lines]:
-            stamp = _stamp(path)
+            now = stamp(path)
             # A file that is gone is compared as it was.
-            fresh = known if known is not None and stamp in (known[1], None) else None
-            other = fresh or (plan_json.load(path), stamp)
+            fresh = known if known is not None and now in (known[1], None) else None
+            other = fresh or (plan_json.load(path), now)
             found = compare(other[0], plan)
             after_it = effects(other[0], plan) if found else Effects()
             return other, tuple(lines_of(found, after_it, pieces=True))

@@ -43,8 +43,11 @@ class Together:
     def compare(self) -> None:
         """Ask for another plan, and list what is another in this one."""
         path = self.choose("The plan to compare with")
-        if path is None:
-            return
+        if path is not None:
+            self.compare_with(path)
+
+    def compare_with(self, path: Path) -> None:
+        """List what is another in the open plan than in a file."""
         from woven_locus.ui.inout.compare_sheet import CompareSheet
 
         self._desk.compared.hold_against(path)
