@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 import click
+from click.core import ParameterSource
 
 from woven_locus.cli import import_tables
 from woven_locus.cli.values import PLAN, answer
 from woven_locus.core.ground.relief import Fit
 from woven_locus.core.plan import Plan
-from woven_locus.files.formats import IMPORTS
+from woven_locus.files.formats import IMPORTS, REGISTER_CSV, TERRAIN_PNG
 
 _FITS = {"stretch": Fit.STRETCH, "low": Fit.LOW, "middle": Fit.MIDDLE, "high": Fit.HIGH}
 
@@ -64,6 +65,7 @@ def command(
     from woven_locus.document import Document
     from woven_locus.files import formats, pictures, rasters
 
+    _check_options(form)
     if form == "kinds":
         return import_tables.kinds(plan, file, over, demolish, out)
     if form == formats.REGISTER_CSV:
@@ -103,6 +105,30 @@ def command(
     document.history.do(edit)
     document.save(out)
     return answer(value)
+
+
+# The options that each thing that is brought in goes by, besides --out.
+_OPTIONS = {
+    TERRAIN_PNG: {"fit", "colours"},
+    "heights-asc": {"fit", "scale", "base"},
+    "heights-png": {"fit", "scale", "base", "nodata"},
+    "kinds": {"over", "demolish"},
+    REGISTER_CSV: {"partly"},
+}
+
+
+def _check_options(form: str) -> None:
+    """Raises UsageError for options that say nothing about what is brought in."""
+    ctx = click.get_current_context()
+    taken = {"plan", "file", "form", "out"} | _OPTIONS.get(form, set())
+    strange = [
+        option.opts[0]
+        for option in ctx.command.params
+        if option.name not in taken
+        and ctx.get_parameter_source(option.name or "") is ParameterSource.COMMANDLINE
+    ]
+    if strange:
+        raise click.UsageError(f"{', '.join(strange)} says nothing about {form}; leave it out")
 
 
 def _fit(file: Path, shape: tuple[int, ...], plan: Plan, fit: str | None) -> Fit:

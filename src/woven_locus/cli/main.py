@@ -43,7 +43,7 @@ class Verbs(click.Group):
     ) -> tuple[str | None, click.Command | None, list[str]]:
         if args and args[0] not in VERBS and not args[0].startswith("-"):
             # Something that looks like a file is a plan to open; anything else is a mistyped verb.
-            if "." in args[0] or "/" in args[0]:
+            if args[0] == "-" or "." in args[0] or "/" in args[0]:
                 args = ["open", *args]
             else:
                 raise click.UsageError(
@@ -55,7 +55,7 @@ class Verbs(click.Group):
 @click.group(
     cls=Verbs,
     invoke_without_command=True,
-    context_settings={"help_option_names": ["-h", "--help"]},
+    context_settings={"help_option_names": ["-h", "--help"], "show_default": True},
 )
 @click.version_option(__version__, prog_name="woven-locus")
 @click.pass_context

@@ -10,6 +10,7 @@ import click
 
 from woven_locus.cli.values import PLAN, answer, grid_from, grid_options
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.kinds import Catalogue
 
 
 @click.command("new")
@@ -18,11 +19,32 @@ from woven_locus.core.errors import FileProblem
 @click.option("--name", help="The plan's name; the file's name without its ending by default.")
 @click.option("--y-up", is_flag=True, help="y, and the row with it, grows up the screen.")
 @click.option("--unit", default="units", help="Name of a world unit.")
+@click.option(
+    "--kinds",
+    default="demo",
+    metavar="FILE|PLAN|demo|none",
+    help="Where the kinds come from: a catalogue, a plan, the starter's, or none.",
+)
+@click.option(
+    "--terrain",
+    default="demo",
+    metavar="PLAN|demo|none",
+    help="Where the classes of terrain and road come from: a plan, the starter's, or one plain class.",
+)
 @click.option("--force", is_flag=True, help="Replace a file that is there.")
-def command(plan: Path, name: str | None, y_up: bool, unit: str, force: bool, **grid: Any) -> int:
+def command(
+    plan: Path,
+    name: str | None,
+    y_up: bool,
+    unit: str,
+    kinds: str,
+    terrain: str,
+    force: bool,
+    **grid: Any,
+) -> int:
     """Make an empty plan in the file PLAN."""
-    from woven_locus.document.starter import new_plan
-    from woven_locus.files import plan_json
+    from woven_locus.document.starter import bare_terrain, new_plan
+    from woven_locus.files import catalogue, plan_json
 
     spec = replace(grid_from(**grid), y_up=y_up, unit=unit)
     if plan.exists() and not force:
@@ -30,5 +52,15 @@ def command(plan: Path, name: str | None, y_up: bool, unit: str, force: bool, **
     if name is None:
         # The file's name may be no UTF-8; the plan's has to be.
         name = plan.name.split(".")[0].encode("utf-8", "replace").decode("utf-8")
-    plan_json.save(new_plan(spec, name), plan)
+    given: dict[str, Any] = {}
+    if kinds == "none":
+        given["kinds"] = Catalogue()
+    elif kinds != "demo":
+        given["kinds"] = catalogue.load(PLAN.convert(kinds, None, None))
+    if terrain == "none":
+        given["terrain"] = bare_terrain()
+    elif terrain != "demo":
+        source = plan_json.load(PLAN.convert(terrain, None, None))
+        given |= {"terrain": source.terrain_table, "roads": source.road_table}
+    plan_json.save(new_plan(spec, name, **given), plan)
     return answer({"plan": str(plan), "cols": spec.cols, "rows": spec.rows})

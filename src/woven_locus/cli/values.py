@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from urllib.parse import unquote_to_bytes, urlsplit
 
 import click
 
@@ -13,8 +15,28 @@ from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.files.atomic import STANDARD_OUTPUT
 
-PLAN = click.Path(path_type=Path)
+
+class _File(click.ParamType[Any]):
+    """The name of a file; - is standard input or output, and a file: URL (RFC 8089) is taken for what it names."""
+
+    name = "FILE"
+
+    def convert(self, value: Any, param: Any, ctx: Any) -> Any:
+        if not isinstance(value, str):
+            return value
+        if not value.lower().startswith("file:"):
+            return Path(value)
+        parts = urlsplit(value)
+        if parts.netloc.lower() not in ("", "localhost") or not parts.path.startswith("/"):
+            self.fail(
+                f"{value!r} names no file of this machine; expected for instance file:///plans/a.plan.json"
+            )
+        return Path(os.fsdecode(unquote_to_bytes(parts.path)))
+
+
+PLAN = _File()
 
 # Points such as -3.5,12 look like options; they are taken as they stand.
 NEGATIVE_POINTS = {"ignore_unknown_options": True}
@@ -96,15 +118,31 @@ def compile_search() -> None:
     kernel_cache.install()
 
 
+def _output_is_taken() -> bool:
+    """Whether the verb that runs writes a file to standard output."""
+    ctx = click.get_current_context(silent=True)
+    if ctx is None:
+        return False
+    given = {name: str(value) for name, value in ctx.params.items() if isinstance(value, Path)}
+    named = {given.get("out"), given.get("trace"), given.get("copy")}
+    if ctx.command.name == "new" or (
+        "out" not in given and ctx.command.name in ("place", "import")
+    ):
+        # Without --out these write the plan that they name.
+        named.add(given.get("plan"))
+    return not named.isdisjoint(STANDARD_OUTPUT)
+
+
 def answer(value: object, ok: bool = True) -> int:
-    """Print JSON, in UTF-8 whatever the terminal's encoding; returns the exit code."""
+    """Print JSON, in UTF-8 whatever the terminal's encoding; returns the exit code. Where the verb's file goes to standard
+    output, the answer goes to standard error."""
     text = json.dumps(value, ensure_ascii=False)
     try:
         data = text.encode("utf-8")
     except UnicodeEncodeError:
         # A file name that is no UTF-8: its bytes are escaped.
         data = json.dumps(value).encode("ascii")
-    click.echo(data)
+    click.echo(data, err=_output_is_taken())
     return 0 if ok else 1
 
 

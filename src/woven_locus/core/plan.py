@@ -58,7 +58,8 @@ class Plan:
     funds : the money, or None where it is not kept.  account : what follows from it.
     actor : where the player's actor stands, or None.  keep : the side of the road on which traffic goes.
     traffic : the kinds of vehicle, and the trips that they make.  waves : entries, goals, and who comes.
-    accepted : findings that are taken as they are.  snap : how points snap.
+    accepted : findings that are taken as they are.  snap : how points snap.  schema : where an editor of the document's text
+    finds its schema, kept for it.
     network, lanes : the junction graph and the lane graph of the roads.
     """
 
@@ -88,6 +89,7 @@ class Plan:
         waves: WavePlan = NO_WAVES,
         accepted: tuple[Accepted, ...] = (),
         snap: SnapSettings = PLAIN_SNAP,
+        schema: str | None = None,
         **layers: npt.NDArray[Any] | None,
     ) -> None:
         """layers : the recorded layers by name; one that is not given is empty. Arrays are taken over, not
@@ -109,7 +111,7 @@ class Plan:
         self.kinds = kinds if kinds is not None else Catalogue()
         self.window, self.funds, self.actor, self.keep = window, funds, actor, keep
         self.traffic, self.waves, self.accepted = traffic, waves, accepted
-        self.snap = snap.kept
+        self.snap, self.schema = snap.kept, schema
         check_accepted(accepted, spec.contains)
         for cell in sorted(waves.cells()):
             if not spec.contains(cell):

@@ -44,8 +44,27 @@ def starter_kinds() -> Catalogue:
     return catalogue.from_json(data, "starter kinds")
 
 
-def new_plan(spec: GridSpec, name: str = "Untitled plan") -> Plan:
-    """An empty plan: the first class of terrain all over, and the starter classes and kinds."""
+def bare_terrain() -> TerrainTable:
+    """One class, on which anything may stand and anybody go."""
+    return TerrainTable(
+        [TerrainClass("ground", "Ground", "g", True, True, 1.0, "#A9B07A", "plain")]
+    )
+
+
+def new_plan(
+    spec: GridSpec,
+    name: str = "Untitled plan",
+    *,
+    kinds: Catalogue | None = None,
+    terrain: TerrainTable | None = None,
+    roads: RoadTable | None = None,
+) -> Plan:
+    """An empty plan: the first class of terrain all over. kinds, terrain, roads : the starter's by default."""
     return Plan(
-        name, spec, starter_terrain(), starter_kinds(), road_table=starter_roads(), money=MONEY
+        name,
+        spec,
+        terrain if terrain is not None else starter_terrain(),
+        kinds if kinds is not None else starter_kinds(),
+        road_table=roads if roads is not None else starter_roads(),
+        money=MONEY,
     )

@@ -23,8 +23,8 @@ LARGEST_FILE = 1 << 30
 _CHUNK = 1 << 20
 # Ending of the file that takes a name over once it is whole.
 _PART = ".part"
-# Names by which standard input is meant.
-STANDARD_INPUT = ("-", "/dev/stdin")
+# Names by which standard input and output are meant.
+STANDARD_INPUT, STANDARD_OUTPUT = ("-", "/dev/stdin"), ("-", "/dev/stdout")
 
 
 class FileChanged(FileProblem):
@@ -115,8 +115,13 @@ def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[byte
     expected : the digest of what is to be replaced; FileChanged is raised when the file holds something
     else, or is gone. Raises FileProblem; the old file is then as it was.
     """
-    if str(path) in STANDARD_INPUT:
-        raise FileProblem(path, "", "cannot be written to; give another file (--out FILE)")
+    if str(path) in STANDARD_OUTPUT:
+        parts: list[bytes] = []
+        yield parts.append
+        # All or nothing here too.
+        sys.stdout.buffer.write(b"".join(parts))
+        sys.stdout.buffer.flush()
+        return
     temporary: Path | None = None
     handle: int | None = None
     try:

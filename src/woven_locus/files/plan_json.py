@@ -108,7 +108,7 @@ class _Document(Strict, kw_only=True):
     # From version 8 on.
     accepted: tuple[AcceptedRow, ...] = ()
     snap: SnapRow = msgspec.field(default_factory=SnapRow)
-    # For editors that look the schema up; passed over, and not written.
+    # For editors that look the schema up; kept as it is.
     schema_: str | None = msgspec.field(name="$schema", default=None)
 
 
@@ -242,6 +242,7 @@ def _build(doc: _Document) -> Plan:
         waves=WaveRows(doc.entries, doc.goals, doc.attackers, doc.waves, doc.defence).made(),
         accepted=tuple(row.made(f"accepted[{at}]") for at, row in enumerate(doc.accepted)),
         snap=doc.snap.made(),
+        schema=doc.schema_,
         **layers,
     )
 
@@ -254,6 +255,7 @@ def dump(plan: Plan) -> bytes:
     traffic = TrafficRows.of(plan.traffic, plan.spec.y_up)
     waves = WaveRows.of(plan.waves)
     parts: list[tuple[str, Iterable[str]]] = [
+        *([("$schema", [_flat(plan.schema)])] if plan.schema is not None else []),
         ("format", [_flat(FORMAT)]),
         ("version", [_flat(VERSION)]),
         ("name", [_flat(plan.name)]),

@@ -97,7 +97,9 @@ def _built(draft: Draft, ours: Plan, next_number: int) -> Plan:
     for _ in (_TRAFFIC, _WAVES, ()):
         try:
             settle(draft)
-            return draft.built(next_number)
+            plan = draft.built(next_number)
+            plan.schema = ours.schema
+            return plan
         except BadPlan as err:
             names = next((part for part in (_TRAFFIC, _WAVES) if err.where.startswith(part)), ())
             things = tuple(Thing(name) for name in names)

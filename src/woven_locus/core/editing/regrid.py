@@ -175,6 +175,7 @@ class Regrid:
             waves=self._waves(plan),
             accepted=self._accepted(plan),
             snap=plan.snap,
+            schema=plan.schema,
             **layers,
         )
         # Worked out here, where it may be another thread's time.
