@@ -12,9 +12,8 @@ from woven_locus.cli.values import PLAN
 @click.command("open")
 @click.argument("plan", type=PLAN, required=False)
 def command(plan: Path | None) -> int:
-    """Open PLAN in the window; without one, a fresh copy of the demo."""
-    from woven_locus.demo import open_demo
+    """Open PLAN in the window; without one, the plan that was open last, or else a fresh copy of the demo."""
     from woven_locus.document import Document
     from woven_locus.ui.start import start
 
-    return start(Document.open(plan) if plan else Document(open_demo()))
+    return start(Document.open(plan) if plan else None)

@@ -6,6 +6,7 @@ import logging
 import os
 import sys
 import traceback
+from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QTimer
@@ -13,9 +14,11 @@ from PyQt6.QtWidgets import QApplication
 
 from woven_locus import __version__
 from woven_locus.core.errors import WovenError
+from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.ui import kept
 from woven_locus.ui.icons import app_icon
+from woven_locus.ui.left_off import last_plan
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
 
@@ -28,7 +31,10 @@ log = logging.getLogger("woven_locus")
 
 
 def make_app(arguments: list[str] | None = None) -> QApplication:
-    """The application object with its name and style."""
+    """The application object with its name and style; the one that is there, if there is one."""
+    known = QApplication.instance()
+    if isinstance(known, QApplication):
+        return known
     app = QApplication(arguments if arguments is not None else sys.argv[:1])
     app.setApplicationName("woven-locus")
     app.setApplicationDisplayName("Woven Locus")
@@ -45,8 +51,8 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     window = Window(document, Theme(app))
     _catch_bugs(window)
     geometry = kept.blob("window")
-    if geometry is not None:
-        window.restoreGeometry(geometry)
+    if geometry is None or not window.restoreGeometry(geometry):
+        fit_to_screen(window)
     window.show()
     if names := kept.left_out():
         window.session.say(f"Settings that cannot be read were left out: {', '.join(names)}", "no")
@@ -59,8 +65,30 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     return app, window
 
 
-def start(document: Document) -> int:
-    """Open the window on a document and run until it is closed; returns the exit code.
+def fit_to_screen(window: Window) -> None:
+    """Not larger than what the screen has free, with room for the frame."""
+    screen = window.screen()
+    if screen is not None:
+        free = screen.availableSize()
+        window.resize(
+            min(window.width(), free.width() - 16), min(window.height(), free.height() - 48)
+        )
+
+
+def last_or_demo() -> tuple[Document, str]:
+    """The plan that was open when the window was last closed; the demo where there is none, or it cannot be read, and why."""
+    make_app()
+    path = last_plan()
+    if path is not None:
+        try:
+            return Document.open(path), ""
+        except WovenError as err:
+            return Document(open_demo()), f"{err}. The demo is open instead."
+    return Document(open_demo()), ""
+
+
+def start(document: Document | None) -> int:
+    """Open the window on a document, on the last one without, and run until it is closed; returns the exit code.
 
     Raises NoDisplay where there is no screen to open it on; Qt itself would only abort.
     """
@@ -69,7 +97,17 @@ def start(document: Document) -> int:
             "there is no display to open a window on: set DISPLAY or WAYLAND_DISPLAY, "
             "or use a verb that needs none (woven-locus --help)"
         )
+    make_app()
+    path = document.path if document is not None else last_plan()
+    if path is not None and _is_elsewhere(path):
+        sys.stderr.write(f"{path} is open in another window, which was asked to come up\n")
+        return 0
+    words = ""
+    if document is None:
+        document, words = last_or_demo()
     app, window = open_window(document)
+    if words:
+        window.session.say(words, "no")
     code = app.exec()
     if not window.session.jobs.wait(0):
         # A worker that did not stop in time. All is written, and the interpreter cannot be taken down
@@ -77,6 +115,13 @@ def start(document: Document) -> int:
         logging.shutdown()
         os._exit(code)
     return code
+
+
+def _is_elsewhere(path: Path) -> bool:
+    # Late: a plan without a file needs no network.
+    from woven_locus.ui.one_window import raised_elsewhere
+
+    return raised_elsewhere(path)
 
 
 def _catch_bugs(window: Window) -> None:

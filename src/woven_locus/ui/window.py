@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -25,6 +26,7 @@ from woven_locus.ui.inout.link_sheet import LinkSheet
 from woven_locus.ui.inout.live_link import LiveLink
 from woven_locus.ui.inout.recovery import Recovery
 from woven_locus.ui.inout.together import Together
+from woven_locus.ui.left_off import LeftOff
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet
@@ -32,6 +34,9 @@ from woven_locus.ui.theme import Theme, em
 from woven_locus.ui.thread.strip import Thread
 from woven_locus.ui.tour import Tour
 from woven_locus.ui.tray.tray import Tray
+
+if TYPE_CHECKING:
+    from woven_locus.ui.one_window import OneWindow
 
 BENCH, READING, TRAY = 264, 286, 208
 JOBS_MSEC = 3000
@@ -51,6 +56,8 @@ class Window(QMainWindow):
     tour: Tour
     reading: Reading
     tray: Tray
+
+    one_window: OneWindow | None = None  # once the map has been drawn
 
     drawn = pyqtSignal()  # once: the map has been drawn for the first time
 
@@ -99,6 +106,12 @@ class Window(QMainWindow):
         self.bench.new_plan_wanted.connect(self.files.new)
         self.bench.other_grid_wanted.connect(self.files.change_grid)
         self.show_title()
+        self.left_off = LeftOff(
+            self.session,
+            self.sheet,
+            {"across": self.across, "middle": self.middle},
+            {"bench": self.bench, "reading": self.reading, "tray": self.tray},
+        )
         self.sheet.setFocus()
         self.sheet.painted.connect(self._first_painted)
 
@@ -109,14 +122,18 @@ class Window(QMainWindow):
         self.thread_.start()
         self.collector.start()
         self.reading.lens.start()
+        # Late: it takes a network's package to import.
+        from woven_locus.ui.one_window import OneWindow
+
+        self.one_window = OneWindow(self.session, self._come_up)
 
     def _lay_out(self) -> None:
-        middle = QSplitter(Qt.Orientation.Vertical)
+        middle = self.middle = QSplitter(Qt.Orientation.Vertical)
         middle.addWidget(self.sheet)
         middle.addWidget(self.tray)
         middle.setStretchFactor(0, 1)
         middle.setSizes([560, TRAY])
-        across = QSplitter(Qt.Orientation.Horizontal)
+        across = self.across = QSplitter(Qt.Orientation.Horizontal)
         for widget in (self.bench, middle, self.reading):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
@@ -139,6 +156,12 @@ class Window(QMainWindow):
         where = f" — {document.path.name}" if document.path else ""
         self.setWindowTitle(f"{document.title}{where}[*] — Woven Locus")
         self.setWindowModified(not document.history.saved)
+
+    def _come_up(self) -> None:
+        """Somebody opened the plan that is open here."""
+        self.setWindowState(self.windowState() & ~Qt.WindowState.WindowMinimized)
+        self.raise_()
+        self.activateWindow()
 
     def fold(self, part: QWidget) -> None:
         part.setVisible(not part.isVisible())
@@ -195,10 +218,13 @@ class Window(QMainWindow):
 
     def _end(self) -> None:
         kept.keep("window", self.saveGeometry())
+        self.left_off.keep()
         self.desk.traffic.set_running(False)
         self.desk.waves.set_running(False)
         self.tray.funds.clock.set_running(False)
         self.engine.stop()
         self.live_link.stop()
+        if self.one_window is not None:
+            self.one_window.end()
         self.recovery.end()
         self.session.jobs.shut(JOBS_MSEC)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
-from woven_locus.ui import kept
+from woven_locus.ui import kept, recent
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.table import ACTIONS
 
@@ -37,6 +37,8 @@ class Actions:
                     menus[within] = inner
                 menu = menus[within]
             menu.addAction(self._make(action))
+            if action.name == "file.open":
+                self._add_recent(menu)
         desk, session = host.desk, host.session
         for signal in (
             session.selection.changed,
@@ -51,6 +53,29 @@ class Actions:
             signal.connect(self.refresh)
         session.changed.connect(lambda _notice: self.refresh())
         self.refresh()
+
+    def _add_recent(self, menu: QMenu) -> None:
+        """The plans that were open, found when the menu opens."""
+        found = menu.addMenu("Open &recent")
+        assert found is not None
+        self.recent = found
+        found.aboutToShow.connect(self._fill_recent)
+
+    def _fill_recent(self) -> None:
+        self.recent.clear()
+        paths = recent.recent()
+        for path in paths:
+            words = f"{path.name} — {path.parent}".replace("&", "&&")
+            there = path.is_file()
+            made = self.recent.addAction(words if there else f"{words} (missing)")
+            assert made is not None
+            made.setEnabled(there)
+            made.triggered.connect(lambda _on=False, path=path: self._host.files.open_path(path))
+        self.recent.addSeparator()
+        clear = self.recent.addAction("&Clear this list")
+        assert clear is not None
+        clear.setEnabled(bool(paths))
+        clear.triggered.connect(recent.forget_all)
 
     def key_of(self, name: str) -> str:
         """The key in force, portable text; the user's own before the table's."""

@@ -83,7 +83,13 @@ class Files:
             self.open_path(Path(chosen))
 
     def open_path(self, path: Path) -> None:
-        """Read the file first; only a plan that was read whole takes the open one's place."""
+        """Read the file first; only a plan that was read whole takes the open one's place. Where another window has it, that
+        one comes up."""
+        from woven_locus.ui.one_window import raised_elsewhere
+
+        if path != self._session.document.path and raised_elsewhere(path):
+            self._session.say(f"{path.name} is open in another window, which was asked to come up")
+            return
         self.bring(f"Opening {path.name}", lambda: Document.open(path), f"Opened {path}")
 
     def bring(

@@ -11,7 +11,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.render import GroundOverlay, GroundView, Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.ui.desk import Desk
@@ -43,6 +43,7 @@ class MapPicture(QWidget):
         self._other: Tiles | None = None  # of the plan that is compared, while it is shown
         self._contours = ground.Contours()
         self._fitted = False
+        self._first: tuple[int, Point] | None = None  # where to look once the size is known
         self.patient = False  # for pictures: every frame is complete
         self.unfinished = False  # tiles of the last frame are still to be made or mended
         self._again = QTimer(self)
@@ -155,6 +156,15 @@ class MapPicture(QWidget):
         self.camera.show_whole()
         self._looked()
 
+    def look(self, step: int, middle: Point) -> None:
+        """At a world point, at a step of the zoom; once the sheet has its size."""
+        if not self._fitted:
+            self._first = step, middle
+            return
+        self.camera.set_step(step)
+        self.camera.centre_at(middle)
+        self._looked()
+
     def show_selection(self) -> None:
         number = self._session.selection.front
         if number:
@@ -215,6 +225,8 @@ class MapPicture(QWidget):
             # Only now has the window its real size.
             self._fitted = True
             self.camera.show_whole()
+            if self._first is not None:
+                self.look(*self._first)
         with painting(self, "The sheet") as painter:
             self._paint(painter)
         (self._again if self.unfinished else self._idle).start()

@@ -1,0 +1,67 @@
+"""The plans that were open, newest first, and what was looked at in each."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from woven_locus.core.geometry import Point
+from woven_locus.core.render.scale import STEPS
+from woven_locus.ui import kept
+from woven_locus.ui.session.stages import Stage
+
+MOST = 10
+_NAME = "recent"
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """stage : of the Thread.  step : of the zoom.  middle : the world point in the middle of the sheet."""
+
+    stage: Stage
+    step: int
+    middle: Point
+
+
+def _rows() -> list[dict[str, Any]]:
+    try:
+        found = json.loads(kept.text(_NAME, "[]"))
+    except ValueError:
+        return []
+    rows = found if isinstance(found, list) else []
+    return [row for row in rows if isinstance(row, dict) and isinstance(row.get("path"), str)]
+
+
+def recent() -> list[Path]:
+    """Whether or not they are still there."""
+    return [Path(row["path"]) for row in _rows()][:MOST]
+
+
+def look_of(path: Path) -> Look | None:
+    """What was looked at when a plan was last open; None where that is not known, or is nonsense."""
+    row = next((row for row in _rows() if row["path"] == str(path)), {})
+    try:
+        step, (x, y) = row["step"], row["middle"]
+        if isinstance(step, int) and 0 <= step < len(STEPS):
+            return Look(Stage(row["stage"]), step, Point(float(x), float(y)))
+    except (KeyError, TypeError, ValueError):
+        pass
+    return None
+
+
+def remember(path: Path, look: Look | None = None) -> None:
+    """It was open just now."""
+    row: dict[str, Any] = {"path": str(path)}
+    if look is not None:
+        row |= {"stage": look.stage.value, "step": look.step, "middle": [*look.middle]}
+    else:
+        row |= next((known for known in _rows() if known["path"] == str(path)), {})
+    others = [known for known in _rows() if known["path"] != str(path)]
+    kept.keep(_NAME, json.dumps([row, *others][:MOST]))
+
+
+def forget_all() -> None:
+    """No plan was ever open."""
+    kept.forget(_NAME)
