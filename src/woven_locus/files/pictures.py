@@ -83,6 +83,13 @@ class Picture:
     counts: tuple[int, ...]
 
 
+def is_grey(path: Path) -> bool:
+    """Whether a PNG says of itself that it has no colours. Raises FileProblem."""
+    data = read_bytes(path, LARGEST)
+    # The colour type, behind the size and the depth (ISO/IEC 15948, 11.2.2): 0 and 4 are grey.
+    return data[25:26] in (b"\x00", b"\x04")
+
+
 def load_picture(path: Path, stopped: Callable[[], bool] = lambda: False) -> Picture:
     """Read a colour picture. Raises FileProblem, also when stopped."""
     return parse_picture(read_bytes(path, LARGEST, stopped), path, stopped)

@@ -194,7 +194,7 @@ class Window(QMainWindow):
         assert event is not None
         data = event.mimeData()
         if data is not None:
-            self.files.open_path(Path(data.urls()[0].toLocalFile()))
+            self.exchange.open_or_bring(Path(data.urls()[0].toLocalFile()))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None

@@ -24,6 +24,7 @@ from woven_locus.files import (
     pictures,
     rasters,
     register_csv,
+    sniff,
     traffic_rows,
     wave_tables,
 )
@@ -55,12 +56,38 @@ class Exchange:
     def _ask_out(self, title: str, start: str) -> str:
         return QFileDialog.getSaveFileName(self._window, title, start)[0]
 
-    def heights_in(self) -> None:
+    def _chosen(self, title: str, kinds: str) -> Path | None:
+        chosen = self.choose_in(title, kinds)
+        return Path(chosen) if chosen else None
+
+    def open_or_bring(self, path: Path) -> None:
+        """Open a plan, or bring in what another file holds; see `files.sniff`. What is neither is said."""
+
+        def done(what: str) -> None:
+            if what == sniff.PLAN:
+                self._files.open_path(path)
+            elif what in formats.WAVE_IMPORTS:
+                self.waves_in(what, path)
+            else:
+                bring = {
+                    sniff.HEIGHTS: self.heights_in,
+                    formats.TERRAIN_PNG: self.terrain_in,
+                    sniff.KINDS: self.kinds_in,
+                    formats.REGISTER_CSV: self.register_in,
+                    formats.TRIPS_CSV: self.trips_in,
+                }
+                bring[what](path)
+
+        self._session.jobs.start(
+            f"Looking at {path.name}", lambda _control: sniff.what_is(path), done, self._failed
+        )
+
+    def heights_in(self, given: Path | None = None) -> None:
         """Ask for a file of heights and show how it would lie."""
-        chosen = self.choose_in("Heights to bring in", _HEIGHTS)
-        if not chosen:
+        chosen = given or self._chosen("Heights to bring in", _HEIGHTS)
+        if chosen is None:
             return
-        path = Path(chosen)
+        path = chosen
 
         def read(_control: Control) -> tuple[rasters.Source, rasters.Spread, str]:
             source, what = rasters.heights_source(path)
@@ -73,12 +100,12 @@ class Exchange:
 
         self._session.jobs.start(f"Reading {path.name}", read, done, self._failed)
 
-    def terrain_in(self) -> None:
+    def terrain_in(self, given: Path | None = None) -> None:
         """Ask for a picture and show which colour becomes which class."""
-        chosen = self.choose_in("Terrain to bring in", _TERRAIN)
-        if not chosen:
+        chosen = given or self._chosen("Terrain to bring in", _TERRAIN)
+        if chosen is None:
             return
-        path = Path(chosen)
+        path = chosen
 
         def done(picture: pictures.Picture) -> None:
             from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
@@ -92,12 +119,12 @@ class Exchange:
             self._failed,
         )
 
-    def kinds_in(self) -> None:
+    def kinds_in(self, given: Path | None = None) -> None:
         """Ask for a catalogue, or another plan, and show what its kinds would do here."""
-        chosen = self.choose_in("Kinds to bring in", _KINDS)
-        if not chosen:
+        chosen = given or self._chosen("Kinds to bring in", _KINDS)
+        if chosen is None:
             return
-        path, window = Path(chosen), self._window
+        path, window = chosen, self._window
 
         def done(found: Catalogue) -> None:
             from woven_locus.ui.bench.build.in_sheets import KindsInSheet
@@ -108,12 +135,12 @@ class Exchange:
             f"Reading {path.name}", lambda _stopped: catalogue.load(path), done, self._failed
         )
 
-    def register_in(self) -> None:
+    def register_in(self, given: Path | None = None) -> None:
         """Ask for a table of structures and show which of them could be placed."""
-        chosen = self.choose_in("Structures to bring in", _TABLES)
-        if not chosen:
+        chosen = given or self._chosen("Structures to bring in", _TABLES)
+        if chosen is None:
             return
-        path, session = Path(chosen), self._session
+        path, session = chosen, self._session
         when = session.document.now()
 
         def read(plan: Plan, control: Control) -> tuple[Edit, list[str], int]:
@@ -128,12 +155,12 @@ class Exchange:
 
         session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
 
-    def trips_in(self) -> None:
+    def trips_in(self, given: Path | None = None) -> None:
         """Ask for a table of trips, which take the place of those that there are."""
-        chosen = self.choose_in("Trips to bring in", _TABLES)
-        if not chosen:
+        chosen = given or self._chosen("Trips to bring in", _TABLES)
+        if chosen is None:
             return
-        path, session = Path(chosen), self._session
+        path, session = chosen, self._session
 
         def done(trips: tuple[Trip, ...]) -> None:
             label = f"Trips from {path.name}"
@@ -150,13 +177,13 @@ class Exchange:
             refused=self._failed,
         )
 
-    def waves_in(self, form: str) -> None:
+    def waves_in(self, form: str, given: Path | None = None) -> None:
         """Ask for a table of entries and goals, attackers or waves, which take the place of those that there are.
         form : one of formats.WAVE_IMPORTS."""
-        chosen = self.choose_in(f"{formats.FORMATS[form].words} to bring in", _TABLES)
-        if not chosen:
+        chosen = given or self._chosen(f"{formats.FORMATS[form].words} to bring in", _TABLES)
+        if chosen is None:
             return
-        path, session = Path(chosen), self._session
+        path, session = chosen, self._session
 
         def done(after: WavePlan) -> None:
             label = f"{formats.FORMATS[form].words} from {path.name}"
