@@ -150,7 +150,7 @@ def _style_sheet(p: Palette) -> str:
     # The style's own boxes are drawn in shades of the window, which vanish in the dark theme.
     line = row_height(text_font(10), 0, 16)
     icons = Path(__file__).with_name("icons").as_posix()
-    tick = f"{icons}/tick-{p.name}.svg"
+    tick, down = (f"{icons}/{name}-{p.name}.svg" for name in ("tick", "down"))
     return f"""
 QMainWindow, QDialog {{ background: {p.panel}; }}
 QWidget#bench, QWidget#reading, QWidget#tray {{ background: {p.panel}; }}
@@ -187,12 +187,26 @@ QLineEdit {{
 QLineEdit:focus {{
   border-color: {p.indigo};
 }}
-QTableView, QListView {{
+QComboBox {{
+  background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
+  padding: 3px 4px 3px 6px; min-height: {line}px; selection-background-color: {p.indigo};
+}}
+QComboBox:hover, QComboBox:focus, QComboBox:on {{ border-color: {p.indigo}; }}
+QComboBox:disabled {{ color: {p.muted}; background: {p.panel}; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url("{down}"); width: 14px; height: 14px; }}
+QComboBox QAbstractItemView {{
+  background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; outline: none;
+  selection-background-color: {p.indigo}; selection-color: {p.paper};
+}}
+QTableView, QListView, QTreeView {{
   background: {p.paper}; color: {p.ink}; border: none; gridline-color: {p.line};
   alternate-background-color: {p.panel}; selection-background-color: {p.indigo};
   selection-color: {p.paper};
 }}
 QListView::item {{ padding: 2px 4px; }}
+QTreeView::item {{ padding: 3px 4px; }}
+QTreeView::item:disabled {{ color: {p.muted}; }}
 QHeaderView::section {{
   background: {p.raised}; color: {p.ink}; border: none; border-right: 1px solid {p.line};
   border-bottom: 1px solid {p.line}; padding: 3px 6px;

@@ -181,6 +181,11 @@ class Window(QMainWindow):
     def show_link(self) -> None:
         LinkSheet(self.live_link, self).show()
 
+    def find_anything(self) -> None:
+        from woven_locus.ui.actions.finder import Finder, Search
+
+        Finder(Search(self, self.actions_), self).open()
+
     def show_keys(self) -> None:
         KeySheet(self.actions_, self).open()
 

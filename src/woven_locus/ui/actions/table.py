@@ -183,6 +183,7 @@ ACTIONS: tuple[Action, ...] = (
     *WAYS,
     *TRAFFIC,
     *WAVES,
+    Action("help.find", "&Help", "&Find anything…", "Ctrl+F", lambda w: w.find_anything()),
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )

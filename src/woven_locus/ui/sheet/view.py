@@ -227,10 +227,15 @@ class Sheet(MapPicture):
             min(max(cell.col, spec.first_col), last.col),
             min(max(cell.row, spec.first_row), last.row),
         )
-        self.camera.reveal(cell)
-        self._session.pointer.to(spec.centre(cell))
+        self.put_cursor(cell)
         if self._pressing and self._session.pointer.hover is not None:
             self._desk.tools.current.drag(self._session.pointer.hover, False)
+
+    def put_cursor(self, cell: Cell) -> None:
+        """Put the cell cursor on a cell of the grid, and show it."""
+        self.camera.reveal(cell)
+        self._session.pointer.to(self._session.plan.spec.centre(cell))
+        self.update()
 
     def _press_by_key(self, held: bool) -> None:
         """Enter presses and lets go; with Shift it holds down until Enter comes again."""
