@@ -405,3 +405,10 @@ def test_a_bug_is_said_in_the_window_and_logged(
     assert "a thread came loose" in vale.said
     assert "The plan is still open" in vale.said
     assert "Traceback" in caplog.text
+
+
+def test_the_sheet_is_copied_as_a_picture(vale: Driver) -> None:
+    vale.window.actions_.by_name["file.copy_picture"].trigger()
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    assert clipboard.pixmap().size() == vale.sheet.grab().size()

@@ -11,12 +11,15 @@ from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
 from woven_locus.core.routing import End, Manner, Over, parse_end
 from woven_locus.files.formats import (
     FORMATS,
+    MAP_PNG,
+    MAP_SVG,
     ROUTES_CSV,
     ROUTES_LINES,
     Out,
     joined_trips,
     write_routes,
 )
+from woven_locus.files.map_png import HIDEABLE, PIXELS
 
 
 @click.command("export")
@@ -26,9 +29,21 @@ from woven_locus.files.formats import (
 )
 @click.option("--out", required=True, type=PLAN, help="The file to write.")
 @click.option(
-    "--scale", type=float, help="Grey pictures: units for one grey; all greys by default."
+    "--scale",
+    type=float,
+    help="Grey pictures: units for one grey, all greys by default. The map: pixels a cell, 16 by default.",
 )
 @click.option("--base", type=float, help="Grey pictures: units at grey 0.")
+@click.option(
+    "--theme", type=click.Choice(["light", "dark"]), default="light", help="Colours of the map."
+)
+@click.option(
+    "--hide",
+    "hidden",
+    multiple=True,
+    type=click.Choice(HIDEABLE),
+    help="The map: leave this out; may be repeated.",
+)
 @click.option(
     "--trip",
     "trips",
@@ -43,6 +58,8 @@ def command(
     out: Path,
     scale: float | None,
     base: float | None,
+    theme: str,
+    hidden: tuple[str, ...],
     trips: tuple[str, ...],
     over: str,
     moves: str,
@@ -50,8 +67,15 @@ def command(
     """Write terrain, heights, kinds, the register, roads or routes of PLAN to a file of another format."""
     from woven_locus.files import plan_json
 
-    if (scale is not None or base is not None) and not FORMATS[form].depth:
+    grey = bool(FORMATS[form].depth)
+    if (base is not None and not grey) or (scale is not None and not grey and form != MAP_PNG):
         raise click.UsageError(f"--scale and --base are for grey pictures, not for {form}")
+    if (theme != "light" or hidden) and form not in (MAP_PNG, MAP_SVG):
+        raise click.UsageError(f"--theme and --hide are for the map, not for {form}")
+    if form == MAP_PNG and scale is not None and (scale != int(scale) or not 1 <= scale <= 512):
+        raise click.BadParameter(
+            f"expected whole pixels a cell from 1 to 512, not {scale:g}", param_hint="--scale"
+        )
     if scale is not None and not (math.isfinite(scale) and scale > 0):
         raise click.BadParameter(f"must be a number above 0, not {scale:g}", param_hint="--scale")
     if base is not None and not math.isfinite(base):
@@ -72,7 +96,9 @@ def command(
             "without": without,
         }
         return answer(found, ok=not without)
-    FORMATS[form].write(loaded, out, Out(scale, base, source=str(plan)))
+    pixels = int(scale) if form == MAP_PNG and scale is not None else PIXELS
+    how = Out(scale, base, source=str(plan), pixels=pixels, dark=theme == "dark", hidden=hidden)
+    FORMATS[form].write(loaded, out, how)
     return answer({"out": str(out), "as": form, "cols": loaded.spec.cols, "rows": loaded.spec.rows})
 
 

@@ -11,6 +11,7 @@ from typing import Any
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.plan import Heights, Plan
 from woven_locus.core.proof.table import prove
+from woven_locus.core.render import DARK, LIGHT
 from woven_locus.core.routing import Manner, Route, find_links
 from woven_locus.core.routing.trips import (
     Progress,
@@ -26,6 +27,8 @@ from woven_locus.files import (
     catalogue,
     graphml,
     lane_rows,
+    map_png,
+    map_svg,
     pictures,
     register_csv,
     traffic_rows,
@@ -45,6 +48,7 @@ ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv
 ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
 TRIPS_CSV = "trips-csv"
 FINDINGS_JUNIT, FINDINGS_SARIF = "findings-junit", "findings-sarif"
+MAP_PNG, MAP_SVG = "map-png", "map-svg"
 LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lines"
 
 
@@ -52,13 +56,17 @@ LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lin
 class Out:
     """How a file is written.  scale, base : of a grey picture, else passed over; None uses all greys.
     stopped, progress : asked and told by what takes long.  source : the plan's file, for what says where something is
-    found; its name where it has none."""
+    found; its name where it has none.  pixels : of a cell's shorter side, in a picture of the map.  dark : in the dark
+    theme's colours.  hidden : what a map leaves out, see `map_png.HIDEABLE`."""
 
     scale: float | None = None
     base: float | None = None
     stopped: Stopped = never
     progress: Progress = nobody
     source: str = ""
+    pixels: int = map_png.PIXELS
+    dark: bool = False
+    hidden: tuple[str, ...] = ()
 
 
 PLAIN_OUT = Out()
@@ -193,6 +201,16 @@ def _write_register(plan: Plan, path: Path, _how: Out) -> None:
     register_csv.save(plan, lambda number: number not in cut_off, path)
 
 
+def _write_map_png(plan: Plan, path: Path, how: Out) -> None:
+    palette = DARK if how.dark else LIGHT
+    write_bytes(path, map_png.map_png(plan, how.pixels, palette, how.hidden, how.stopped))
+
+
+def _write_map_svg(plan: Plan, path: Path, how: Out) -> None:
+    text = map_svg.map_svg(plan, DARK if how.dark else LIGHT, how.hidden)
+    write_bytes(path, text.encode("utf-8"))
+
+
 FORMATS: dict[str, Format] = {
     each.name: each
     for each in (
@@ -202,6 +220,8 @@ FORMATS: dict[str, Format] = {
         Format(
             HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", "heights", _write_grey(16), 16
         ),
+        Format(MAP_PNG, "The map as a PNG", ".png", "map", _write_map_png),
+        Format(MAP_SVG, "The map as an SVG", ".svg", "map", _write_map_svg),
         Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
         Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
         Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),

@@ -5,6 +5,8 @@ Keys are made for any layout: no brackets, no pairs that lie elsewhere on anothe
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QGuiApplication
+
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.stage_actions import BUILD, EXCHANGE, GROUND, MANY, SURVEY
 from woven_locus.ui.actions.traffic_actions import TRAFFIC
@@ -19,6 +21,14 @@ def _selected(window: Host) -> bool:
 
 def _turnable(window: Host) -> bool:
     return _selected(window) or not window.session.hand.empty
+
+
+def _copy_picture(window: Host) -> None:
+    """What the sheet shows, on the clipboard."""
+    clipboard = QGuiApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setPixmap(window.sheet.grab())
+        window.session.say("The sheet is on the clipboard as a picture")
 
 
 STAGE_KEYS = {stage: f"F{2 + at}" for at, stage in enumerate(Stage)}
@@ -61,6 +71,7 @@ ACTIONS: tuple[Action, ...] = (
         lambda w: w.desk.compared.turn(not w.desk.compared.turned),
     ),
     Action("file.merge", "&Plan", "&Merge…", "", lambda w: w.together.merge()),
+    Action("file.copy_picture", "&Plan", "Cop&y as picture", "", _copy_picture),
     Action(
         "file.hand_over", "&Plan", "Hand o&ver to a game…", "", lambda w: w.together.hand_over()
     ),
