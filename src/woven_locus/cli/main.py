@@ -14,6 +14,7 @@ import click
 from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.core.names import one_line
+from woven_locus.libraries import missing_library
 
 # Verb -> module in this package; each module has a click command of the verb's name.
 VERBS = (
@@ -87,6 +88,8 @@ def main(args: Sequence[str] | None = None) -> int:
     except WovenError as err:
         click.echo(str(err), err=True)
         return EXIT_BAD
+    except ImportError as err:
+        return _not_there(err)
     except BrokenPipeError:
         # The reader of our output went away (head, say); nothing is left to tell it.
         _give_up_output()
@@ -96,15 +99,30 @@ def main(args: Sequence[str] | None = None) -> int:
         click.echo(f"standard output cannot be written: {err.strerror or err}", err=True)
         return EXIT_BAD
     except Exception as err:  # noqa: BLE001 - a bug, told in one line; its exit code is its own
-        if os.environ.get("WOVEN_LOCUS_TRACEBACK"):
-            traceback.print_exc()
-        words = one_line(f"{type(err).__name__}: {err}")
-        click.echo(
-            f"woven-locus: this is a bug in the program ({words[:300]}); nothing was written over. "
-            "WOVEN_LOCUS_TRACEBACK=1 says where",
-            err=True,
-        )
-        return EXIT_CRASH
+        return _bug(err)
+
+
+def _bug(err: Exception) -> int:
+    if os.environ.get("WOVEN_LOCUS_TRACEBACK"):
+        traceback.print_exception(err)
+    words = one_line(f"{type(err).__name__}: {err}")
+    click.echo(
+        f"woven-locus: this is a bug in the program ({words[:300]}); nothing was written over. "
+        "WOVEN_LOCUS_TRACEBACK=1 says where",
+        err=True,
+    )
+    return EXIT_CRASH
+
+
+def _not_there(err: ImportError) -> int:
+    """A package, or a library of the system, that only the window needs."""
+    words = missing_library(err)
+    if not words and (err.name or "").split(".")[0] in ("PyQt6", "pyqtgraph"):
+        words = "the window is not installed: pip install 'woven-locus[desktop]'"
+    if not words:
+        return _bug(err)
+    click.echo(words, err=True)
+    return EXIT_BAD
 
 
 def _give_up_output() -> None:

@@ -113,10 +113,7 @@ class Plan:
         self.traffic, self.waves, self.accepted = traffic, waves, accepted
         self.snap, self.schema = snap.kept, schema
         check_accepted(accepted, spec.contains)
-        for cell in sorted(waves.cells()):
-            if not spec.contains(cell):
-                at = f"cell {cell.col}, {cell.row}"
-                raise BadPlan("entries and goals", f"{at} is outside the grid")
+        _check_waves(waves, spec)
         self._take_layers(layers)
         self.occupant = np.zeros(spec.shape, np.int32)
         self.obstacles: dict[int, Obstacle] = {}
@@ -356,6 +353,13 @@ class Plan:
         if road_changed:
             self.network.touch(box)
             self.lanes.touch(box)
+
+
+def _check_waves(waves: WavePlan, spec: GridSpec) -> None:
+    for cell in sorted(waves.cells()):
+        if not spec.contains(cell):
+            at = f"cell {cell.col}, {cell.row}"
+            raise BadPlan("entries and goals", f"{at} is outside the grid")
 
 
 def checked_heights(spec: GridSpec, heights: npt.NDArray[np.floating]) -> Heights:

@@ -194,6 +194,11 @@ class _Edit(msgspec.Struct):
     changes: list[_Held]
 
 
+# Changes whose values stand there as they are.
+_SAME = {NameChange: _Name, MoneyChange: _Money, KeepSideChange: _KeepSide, ActorChange: _Actor}
+_VALUES = {_Name: NameChange, _Money: MoneyChange, _KeepSide: KeepSideChange}
+
+
 def pack(edit: Edit) -> bytes:
     """An edit as bytes."""
     return msgspec.msgpack.encode(_Edit(edit.label, [_held(change) for change in edit.changes]))
@@ -223,10 +228,9 @@ def _held(change: Change) -> _Held:
             )
         case FundsChange():
             return _Funds(_state(change.before), _state(change.after))
-        case ActorChange():
-            return _Actor(change.before, change.after)
-        case KeepSideChange():
-            return _KeepSide(change.before, change.after)
+        case NameChange() | MoneyChange() | KeepSideChange() | ActorChange():
+            made: Any = _SAME[type(change)]
+            return made(change.before, change.after)  # type: ignore[no-any-return]
         case TrafficChange():
             return _Traffic(TrafficRows.of(change.before), TrafficRows.of(change.after))
         case WavesChange():
@@ -238,10 +242,6 @@ def _held(change: Change) -> _Held:
             )
         case SnapChange():
             return _Snap(SnapRow.of(change.before), SnapRow.of(change.after))
-        case NameChange():
-            return _Name(change.before, change.after)
-        case MoneyChange():
-            return _Money(change.before, change.after)
         case ObstaclesChange():
             return _Obstacles(
                 [ObstacleRow.of(item) for item in change.gone],
@@ -299,15 +299,12 @@ def _change(held: _Held) -> Change:
                 Point(*held.before) if held.before else None,
                 Point(*held.after) if held.after else None,
             )
-        case _KeepSide():
-            return KeepSideChange(held.before, held.after)
+        case _Name() | _Money() | _KeepSide():
+            value: Any = _VALUES[type(held)]
+            return value(held.before, held.after)  # type: ignore[no-any-return]
         case _Traffic() | _Waves() | _Snap():
             change: Any = _PLAIN[type(held)]
             return change(held.before.made(), held.after.made())  # type: ignore[no-any-return]
-        case _Name():
-            return NameChange(held.before, held.after)
-        case _Money():
-            return MoneyChange(held.before, held.after)
         case _Accepted():
             return AcceptedChange(
                 tuple(row.made("accepted") for row in held.before),
@@ -323,22 +320,22 @@ def _change(held: _Held) -> Change:
                 held.after.made() if held.after else None,
             )
         case _Table():
-            before_table, after_table = (
-                TerrainTable([row.made("terrain") for row in rows])
-                for rows in (held.before, held.after)
-            )
-            return TableChange(before_table, after_table)
+            return TableChange(*(_terrain(rows) for rows in (held.before, held.after)))
         case _Roads():
-            before_roads, after_roads = (
-                RoadTable([row.made("road_classes") for row in rows])
-                for rows in (held.before, held.after)
-            )
-            return RoadTableChange(before_roads, after_roads)
+            return RoadTableChange(*(_roads(rows) for rows in (held.before, held.after)))
         case _Whole():
             row = _row(held.layer)
             return LayerChange(row.name, _unlayer(row, held.before), _unlayer(row, held.after))
         case _Grid():
             return GridChange(Regrid(held.spec.made(), held.keep))
+
+
+def _terrain(rows: list[TerrainRow]) -> TerrainTable:
+    return TerrainTable([row.made("terrain") for row in rows])
+
+
+def _roads(rows: list[RoadRow]) -> RoadTable:
+    return RoadTable([row.made("road_classes") for row in rows])
 
 
 def _state(funds: Funds | None) -> _FundsState | None:

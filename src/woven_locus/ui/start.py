@@ -17,15 +17,11 @@ from woven_locus.core.errors import WovenError
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.ui import kept
+from woven_locus.ui.display import check_display
 from woven_locus.ui.icons import app_icon
 from woven_locus.ui.left_off import last_plan
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
-
-
-class NoDisplay(WovenError):
-    """A window was asked for where none can be shown."""
-
 
 log = logging.getLogger("woven_locus")
 
@@ -92,11 +88,7 @@ def start(document: Document | None) -> int:
 
     Raises NoDisplay where there is no screen to open it on; Qt itself would only abort.
     """
-    if not any(map(os.environ.get, ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))):
-        raise NoDisplay(
-            "there is no display to open a window on: set DISPLAY or WAYLAND_DISPLAY, "
-            "or use a verb that needs none (woven-locus --help)"
-        )
+    check_display()
     make_app()
     path = document.path if document is not None else last_plan()
     if path is not None and _is_elsewhere(path):

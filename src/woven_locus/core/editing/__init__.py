@@ -2,26 +2,28 @@
 
 from woven_locus.core.editing.change import Change
 from woven_locus.core.editing.changes import (
-    AcceptedChange,
     ActorChange,
     FundsChange,
-    KeepSideChange,
     KindsChange,
-    MoneyChange,
-    NameChange,
     ObstaclesChange,
     RoadTableChange,
-    SnapChange,
     StructuresChange,
     TableChange,
-    TrafficChange,
-    WavesChange,
     WindowChange,
 )
 from woven_locus.core.editing.edit import Edit, Notice
 from woven_locus.core.editing.history import History
 from woven_locus.core.editing.patches import LayerChange, Patch
 from woven_locus.core.editing.regrid import GridChange, Keep, Losses, Regrid
+from woven_locus.core.editing.values import (
+    AcceptedChange,
+    KeepSideChange,
+    MoneyChange,
+    NameChange,
+    SnapChange,
+    TrafficChange,
+    WavesChange,
+)
 
 __all__ = [
     "AcceptedChange",

@@ -4,23 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
-from woven_locus.core.accepted import Accepted
 from woven_locus.core.books import Funds
 from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Box, Point
 from woven_locus.core.grid import BuildWindow
-from woven_locus.core.grid.snapping import SnapSettings
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
-from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
-from woven_locus.core.vehicles import TrafficPlan
-from woven_locus.core.wave_plan import WavePlan
 from woven_locus.core.ways.roads import RoadTable
 
 
@@ -300,102 +294,3 @@ class ActorChange(Change):
         if not isinstance(later, ActorChange) or None in (self.before, self.after, later.after):
             return None
         return ActorChange(self.before, later.after)
-
-
-@dataclass(frozen=True, slots=True)
-class ValueChange(Change):
-    """A value of the plan, in the field that `layer` names. Nothing on the map follows from it."""
-
-    before: Any
-    after: Any
-
-    @property
-    def dirties_cells(self) -> bool:
-        return False
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        setattr(plan, self.layer, self.before if undo else self.after)
-        return ()
-
-
-@dataclass(frozen=True, slots=True)
-class NameChange(ValueChange):
-    """What the plan is called."""
-
-    before: str
-    after: str
-
-    layer = "name"
-
-
-@dataclass(frozen=True, slots=True)
-class MoneyChange(ValueChange):
-    """What the money is called."""
-
-    before: str
-    after: str
-
-    layer = "money"
-
-    @property
-    def reforms(self) -> bool:
-        return True  # prices of kinds are shown in it
-
-
-@dataclass(frozen=True, slots=True)
-class KeepSideChange(ValueChange):
-    """The side of the road on which traffic goes."""
-
-    before: KeepSide
-    after: KeepSide
-
-    layer = "keep"
-
-    def write(self, plan: Plan, undo: bool) -> Boxes:
-        ValueChange.write(self, plan, undo)
-        plan.lanes.reset(plan.road_table, plan.keep)
-        return ()
-
-
-@dataclass(frozen=True, slots=True)
-class TrafficChange(ValueChange):
-    """The kinds of vehicle and the trips. Nothing on the map changes."""
-
-    before: TrafficPlan
-    after: TrafficPlan
-
-    layer = "traffic"
-
-
-@dataclass(frozen=True, slots=True)
-class WavesChange(ValueChange):
-    """Entries, goals, attackers and waves. Nothing on the map changes, but where one may build."""
-
-    before: WavePlan
-    after: WavePlan
-
-    layer = "waves"
-
-
-@dataclass(frozen=True, slots=True)
-class AcceptedChange(ValueChange):
-    """The findings that are taken as they are. Nothing else changes."""
-
-    before: tuple[Accepted, ...]
-    after: tuple[Accepted, ...]
-
-    layer = "accepted"
-
-
-@dataclass(frozen=True, slots=True)
-class SnapChange(ValueChange):
-    """How points snap. Nothing on the map changes."""
-
-    before: SnapSettings
-    after: SnapSettings
-
-    layer = "snap"
-
-    def joined(self, later: Change) -> SnapChange | None:
-        """This and the next one as one: a rule is tried out among others."""
-        return SnapChange(self.before, later.after) if isinstance(later, SnapChange) else None

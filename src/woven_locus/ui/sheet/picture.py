@@ -25,6 +25,17 @@ from woven_locus.ui.sheet.tiles import Tiles
 from woven_locus.ui.theme import Theme, colour
 
 
+def view_of(desk: Desk) -> GroundView:
+    """What is shown of the ground: what was chosen in Ground, or where the kind in hand could go."""
+    choices = desk.session.choices
+    if choices.stage is Stage.GROUND:
+        return choices.ground.view
+    if desk.where.map is not None:
+        any_turn = choices.build.where is WhereShown.ANY
+        return GroundView(GroundOverlay.WHERE, where=desk.where.map, any_turn=any_turn)
+    return GroundView()
+
+
 class MapPicture(QWidget):
     """Paints the plan and what lies over it, and can be looked around on; knows nothing of mouse and keys."""
 
@@ -117,21 +128,11 @@ class MapPicture(QWidget):
     def _rebuild(self) -> None:
         if self._other is not None:
             self._turned_round()
-        self._tiles = Tiles(Raster(self._session.plan, self._theme.palette, self._view()))
+        self._tiles = Tiles(Raster(self._session.plan, self._theme.palette, view_of(self._desk)))
         self.update()
 
-    def _view(self) -> GroundView:
-        """What is shown of the ground: what was chosen in Ground, or where the kind in hand could go."""
-        session = self._session
-        if session.choices.stage is Stage.GROUND:
-            return session.choices.ground.view
-        if self._desk.where.map is not None:
-            any_turn = session.choices.build.where is WhereShown.ANY
-            return GroundView(GroundOverlay.WHERE, where=self._desk.where.map, any_turn=any_turn)
-        return GroundView()
-
     def _view_changed(self) -> None:
-        view = self._view()
+        view = view_of(self._desk)
         if view != self._tiles.raster.view:
             self._rebuild()
         self.update()
@@ -251,7 +252,7 @@ class MapPicture(QWidget):
         apart(
             painter,
             "The scales",
-            lambda: scales.draw(painter, self.camera, session, palette, self._span()),
+            lambda: scales.draw(painter, self.camera, session, palette, scales.span(self._desk)),
         )
         if self.hasFocus():
             painter.setPen(colour(palette.indigo))
@@ -280,21 +281,3 @@ class MapPicture(QWidget):
                 if self._tiles.raster.prepare(scale):
                     self._idle.start()
                     return
-
-    def _span(self) -> tuple[Cell, int, int] | None:
-        """What is marked on the scales: the ghost, the brush, or the pointer's cell."""
-        session = self._session
-        if session.hand.ghost is not None:
-            footprint = session.plan.footprint(session.hand.ghost.kind, session.hand.ghost.turn)
-            return session.hand.ghost.cell, footprint.cols, footprint.rows
-        if session.hand.block_ghost is not None:
-            block = session.hand.block_ghost
-            return block.cell, block.block.cols, block.block.rows
-        if session.pointer.hover is None:
-            return None
-        covered = self._desk.tools.current.cover()
-        if covered is not None:
-            box = covered[0].clipped(session.plan.spec.shape)
-            if not box.empty:
-                return session.plan.spec.cell_of_slot((box.r0, box.c0)), box.shape[1], box.shape[0]
-        return session.pointer.hover.cell, 1, 1

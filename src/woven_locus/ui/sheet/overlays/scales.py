@@ -10,6 +10,7 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
+from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.session.session import Session
@@ -46,19 +47,38 @@ def stride(px_per_cell: float, room: float) -> int:
     return int(10 * magnitude)
 
 
+def span(desk: Desk) -> tuple[Cell, int, int] | None:
+    """What is marked on the scales: the ghost, the brush, or the pointer's cell; its low cell, columns and rows."""
+    session = desk.session
+    if session.hand.ghost is not None:
+        footprint = session.plan.footprint(session.hand.ghost.kind, session.hand.ghost.turn)
+        return session.hand.ghost.cell, footprint.cols, footprint.rows
+    if session.hand.block_ghost is not None:
+        block = session.hand.block_ghost
+        return block.cell, block.block.cols, block.block.rows
+    if session.pointer.hover is None:
+        return None
+    covered = desk.tools.current.cover()
+    if covered is not None:
+        box = covered[0].clipped(session.plan.spec.shape)
+        if not box.empty:
+            return session.plan.spec.cell_of_slot((box.r0, box.c0)), box.shape[1], box.shape[0]
+    return session.pointer.hover.cell, 1, 1
+
+
 def draw(
     painter: QPainter,
     camera: Camera,
     session: Session,
     palette: Palette,
-    span: tuple[Cell, int, int] | None,
+    marked: tuple[Cell, int, int] | None,
 ) -> None:
-    """Draw on a painter whose origin is the widget's. span : low cell, columns, rows to mark."""
+    """Draw on a painter whose origin is the widget's. marked : low cell, columns, rows to mark."""
     high, margin = top(), left()
     wide, tall = camera.width, camera.height
     painter.fillRect(0, 0, margin + wide, high, colour(palette.panel))
     painter.fillRect(0, high, margin, tall, colour(palette.panel))
-    across, down = _bands(camera, span)
+    across, down = _bands(camera, marked)
     for band in (across, down):
         painter.fillRect(band, colour(palette.weld, 150))
     painter.setFont(number_font(8))
@@ -156,11 +176,11 @@ def _index(index: int) -> str:
     return str(index).replace("-", "\N{MINUS SIGN}")
 
 
-def _bands(camera: Camera, span: tuple[Cell, int, int] | None) -> tuple[QRectF, QRectF]:
-    """What of the scales along the top and on the left is marked; empty without a span."""
-    if span is None:
+def _bands(camera: Camera, marked: tuple[Cell, int, int] | None) -> tuple[QRectF, QRectF]:
+    """What of the scales along the top and on the left is marked; empty without a marked."""
+    if marked is None:
         return QRectF(), QRectF()
-    low, cols, rows = span
+    low, cols, rows = marked
     high, margin = top(), left()
     x, y = camera.corner_of(low, rows)
     across = QRectF(margin + x, 0, cols * camera.ppc_x, high)
