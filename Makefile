@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.set-up
 
-.PHONY: help setup demo test check bench screenshots format clean soak kill fuzz monkey
+.PHONY: help setup demo test check bench screenshots changelog format clean soak kill fuzz monkey
 
 help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
@@ -16,6 +16,7 @@ help:
 	@echo "make monkey       random keys and clicks at the window for half an hour"
 	@echo "make bench        the table of speed and memory"
 	@echo "make screenshots  make docs/screenshots anew"
+	@echo "make changelog    make CHANGELOG.md from its fragments"
 	@echo "make format       format and sort the code"
 
 setup: $(STAMP)
@@ -53,6 +54,9 @@ bench: setup
 
 screenshots: setup
 	@$(BIN)/python tools/screenshots.py
+
+changelog: setup
+	@$(BIN)/python tools/changelog.py
 
 format: setup
 	@$(BIN)/ruff check --fix --select I src tests benchmarks tools examples

@@ -21,7 +21,7 @@ VERBS = (
     *("open", "demo", "new", "snap", "probe", "place", "route", "links", "lanes", "traffic"),
     *("waves", "proof", "vectors", "handover", "compare", "merge", "serve"),
     "trial",
-    *("import", "export"),
+    *("import", "export", "integrate"),
 )
 
 EXIT_NO, EXIT_BAD, EXIT_CRASH = 1, 2, 70

@@ -16,6 +16,7 @@ from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
+from woven_locus.integration.entries import APP_ID
 from woven_locus.ui import kept
 from woven_locus.ui.display import check_display
 from woven_locus.ui.icons import app_icon
@@ -36,6 +37,8 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
     app.setApplicationDisplayName("Woven Locus")
     app.setOrganizationName("woven-locus")
     app.setApplicationVersion(__version__)
+    # The desktop finds the window's entry and icon by it; see `woven-locus integrate`.
+    app.setDesktopFileName(APP_ID)
     app.setStyle("Fusion")
     app.setWindowIcon(app_icon())
     return app

@@ -186,6 +186,11 @@ class Window(QMainWindow):
 
         Finder(Search(self, self.actions_), self).open()
 
+    def show_about(self) -> None:
+        from woven_locus.ui.about import AboutSheet
+
+        AboutSheet(self).open()
+
     def show_keys(self) -> None:
         KeySheet(self.actions_, self).open()
 

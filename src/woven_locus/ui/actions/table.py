@@ -196,6 +196,7 @@ ACTIONS: tuple[Action, ...] = (
     *WAVES,
     Action("help.find", "&Help", "&Find anything…", "Ctrl+F", lambda w: w.find_anything()),
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
+    Action("help.about", "&Help", "&About Woven Locus…", "", lambda w: w.show_about()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
 )
 
