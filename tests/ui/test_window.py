@@ -412,3 +412,38 @@ def test_the_sheet_is_copied_as_a_picture(vale: Driver) -> None:
     clipboard = QApplication.clipboard()
     assert clipboard is not None
     assert clipboard.pixmap().size() == vale.sheet.grab().size()
+
+
+def test_a_message_gives_way_to_what_is_worked_on(vale: Driver) -> None:
+    bar, session = vale.window.messages, vale.session
+    session.say("Something to read", "no")
+    foot = bar.y()
+    assert foot > vale.sheet.height() // 2
+    # Over the pointer's cell, and once only: whoever wants to close it reaches it then.
+    under = vale.sheet.camera.cell_at(
+        bar.geometry().center().x() - vale.sheet._left,
+        bar.geometry().center().y() - vale.sheet._top,
+    )
+    vale.point(under)
+    assert bar.y() < vale.sheet.height() // 2
+    head = vale.sheet.camera.cell_at(
+        bar.geometry().center().x() - vale.sheet._left,
+        bar.geometry().center().y() - vale.sheet._top,
+    )
+    vale.point(head)
+    assert bar.y() < vale.sheet.height() // 2
+    # With something in hand it always goes.
+    session.set_stage(Stage.BUILD)
+    session.arm("loom-hall")
+    for cell, above in ((under, True), (head, False), (under, True)):
+        session.pointer.to(session.plan.spec.centre(cell))
+        assert (bar.y() < vale.sheet.height() // 2) is above
+        place = vale.sheet.worked_on()
+        assert place is not None
+        assert not place.intersects(bar.geometry())
+    # A new one does not come up there either.
+    session.pointer.to(session.plan.spec.centre(under))
+    session.say("Something else", "note")
+    place = vale.sheet.worked_on()
+    assert place is not None
+    assert not place.intersects(bar.geometry())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtCore import QRect, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QFrame,
@@ -24,11 +24,13 @@ from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, tip
 from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool
-from woven_locus.ui.sheet.overlays import marks
+from woven_locus.ui.sheet.overlays import marks, scales
 from woven_locus.ui.theme import Theme, em, number_font
 
 # A note goes by itself; a refusal or an error stays until the next thing happens.
 NOTE_MSEC = 5000
+# Pixels between a message and the place that is worked on.
+ROOM = 16
 
 
 class _Mark(QWidget):
@@ -51,11 +53,14 @@ class _Mark(QWidget):
 
 
 class MessageBar(Floating):
-    """One line at the foot of the sheet. It floats, so that the map never jumps."""
+    """One line at the foot of the sheet, or at its head where the foot is worked on. It floats, so that the map never jumps."""
+
+    said = pyqtSignal()  # something new is shown
 
     def __init__(self, over: QWidget, theme: Theme) -> None:
         super().__init__(over, theme, "ink")
         self.level = ""
+        self._above = self._gave = False
         self._mark = _Mark(theme)
         self.label = Label()
         self.label.setWordWrap(True)
@@ -83,7 +88,9 @@ class MessageBar(Floating):
         self._mark.update()
         self.label.setText(text)
         self.label.setAccessibleName(text)
+        self._above = self._gave = False
         self.come_up()
+        self.said.emit()
         self._timer.stop()
         if level == "note":
             self._timer.start(NOTE_MSEC)
@@ -97,7 +104,16 @@ class MessageBar(Floating):
         wide = min(em(640), self._over.width() - 80)
         tall = self.label.heightForWidth(wide - 96)
         self.setFixedSize(wide, max(36, tall + 16))
-        self.move((self._over.width() + 56 - wide) // 2, self._over.height() - self.height() - 12)
+        foot = self._over.height() - self.height() - 12
+        self.move((self._over.width() + 56 - wide) // 2, scales.top() + 12 if self._above else foot)
+
+    def give_way(self, worked_on: QRect, in_hand: bool) -> None:
+        """To the other end of the sheet, from the place that is worked on. in_hand : something is about to be put there;
+        else it goes once, so that whoever wants to close it or to copy its words can reach it."""
+        near = worked_on.adjusted(-ROOM, -ROOM, ROOM, ROOM)
+        if self.isVisible() and near.intersects(self.geometry()) and (in_hand or not self._gave):
+            self._above, self._gave = not self._above, True
+            self.place()
 
 
 SAVE_LABELS = ("Save", "Discard the changes", "Keep working")

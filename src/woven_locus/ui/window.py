@@ -93,6 +93,8 @@ class Window(QMainWindow):
         self.setMinimumSize(800, 560)
         self.session.said.connect(self.messages.say)
         self.sheet.acted.connect(self.messages.done_with)
+        for signal in (self.session.pointer.moved, self.session.hand.changed, self.messages.said):
+            signal.connect(self._give_way)
         self.session.taken_up.connect(self.sheet.setFocus)
         self.tray.register_tab.bring_in = self.exchange.register_in
         self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
@@ -162,6 +164,11 @@ class Window(QMainWindow):
         self.setWindowState(self.windowState() & ~Qt.WindowState.WindowMinimized)
         self.raise_()
         self.activateWindow()
+
+    def _give_way(self) -> None:
+        """No message covers the place that is worked on."""
+        if self.messages.isVisible() and (place := self.sheet.worked_on()) is not None:
+            self.messages.give_way(place, not self.session.hand.empty or self.sheet.busy)
 
     def fold(self, part: QWidget) -> None:
         part.setVisible(not part.isVisible())
