@@ -29,6 +29,7 @@ from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS
 from woven_locus.ui.collector import bringing_in
 from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.start import _catch_bugs
 from woven_locus.ui.tour import STEPS
 
@@ -438,12 +439,12 @@ def test_a_message_gives_way_to_what_is_worked_on(vale: Driver) -> None:
     for cell, above in ((under, True), (head, False), (under, True)):
         session.pointer.to(session.plan.spec.centre(cell))
         assert (bar.y() < vale.sheet.height() // 2) is above
-        place = vale.sheet.worked_on()
+        place = scales.worked_on(vale.desk, vale.sheet.camera)
         assert place is not None
         assert not place.intersects(bar.geometry())
     # A new one does not come up there either.
     session.pointer.to(session.plan.spec.centre(under))
     session.say("Something else", "note")
-    place = vale.sheet.worked_on()
+    place = scales.worked_on(vale.desk, vale.sheet.camera)
     assert place is not None
     assert not place.intersects(bar.geometry())

@@ -25,6 +25,7 @@ from woven_locus.core.routing.trips import (
 from woven_locus.files import (
     ascii_grid,
     catalogue,
+    gltf,
     graphml,
     lane_rows,
     map_png,
@@ -48,7 +49,7 @@ ROADS_CSV, JUNCTIONS, MATRIX_CSV = "roads-csv", "junctions-graphml", "matrix-csv
 ROUTES_CSV, ROUTES_LINES = "routes-csv", "routes-lines"
 TRIPS_CSV = "trips-csv"
 FINDINGS_JUNIT, FINDINGS_SARIF = "findings-junit", "findings-sarif"
-MAP_PNG, MAP_SVG = "map-png", "map-svg"
+MAP_PNG, MAP_SVG, GLTF = "map-png", "map-svg", "gltf"
 LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lines"
 
 
@@ -211,6 +212,10 @@ def _write_map_svg(plan: Plan, path: Path, how: Out) -> None:
     write_bytes(path, text.encode("utf-8"))
 
 
+def _write_gltf(plan: Plan, path: Path, _how: Out) -> None:
+    write_bytes(path, gltf.gltf(plan))
+
+
 FORMATS: dict[str, Format] = {
     each.name: each
     for each in (
@@ -222,6 +227,7 @@ FORMATS: dict[str, Format] = {
         ),
         Format(MAP_PNG, "The map as a PNG", ".png", "map", _write_map_png),
         Format(MAP_SVG, "The map as an SVG", ".svg", "map", _write_map_svg),
+        Format(GLTF, "The level as glTF", ".gltf", "level", _write_gltf),
         Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
         Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
         Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),

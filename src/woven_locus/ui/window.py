@@ -29,6 +29,7 @@ from woven_locus.ui.inout.together import Together
 from woven_locus.ui.left_off import LeftOff
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
+from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.sheet.view import Sheet
 from woven_locus.ui.theme import Theme, em
 from woven_locus.ui.thread.strip import Thread
@@ -167,7 +168,10 @@ class Window(QMainWindow):
 
     def _give_way(self) -> None:
         """No message covers the place that is worked on."""
-        if self.messages.isVisible() and (place := self.sheet.worked_on()) is not None:
+        if not self.messages.isVisible():
+            return
+        place = scales.worked_on(self.desk, self.sheet.camera)
+        if place is not None:
             self.messages.give_way(place, not self.session.hand.empty or self.sheet.busy)
 
     def fold(self, part: QWidget) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
@@ -207,16 +207,6 @@ class MapPicture(QWidget):
         """The widget place of a cell's centre."""
         x, y = self.camera.middle_of(cell)
         return QPointF(x + self._left, y + self._top)
-
-    def worked_on(self) -> QRect | None:
-        """The pixels of the ghost, of what the brush covers, or of the pointer's cell; None without a pointer."""
-        marked = scales.span(self._desk)
-        if marked is None:
-            return None
-        cell, cols, rows = marked
-        x, y = self.camera.corner_of(cell, rows)
-        size = cols * self.camera.ppc_x, rows * self.camera.ppc_y
-        return QRectF(x + self._left, y + self._top, *size).toAlignedRect()
 
     # --- painting ----------------------------------------------------------------------------
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QLineF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QRect, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
 from woven_locus.core.geometry import Cell
@@ -64,6 +64,17 @@ def span(desk: Desk) -> tuple[Cell, int, int] | None:
         if not box.empty:
             return session.plan.spec.cell_of_slot((box.r0, box.c0)), box.shape[1], box.shape[0]
     return session.pointer.hover.cell, 1, 1
+
+
+def worked_on(desk: Desk, camera: Camera) -> QRect | None:
+    """The span as pixels of the sheet; None without a pointer."""
+    marked = span(desk)
+    if marked is None:
+        return None
+    cell, cols, rows = marked
+    x, y = camera.corner_of(cell, rows)
+    size = cols * camera.ppc_x, rows * camera.ppc_y
+    return QRectF(x + left(), y + top(), *size).toAlignedRect()
 
 
 def draw(
