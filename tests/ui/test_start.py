@@ -32,6 +32,7 @@ def test_what_the_first_frame_does_not_show_is_not_imported(tmp_path: Path) -> N
     assert done.returncode == 0, done.stderr
     modules, pages = json.loads(done.stdout)
     heavy = {"numba", "scipy", "PIL", "email", "importlib.metadata", "pyqtgraph", "jsonschema"}
+    heavy |= {"asyncio", "websockets", "woven_locus.core.compare", "woven_locus.trial"}
     assert heavy.isdisjoint(modules)
     assert "woven_locus.ui.bench.build.kind_sheet" not in modules
     assert pages == 1

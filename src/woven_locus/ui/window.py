@@ -22,7 +22,6 @@ from woven_locus.ui.engine import Engine
 from woven_locus.ui.inout.exchange import Exchange
 from woven_locus.ui.inout.file_watch import FileWatch
 from woven_locus.ui.inout.files import Files
-from woven_locus.ui.inout.link_sheet import LinkSheet
 from woven_locus.ui.inout.live_link import LiveLink
 from woven_locus.ui.inout.recovery import Recovery
 from woven_locus.ui.inout.together import Together
@@ -190,6 +189,8 @@ class Window(QMainWindow):
             self.tour.offer()
 
     def show_link(self) -> None:
+        from woven_locus.ui.inout.link_sheet import LinkSheet
+
         LinkSheet(self.live_link, self).show()
 
     def find_anything(self) -> None:

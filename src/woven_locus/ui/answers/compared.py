@@ -3,24 +3,25 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QFileSystemWatcher, QTimer, pyqtSignal
 
-from woven_locus.core.compare import compare, taken_over
-from woven_locus.core.compare.effects import Effects, effects
 from woven_locus.core.editing import Edit
-from woven_locus.core.edits.becoming import becoming
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import Stamp, stamp
-from woven_locus.files.compare_lines import Line, lines_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
 
+if TYPE_CHECKING:
+    # What compares is imported when something is compared: the first frame has no use for it.
+    from woven_locus.files.compare_lines import Line
+
 # After the last edit, of either plan, before the two are compared again.
 SOON_MSEC = 300
-Lines = tuple[Line, ...]
+Lines = tuple["Line", ...]
 
 
 class ComparedKeeper(OneJob):
@@ -74,6 +75,9 @@ class ComparedKeeper(OneJob):
         label = f"Took over from {path.name}: {line.words}"
 
         def make(plan: Plan, _control: Control) -> Edit:
+            from woven_locus.core.compare import taken_over
+            from woven_locus.core.edits.becoming import becoming
+
             return becoming(plan, taken_over(plan, other, [thing]), label)
 
         self._session.work("Taking over", make)
@@ -129,6 +133,10 @@ class ComparedKeeper(OneJob):
             return
 
         def work(plan: Plan, _control: Control) -> tuple[tuple[Plan, Stamp | None], Lines]:
+            from woven_locus.core.compare import compare
+            from woven_locus.core.compare.effects import Effects, effects
+            from woven_locus.files.compare_lines import lines_of
+
             now = stamp(path)
             # A file that is gone is compared as it was.
             fresh = known if known is not None and now in (known[1], None) else None

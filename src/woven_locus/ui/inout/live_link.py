@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import threading
 import time
 from collections import deque
@@ -17,6 +16,8 @@ from woven_locus.ui.answers.reported import ReportedAgents
 from woven_locus.ui.session.session import Session
 
 if TYPE_CHECKING:
+    import asyncio
+
     from woven_locus.link.agents import Agents
     from woven_locus.link.server import Link
 
@@ -123,12 +124,16 @@ class LiveLink(QObject):
 
     def _run(self, link: Link) -> None:
         try:
+            import asyncio
+
             asyncio.run(self._serve(link))
         except WovenError as err:
             self.problem = str(err)
             self._told.emit(0)
 
     async def _serve(self, link: Link) -> None:
+        import asyncio
+
         ended = asyncio.Event()
         await link.start()
         # In this order, and in the other one in `stop`: either it ends this, or this sees that it is not wanted.
@@ -142,6 +147,8 @@ class LiveLink(QObject):
 
     async def _on_owner(self, work: Callable[[], Any]) -> Any:
         """From the link's thread: have something done on the interface's."""
+        import asyncio
+
         future: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
         self._waiting.append((work, future))
         self._more.set()
