@@ -32,14 +32,15 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
     known = QApplication.instance()
     if isinstance(known, QApplication):
         return known
-    app = QApplication(arguments if arguments is not None else sys.argv[:1])
+    # The style is asked for by its argument: to set it would make names of all that styles know.
+    words = (arguments if arguments is not None else sys.argv[:1]) or ["woven-locus"]
+    app = QApplication([*words, "-style", "Fusion"])
     app.setApplicationName("woven-locus")
     app.setApplicationDisplayName("Woven Locus")
     app.setOrganizationName("woven-locus")
     app.setApplicationVersion(__version__)
     # The desktop finds the window's entry and icon by it; see `woven-locus integrate`.
     app.setDesktopFileName(APP_ID)
-    app.setStyle("Fusion")
     app.setWindowIcon(app_icon())
     return app
 

@@ -6,7 +6,6 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from PyQt6.QtCore import QLocale
 from PyQt6.QtGui import QValidator
 from PyQt6.QtWidgets import QDoubleSpinBox, QSpinBox
 
@@ -14,14 +13,6 @@ from woven_locus.core.numbers import MINUS, parse_number, parse_whole
 
 _PART = re.compile(r"[+-]?[0-9]*(?:[.,]([0-9]*))?", re.ASCII)
 _WHOLE_PART = re.compile(r"[+-]?[0-9]*", re.ASCII)
-
-
-def _plain_locale() -> QLocale:
-    locale = QLocale.c()
-    locale.setNumberOptions(
-        QLocale.NumberOption.OmitGroupSeparator | QLocale.NumberOption.RejectGroupSeparator
-    )
-    return locale
 
 
 def _typed(box: QSpinBox | QDoubleSpinBox, text: str | None) -> str:
@@ -64,7 +55,6 @@ class NumberBox(QDoubleSpinBox):
     def __init__(self, value: float, low: float, high: float, decimals: int = 4) -> None:
         super().__init__()
         self._exact = value
-        self.setLocale(_plain_locale())
         self.setRange(low, high)
         self.setDecimals(decimals)
         self.setValue(value)
@@ -79,8 +69,10 @@ class NumberBox(QDoubleSpinBox):
         return self._exact if abs(self._exact - shown) <= half else shown
 
     def textFromValue(self, value: float) -> str:
-        text = super().textFromValue(value)
-        return text.rstrip("0").rstrip(".") if "." in text else text
+        # The same everywhere, whatever the desktop's language.
+        text = f"{value:.{self.decimals()}f}"
+        text = text.rstrip("0").rstrip(".") if "." in text else text
+        return "0" if text == "-0" else text
 
     def valueFromText(self, text: str | None) -> float:
         try:
@@ -102,9 +94,11 @@ class WholeBox(QSpinBox):
 
     def __init__(self, value: int, low: int, high: int) -> None:
         super().__init__()
-        self.setLocale(_plain_locale())
         self.setRange(low, high)
         self.setValue(value)
+
+    def textFromValue(self, value: int) -> str:
+        return str(value)
 
     def valueFromText(self, text: str | None) -> int:
         try:
