@@ -328,14 +328,14 @@ def trial(studio: Studio, dark: bool = False) -> QWidget:
     (folder / "moths.toml").write_text(
         'plan = "pass.plan.json"\nrun = "waves"\n'
         'note = ["outcome.held", "outcome.lives", "outcome.funds", "outcome.seconds"]\n'
-        '[vary]\nattackers = [0.5, 0.75, 1]\nhealth = [0.25, 0.5]\nseed = "0..7"\n'
+        '[vary]\nattackers = [0.5, 0.75, 1]\nhealth = [0.4, 0.8]\nseed = "0..7"\n'
     )
     sheet = TrialSheet(window.desk, studio.theme, window.files, folder / "moths.toml", window)
     in_window(window, sheet, (180, 170, 960, 520))
     studio.rest(lambda: sheet.keeper.results is not None)
     sheet.run.click()
     studio.rest(lambda: not sheet.keeper.running)
-    sheet.noted.setCurrentText("outcome.funds")
+    sheet.noted.setCurrentText("outcome.seconds")
     sheet.by.setCurrentText("attackers")
     sheet.charts.setCurrentIndex(int(dark))
     for chart in (sheet.spread.chart, sheet.lines.chart):
