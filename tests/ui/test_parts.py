@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QLocale, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 from pytestqt.exceptions import capture_exceptions
 from pytestqt.qtbot import QtBot
@@ -27,6 +27,7 @@ from woven_locus.core.routing import Manner, NoRoute, Route
 from woven_locus.document.starter import new_plan
 from woven_locus.ui.answers import routes as route_keeper
 from woven_locus.ui.jobs.pool import Job, Jobs
+from woven_locus.ui.parts.number_boxes import NumberBox, WholeBox
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.sheet.overlays import marks
@@ -334,3 +335,23 @@ def test_the_register_sorts_by_what_a_column_means(make_window: Callable[..., Dr
     user.session.document.history.undo()
     user.session.document.history.undo()
     assert order() == ["S3", "S2", "S1", "S4"]
+
+
+@pytest.mark.parametrize("name", ["de_DE", "ar_EG", "C", "hi_IN"])
+def test_numbers_look_the_same_in_every_language(qtbot: QtBot, name: str) -> None:
+    before = QLocale()
+    QLocale.setDefault(QLocale(name))
+    try:
+        box, whole = NumberBox(1_234_567.25, -1e9, 1e9), WholeBox(7_654_321, 0, 10**9)
+        qtbot.addWidget(box)
+        qtbot.addWidget(whole)
+        assert (box.text(), whole.text()) == ("1234567.25", "7654321")
+        # Both marks are read, and what is shown goes in again.
+        for typed, value in (("2.5", 2.5), ("2,5", 2.5), ("1234567.25", 1_234_567.25)):
+            box.clear()
+            qtbot.keyClicks(box, typed)
+            assert box.value() == value
+        box.setValue(-0.00001)
+        assert box.text() == "0"
+    finally:
+        QLocale.setDefault(before)
