@@ -7,6 +7,7 @@ from PyQt6.QtTest import QTest
 
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import SHIFT, Driver
+from woven_locus.core.geometry import Cell
 from woven_locus.core.routing import Manner, NoRoute, Over, Route
 from woven_locus.ui.session.stages import Stage, WayTool
 
@@ -120,15 +121,48 @@ def test_a_route_is_found_breaks_and_is_mended(make_window: Callable[..., Driver
     assert "S2 is no longer there" in user.said
 
 
-def test_a_route_needs_structures_at_both_ends(make_window: Callable[..., Driver]) -> None:
+def test_a_route_ends_at_structures_and_at_cells_of_road(
+    make_window: Callable[..., Driver],
+) -> None:
     user = ways(make_window)
     user.push(user.window.bench.ways.tools[WayTool.ROUTE])
     user.click((6, 3))
-    assert user.said == "A route joins two structures: click a structure"
+    assert user.said == "A route cannot end there: cell 6, 3 is not road"
     user.click((1, 0))
+    assert user.desk.tools.current.start == 1  # type: ignore[attr-defined]
     user.key("Esc")
-    assert user.desk.tools.current.start == 0  # type: ignore[attr-defined]
+    assert user.desk.tools.current.start is None  # type: ignore[attr-defined]
     assert user.desk.routes.pins == []
+    # From a cell of road to a structure, and on as a trip.
+    user.click((3, 1))
+    assert user.desk.tools.current.start == Cell(3, 1)  # type: ignore[attr-defined]
+    assert "From cell 3, 1" in user.desk.tools.current.hint
+    user.click((1, 0))
+    pin = user.desk.routes.current
+    assert pin is not None
+    assert (pin.start, pin.goal) == (Cell(3, 1), 1)
+    assert isinstance(pin.answer, Route)
+    assert pin.answer.cells[0] == (3, 1)
+    # An edit of the road under its end is told as one elsewhere is.
+    user.push(user.window.bench.ways.tools[WayTool.ERASE])
+    user.click((3, 1))
+    assert isinstance(pin.answer, NoRoute)
+    user.key("Ctrl+Z")
+    assert isinstance(pin.answer, Route)
+
+
+def test_a_route_over_the_ground_ends_at_any_cell_that_one_can_enter(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = ways(make_window)
+    user.desk.routes.travel(Over.GROUND, 4, 1)
+    user.push(user.window.bench.ways.tools[WayTool.ROUTE])
+    for cell in ((6, 3), (0, 2)):
+        user.click(cell)
+    pin = user.desk.routes.current
+    assert pin is not None
+    assert (pin.start, pin.goal) == (Cell(6, 3), Cell(0, 2))
+    assert isinstance(pin.answer, Route)
 
 
 def test_a_route_over_the_ground_with_diagonals(make_window: Callable[..., Driver]) -> None:

@@ -230,6 +230,12 @@ def finish_route(plan: Plan, query: RouteQuery, path: Path) -> Route | NoRoute:
     return Route(path.slots, spec.first, points, float(steps.sum()), cost, path.explored)
 
 
+def cannot_end(plan: Plan, end: End, manner: Manner) -> str:
+    """Why no route of this manner starts or ends there; empty where one may."""
+    roads = manner.over is Over.ROADS
+    return ends_of(plan, end, roads, plan.road_table.costs if roads else movement_costs(plan))[1]
+
+
 def ends_of(
     plan: Plan, end: End, roads: bool, costs: npt.NDArray[np.float64]
 ) -> tuple[list[Slot], str]:

@@ -10,6 +10,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lines import rectangle
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
+from woven_locus.core.routing import End, cannot_end, end_name
 from woven_locus.core.strokes.base import Stroke as CoreStroke
 from woven_locus.core.strokes.ends import caught
 from woven_locus.core.strokes.ways import (
@@ -227,41 +228,48 @@ class PushTool(StrokeTool):
 
 
 class RouteTool(Tool):
-    """First click chooses the start, the second the goal."""
+    """First click chooses the start, the second the goal: a structure, or a cell that one can go on."""
 
     def __init__(self, session: Session, told: Callable[[], None], routes: RouteKeeper) -> None:
         super().__init__(session, told)
         self._routes = routes
-        self._start = 0
+        self._start: End | None = None
 
     @property
-    def start(self) -> int:
-        """The structure that was clicked first, or 0."""
-        return self._start if self._start in self.session.plan.register else 0
+    def start(self) -> End | None:
+        """What was clicked first; None once it is gone, or nothing was."""
+        start, plan = self._start, self.session.plan
+        there = plan.spec.contains(start) if isinstance(start, Cell) else start in plan.register
+        return start if there else None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        if self.start:
-            return f"From {self.session.plan.title_of(self.start)}: now click where the route ends"
-        return "Click the structure at which the route starts"
+        if self.start is not None:
+            name = end_name(self.session.plan, self.start)
+            return f"From {name}: now click where the route ends"
+        return (
+            "Click where the route starts: a structure, or a cell of road (of ground, over ground)"
+        )
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
         who = session.plan.occupant_at(at.cell)
-        if who <= 0:
-            session.say("A route joins two structures: click a structure", "no")
+        end: End = who if who > 0 else at.cell
+        if isinstance(end, Cell) and (why := cannot_end(session.plan, end, self._routes.manner)):
+            session.say(f"A route cannot end there: {why}", "no")
             return
-        session.select(who)
-        if not self.start:
-            self._start = who
+        if isinstance(end, int):
+            session.select(end)
+        if self.start is None:
+            self._start = end
         else:
-            start, self._start = self.start, 0
-            self._routes.ask(start, who)
+            start, self._start = self.start, None
+            self._routes.ask(start, end)
         self.told()
 
     def cancel(self) -> bool:
-        if not self.start:
+        if self.start is None:
             return False
-        self._start = 0
+        self._start = None
         self.told()
         return True
