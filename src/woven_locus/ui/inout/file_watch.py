@@ -118,7 +118,7 @@ class FileWatch(QObject):
     def _ask(self, path: Path, mark: str) -> None:
         session = self._session
         document = session.document
-        mine = "" if document.history.saved else " Your changes since can be undone to."
+        mine = "" if document.history.saved else " After a reload, undo brings your changes back."
         words = f"{path.name} was written by another program."
 
         def answered(word: str) -> None:

@@ -41,6 +41,8 @@ class SnapStudyChart(QWidget):
         column.setContentsMargins(0, 4, 0, 0)
         column.setSpacing(0)
         column.addWidget(flag)
+        # On a narrow screen the bench and the Reading keep their widths.
+        self.chart.setMinimumWidth(150)
         column.addWidget(self.chart, 1)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)

@@ -108,7 +108,7 @@ class SnapStudyTab(QWidget):
         split.addWidget(right)
         split.setStretchFactor(0, 1)
         split.setStretchFactor(1, 1)
-        right.setMinimumWidth(em(230))
+        right.setMinimumWidth(em(120))
         split.setSizes([260, 340])
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
