@@ -15,6 +15,7 @@ from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import STAGE_KEYS
 from woven_locus.ui.bars import AskBar, MessageBar, StatusLine
+from woven_locus.ui.beginning import BeginningCard
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.collector import Collector
 from woven_locus.ui.desk import Desk
@@ -89,6 +90,7 @@ class Window(QMainWindow):
         self.setStatusBar(self.status)
         self.actions_ = Actions(self, self)
         self.together.turn = self.actions_.by_name["file.turn"]
+        self.beginning = BeginningCard(self.session, self.sheet, theme, self.actions_.key_of)
         self.setAcceptDrops(True)
         self.setMinimumSize(800, 560)
         self.session.said.connect(self.messages.say)
