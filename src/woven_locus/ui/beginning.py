@@ -119,6 +119,8 @@ class BeginningCard(Floating):
 
     def place(self) -> None:
         wide = min(em(430), self._over.width() - scales.left() - 40)
-        tall = self.title.sizeHint().height() + self.words.heightForWidth(wide - 24) + 24
-        self.setFixedSize(wide, tall)
+        layout = self.layout()
+        assert layout is not None
+        # The edge of the card is drawn within its size.
+        self.setFixedSize(wide, layout.totalHeightForWidth(wide - 4) + 6)
         self.move(scales.left() + 12, scales.top() + 12)

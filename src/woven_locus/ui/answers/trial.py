@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 import signal
 import sys
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QCoreApplication, QFileSystemWatcher, QObject, QProcess, QTimer, pyqtSignal
@@ -17,6 +19,8 @@ from woven_locus.ui.session.session import Session
 
 # After the file was written before it is read, and between two looks while the trial runs.
 SOON_MSEC, OFTEN_MSEC = 150, 700
+# So long one waits for a process that was asked to stop before it is made to.
+HEARS_MSEC = 2500
 # A process that was asked to stop is waited for so long when the program ends.
 PATIENCE_MSEC = 3000
 
@@ -126,8 +130,16 @@ class TrialKeeper(QObject):
     def stop(self) -> None:
         """What was under way is lost, and done again by the next run."""
         process, self._stopped = self._process, True
-        if process is not None and process.processId():
-            os.kill(process.processId(), signal.SIGINT)
+        if process is None or not process.processId():
+            return
+        os.kill(process.processId(), signal.SIGINT)
+        # Whoever was begun in the background of a shell does not hear of that. What is on disk stays, however it ends.
+        for after, end in ((HEARS_MSEC, process.terminate), (2 * HEARS_MSEC, process.kill)):
+            QTimer.singleShot(after, partial(self._end_if_it_runs, process, end))
+
+    def _end_if_it_runs(self, process: QProcess, end: Callable[[], object]) -> None:
+        if process is self._process:
+            end()
 
     def _ended(self, code: int) -> None:
         process, self._process = self._process, None
