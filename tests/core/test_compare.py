@@ -397,3 +397,13 @@ def test_taking_over_brings_what_it_needs_and_refuses_what_does_not_stand() -> N
     assert taken.terrain_table[int(taken.terrain[0, 1])] == fen
     with pytest.raises(Refused, match="change it in Survey"):
         taken_over(plan, other, [Thing("grid")])
+
+
+def test_a_sign_that_is_taken_over_brings_its_road() -> None:
+    other = draw("....\n====")
+    other.road[1, 2] = road_byte(0, Sign.EAST)
+    plan = again(other)
+    History(plan).do(edits.erase_road(plan, [Cell(2, 1), Cell(3, 1)]))
+    at = Cell(2, 1)
+    taken = taken_over(plan, other, [Thing("signs", (at, at))])
+    assert taken.road[1].tolist() == [1, 1, road_byte(0, Sign.EAST), 0]

@@ -19,7 +19,7 @@ _CLASSES = (("terrain", "terrain_classes"), ("roads", "road_classes"))
 
 
 def taken_over(plan: Plan, other: Plan, things: Collection[Thing]) -> Plan:
-    """A plan like `plan` in which some things are as `other` has them; classes and kinds that they need come with them.
+    """A plan like `plan` in which some things are as `other` has them; classes, kinds and roads that they need come with them.
     Neither plan is changed. Raises Refused, saying why, where that does not stand together."""
     aspects = [thing for thing in things if thing.part in ASPECTS]
     if any(thing.part == "grid" for thing in things):
@@ -38,6 +38,10 @@ def taken_over(plan: Plan, other: Plan, things: Collection[Thing]) -> Plan:
         found, cells = codes(other, thing.part, names), draft.cells[thing.part]
         here = cells_named(draft, thing, cells)
         cells[here] = found[here]
+        if thing.part == "signs":
+            # A sign stands on road, which comes with it.
+            bare = here & (found > 0) & (draft.cells["roads"] == 0)
+            draft.cells["roads"][bare] = codes(other, "roads", names)[bare]
         if thing.part == "heights" and other.heights is not None:
             draft.parts["plan"] = draft.parts["plan"] | {"has_heights": True}
     _bring_classes(draft, theirs)
