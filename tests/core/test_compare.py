@@ -19,7 +19,7 @@ from woven_locus.core.compare.effects import Effects
 from woven_locus.core.editing import History, Keep, Regrid
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.edits.kinds import change_kind, remove_kind
-from woven_locus.core.edits.terrain_classes import add_class
+from woven_locus.core.edits.terrain_classes import add_class, remove_class
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
@@ -407,3 +407,16 @@ def test_a_sign_that_is_taken_over_brings_its_road() -> None:
     at = Cell(2, 1)
     taken = taken_over(plan, other, [Thing("signs", (at, at))])
     assert taken.road[1].tolist() == [1, 1, road_byte(0, Sign.EAST), 0]
+
+
+def test_cells_of_a_class_that_the_other_took_away_keep_it_on_another_grid_too() -> None:
+    base, ours, theirs = three("....\n....")
+    for side, cols in ((ours, 6), (theirs, 8)):
+        grid = Regrid(replace(base.spec, cols=cols), Keep.INDEX)
+        History(side).do(regrid(side, grid))
+    History(ours).do(paint(ours, [Cell(1, 0)], 2))
+    History(theirs).do(remove_class(theirs, 2))
+    merged = merge(base, ours, theirs)
+    assert "grid" in [item.part for item in merged.conflicts]
+    key = ours.terrain_table[2].key
+    assert merged.plan.terrain_table[int(merged.plan.terrain[0, 1])].key == key
