@@ -123,7 +123,7 @@ def test_another_program_writes_the_other_plan(
     assert "- structures S1 hut" in texts(sheet)
     assert user.desk.compared.path == path
     sheet.close()
-    assert not user.desk.compared._files.directories()
+    assert user.desk.compared._files.held == []
 
 
 def test_a_single_difference_is_taken_over_as_one_step(

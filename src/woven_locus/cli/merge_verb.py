@@ -17,6 +17,7 @@ from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
 def command(base: Path, ours: Path, theirs: Path, out: Path) -> int:
     """Bring OURS and THEIRS, two changes of BASE, together. Exit 1 when something is in conflict; ours is then kept."""
     from woven_locus.core.compare import merge
+    from woven_locus.core.compare.effects import came
     from woven_locus.core.proof.table import prove
     from woven_locus.files import plan_json
     from woven_locus.files.compare_json import conflicts_json
@@ -27,8 +28,7 @@ def command(base: Path, ours: Path, theirs: Path, out: Path) -> int:
     plan_json.save(merged.plan, out)
     if merged.plan.terrain.size > SMALL:
         compile_search()
-    known = {item.key for plan in plans[1:] for item in prove(plan).findings}
-    new = [item for item in prove(merged.plan).findings if item.key not in known]
+    new = came(merged.plan, [item for plan in plans[1:] for item in prove(plan).findings])
     found = {
         "out": str(out),
         "conflicts": conflicts_json(merged.conflicts),

@@ -14,7 +14,9 @@ from woven_locus.core.kinds import Footprint
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.core.render import LIGHT, Palette
+from woven_locus.core.render.palette import Rgb
 from woven_locus.core.ways.roads import CLASS_BITS
+from woven_locus.files.pictures import hex_of
 
 # As parts of a cell: how wide a road is, and the edge of a structure.
 _ROAD, _EDGE = 0.56, 0.08
@@ -48,6 +50,11 @@ def _num(value: float) -> str:
     return f"{value:.4f}".rstrip("0").rstrip(".") or "0"
 
 
+def _hex(colour: Rgb) -> str:
+    red, green, blue = (round(part) for part in colour)
+    return hex_of((red, green, blue))
+
+
 def _rect(plan: Plan, row: int, first: int, last: int) -> str:
     """Path of the cells from one column to before another, in a row of the screen."""
     w, h = plan.spec.cell_w, plan.spec.cell_h
@@ -70,7 +77,7 @@ def _runs(plan: Plan, where: npt.NDArray[np.bool_]) -> str:
 def _terrain(plan: Plan, palette: Palette) -> Iterator[str]:
     for code, item in enumerate(plan.terrain_table):
         if path := _runs(plan, plan.terrain == code):
-            tint = "#" + "".join(f"{round(part):02X}" for part in palette.ground(item.dye))
+            tint = _hex(palette.ground(item.dye))
             yield f'<path id="terrain-{escape(item.key)}" fill="{tint}" d="{path}"/>'
 
 
@@ -112,7 +119,7 @@ def _roads(plan: Plan, palette: Palette) -> Iterator[str]:
         if lines:
             # A dark line below the light one is its edge.
             path = "".join(lines)
-            dye = "#" + "".join(f"{round(part):02X}" for part in palette.way(item.dye))
+            dye = _hex(palette.way(item.dye))
             for name, ink, wide in (
                 ("edge", palette.walnut, 1.16 * thick),
                 ("road", dye, thick),

@@ -6,12 +6,11 @@ import platform
 from importlib.metadata import PackageNotFoundError, version
 
 from PyQt6.QtCore import QT_VERSION_STR, QSettings, Qt
-from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from woven_locus import __version__, kernel_cache
 from woven_locus.document.journals import journal_folder
-from woven_locus.ui.parts.widgets import Label, figures, heading
+from woven_locus.ui.parts.widgets import Label, copy_text, figures, heading
 from woven_locus.ui.theme import em
 
 _PARTS = ("PyQt6", "numpy", "numba", "scipy", "msgspec", "pillow", "pyqtgraph", "websockets")
@@ -72,6 +71,4 @@ class AboutSheet(QDialog):
         column.addWidget(buttons)
 
     def _copy(self) -> None:
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setText(f"Woven Locus {__version__}\n{self.text}")
+        copy_text(f"Woven Locus {__version__}\n{self.text}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from woven_locus.core.errors import Unknown
@@ -33,6 +34,12 @@ class Effects:
     came: tuple[Finding, ...] = ()
     went: tuple[Finding, ...] = ()
     routes: tuple[Taking, ...] = ()
+
+
+def came(after: Plan, known: Collection[Finding]) -> tuple[Finding, ...]:
+    """What is wrong with a plan, proved without traffic, that is not among findings that are known."""
+    keys = {item.key for item in known}
+    return tuple(item for item in prove(after).findings if item.key not in keys)
 
 
 def effects(before: Plan, after: Plan) -> Effects:

@@ -233,11 +233,7 @@ class KindsChange(Change):
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         old, new = (self.after, self.before) if undo else (self.before, self.after)
-        other = {
-            kind.key
-            for kind in old
-            if kind.key in new and new[kind.key].footprint != kind.footprint
-        }
+        other = old.reshaped(new)
         rows = [row for row in plan.register if row.kind in other] if other else []
         boxes = _lift(plan, rows)
         plan.kinds = new

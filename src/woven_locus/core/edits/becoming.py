@@ -82,7 +82,7 @@ def _changes(plan: Plan, target: Plan) -> Iterator[Change]:
         yield RoadTableChange(plan.road_table, target.road_table)
     if plan.keep != target.keep:
         yield KeepSideChange(plan.keep, target.keep)
-    if list(plan.kinds) != list(target.kinds):
+    if plan.kinds != target.kinds:
         yield KindsChange(plan.kinds, target.kinds)
     if plan.funds != target.funds:
         yield FundsChange(plan.funds, target.funds)
@@ -99,11 +99,7 @@ def _changes(plan: Plan, target: Plan) -> Iterator[Change]:
 
 def _structures(plan: Plan, target: Plan) -> tuple[tuple[Structure, ...], tuple[Structure, ...]]:
     """Rows that go and rows that come. One whose kind covers other cells goes and comes back."""
-    other = {
-        kind.key
-        for kind in plan.kinds
-        if kind.key in target.kinds and target.kinds[kind.key].footprint != kind.footprint
-    }
+    other = plan.kinds.reshaped(target.kinds)
     old = {row.number: row for row in plan.register}
     new = {row.number: row for row in target.register}
     stay = {n for n, row in old.items() if new.get(n) == row and row.kind not in other}

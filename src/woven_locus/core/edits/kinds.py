@@ -83,11 +83,7 @@ def _edit(plan: Plan, catalogue: Catalogue, label: str) -> tuple[Edit, tuple[tup
 
 def _misfits(plan: Plan, catalogue: Catalogue) -> list[tuple[int, str]]:
     """Structures whose new footprint finds no room, the newer of two that overlap."""
-    other = {
-        kind.key
-        for kind in catalogue
-        if kind.key in plan.kinds and plan.kinds[kind.key].footprint != kind.footprint
-    }
+    other = plan.kinds.reshaped(catalogue)
     if not other:
         return []
     mine = {row.number for row in plan.register if row.kind in other}

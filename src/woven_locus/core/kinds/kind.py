@@ -147,6 +147,10 @@ class Catalogue:
 
     __hash__ = None  # type: ignore[assignment]
 
+    def reshaped(self, other: Catalogue) -> set[str]:
+        """Keys of the kinds in both whose footprints are not the same."""
+        return {k.key for k in self if k.key in other and other[k.key].footprint != k.footprint}
+
     def __getitem__(self, key: str) -> Kind:
         """Raises Unknown, naming the kinds that there are."""
         try:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QFileSystemWatcher, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.plan import Plan
@@ -13,6 +13,7 @@ from woven_locus.files import plan_json
 from woven_locus.files.atomic import Stamp, stamp
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.jobs.watching import PathWatch
 from woven_locus.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -37,10 +38,8 @@ class ComparedKeeper(OneJob):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MSEC)
         self._soon.timeout.connect(self._ask)
-        # The folder, since a file that is put in place of another is watched no longer; the file, for one that is written to.
-        self._files = QFileSystemWatcher(self)
-        self._files.directoryChanged.connect(self._written)
-        self._files.fileChanged.connect(self._written)
+        self._files = PathWatch(self)
+        self._files.written.connect(self._written)
         session.changed.connect(lambda _notice: self._edited())
         session.settled.connect(self._edited)
 
@@ -108,10 +107,7 @@ class ComparedKeeper(OneJob):
 
     def _watch(self) -> None:
         """The other plan's file, or nothing."""
-        if old := [*self._files.files(), *self._files.directories()]:
-            self._files.removePaths(old)
-        if self.path is not None:
-            self._files.addPaths([str(p) for p in (self.path, self.path.parent) if p.exists()])
+        self._files.hold(*([self.path] if self.path is not None else []))
 
     def _written(self) -> None:
         """Something was written where the other plan is."""

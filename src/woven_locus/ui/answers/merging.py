@@ -6,17 +6,20 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from woven_locus.core.compare import Conflict, Thing, compare, merge
-from woven_locus.core.compare.effects import Effects, effects
+from woven_locus.core.compare.effects import Effects, came
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits.becoming import becoming
 from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Finding
+from woven_locus.core.proof.table import prove
 from woven_locus.files import plan_json
 from woven_locus.files.compare_lines import Line, lines_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.session.session import Session
+
+Findings = tuple[Finding, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +41,8 @@ class MergeKeeper(OneJob):
     def __init__(self, session: Session, theirs: Path) -> None:
         super().__init__(session)
         self.theirs, self.base = theirs, None
+        # What is wrong with the open plan, and the revision that it is of.
+        self._mine: tuple[int, Findings] | None = None
         self._forget()
 
     base: Path | None
@@ -74,21 +79,29 @@ class MergeKeeper(OneJob):
         things = [thing for each in self.solved for thing in each]
         label = f"Merged {theirs.name}"
 
-        def work(plan: Plan, control: Control) -> tuple[tuple[Plan, Plan], Outcome]:
+        mine = self._mine[1] if self._mine is not None and self._mine[0] == revision else None
+
+        def work(
+            plan: Plan, control: Control
+        ) -> tuple[tuple[Plan, Plan], Findings | None, Outcome]:
             old, other = read or (plan_json.load(base), plan_json.load(theirs))
             control.tell(0.2)
             merged = merge(old, plan, other, things)
             control.tell(0.5)
             found = compare(plan, merged.plan)
-            came = effects(plan, merged.plan).came if found else ()
+            # The open plan stands still under the sheet: it is proved once, whatever is chosen.
+            known = prove(plan).findings if mine is None and found else mine
+            new = came(merged.plan, known or ()) if found else ()
             control.tell(0.9)
             edit = becoming(plan, merged.plan, label)
             self._session.document.prepare(edit)
             lines = tuple(lines_of(found, Effects(), pieces=True))
-            return (old, other), Outcome(merged.conflicts, lines, came, edit, revision)
+            outcome = Outcome(merged.conflicts, lines, new, edit, revision)
+            return (old, other), known, outcome
 
-        def done(answer: tuple[tuple[Plan, Plan], Outcome]) -> None:
-            self._read, self.outcome = answer
+        def done(answer: tuple[tuple[Plan, Plan], Findings | None, Outcome]) -> None:
+            self._read, known, self.outcome = answer
+            self._mine = (revision, known) if known is not None else None
             self.problem = ""
             self.changed.emit()
 

@@ -9,12 +9,13 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QCoreApplication, QFileSystemWatcher, QObject, QProcess, QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QObject, QProcess, QTimer, pyqtSignal
 
 from woven_locus.core.errors import WovenError
 from woven_locus.trial.results import Results, read_results
 from woven_locus.trial.spec import Spec, load
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.jobs.watching import PathWatch
 from woven_locus.ui.session.session import Session
 
 # After the file was written before it is read, and between two looks while the trial runs.
@@ -47,9 +48,8 @@ class TrialKeeper(QObject):
         self._often = QTimer(self)
         self._often.setInterval(OFTEN_MSEC)
         self._often.timeout.connect(self.read)
-        self._files = QFileSystemWatcher(self)
-        self._files.fileChanged.connect(self._written)
-        self._files.directoryChanged.connect(self._written)
+        self._files = PathWatch(self)
+        self._files.written.connect(self._written)
         self._watch()
         app = QCoreApplication.instance()
         assert app is not None
@@ -61,10 +61,7 @@ class TrialKeeper(QObject):
         return self._process is not None
 
     def _watch(self) -> None:
-        if old := [*self._files.files(), *self._files.directories()]:
-            self._files.removePaths(old)
-        places = (self.path, self.table, self.table.parent)
-        self._files.addPaths([str(place) for place in places if place.exists()])
+        self._files.hold(self.path, self.table)
 
     def _written(self) -> None:
         self._watch()
@@ -167,5 +164,4 @@ class TrialKeeper(QObject):
         self.stop()
         self._soon.stop()
         self._often.stop()
-        if old := [*self._files.files(), *self._files.directories()]:
-            self._files.removePaths(old)
+        self._files.hold()

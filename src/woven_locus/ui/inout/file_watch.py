@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits.becoming import becoming
@@ -15,6 +15,7 @@ from woven_locus.files import plan_json
 from woven_locus.files.atomic import Stamp, digest, read_bytes, stamp
 from woven_locus.ui.bars import AskBar
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.jobs.watching import PathWatch
 from woven_locus.ui.session.session import Session
 
 # After the last of several writes, and before another try while something else is asked or written.
@@ -37,9 +38,8 @@ class FileWatch(QObject):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._look)
-        self._files = QFileSystemWatcher(self)
-        self._files.fileChanged.connect(self._written)
-        self._files.directoryChanged.connect(self._written)
+        self._files = PathWatch(self)
+        self._files.written.connect(self._written)
         session.replaced.connect(self._follow)
         session.saved.connect(self._follow)
         self._follow()
@@ -53,12 +53,8 @@ class FileWatch(QObject):
             self._soon.start(FIRST_MSEC)
 
     def _watch(self) -> None:
-        if old := [*self._files.files(), *self._files.directories()]:
-            self._files.removePaths(old)
         path = self._session.document.path
-        if path is not None:
-            # The folder too, since a file that is put in place of another is watched no longer.
-            self._files.addPaths([str(p) for p in (path, path.parent) if p.exists()])
+        self._files.hold(*([path] if path is not None else []))
 
     def _written(self) -> None:
         if self._session.document.path is not None:

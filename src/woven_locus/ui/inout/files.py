@@ -22,7 +22,7 @@ from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
-_FILTER = f"Plans (*{plan_json.SUFFIX});;All files (*)"
+PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
 THERE_LABELS = ("Write over it", "Another name…", "Keep working")
 
@@ -42,12 +42,12 @@ class Files:
     # --- choosing ----------------------------------------------------------------------------
 
     def _ask_open(self) -> str:
-        return QFileDialog.getOpenFileName(self._window, "Open a plan", "", _FILTER)[0]
+        return QFileDialog.getOpenFileName(self._window, "Open a plan", "", PLANS)[0]
 
     def _ask_save(self) -> str:
         document = self._session.document
         start = str(document.path or file_name(document.plan.name, plan_json.SUFFIX))
-        return QFileDialog.getSaveFileName(self._window, "Save the plan", start, _FILTER)[0]
+        return QFileDialog.getSaveFileName(self._window, "Save the plan", start, PLANS)[0]
 
     # --- the menu ----------------------------------------------------------------------------
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -18,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.inout.live_link import LiveLink
-from woven_locus.ui.parts.widgets import Label, muted
+from woven_locus.ui.parts.widgets import Label, copy_text, muted
 from woven_locus.ui.theme import em, number_font
 
 _ABOUT = (
@@ -96,6 +95,4 @@ class LinkSheet(QDialog):
             self._link.start(self.read_only.isChecked())
 
     def _copy(self) -> None:
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setText(json.dumps({"url": self._link.url, "token": self._link.token}))
+        copy_text(json.dumps({"url": self._link.url, "token": self._link.token}))

@@ -9,14 +9,12 @@ from PyQt6 import sip
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from woven_locus.files import plan_json
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.exchange import Exchange
-from woven_locus.ui.inout.files import Files
+from woven_locus.ui.inout.files import PLANS, Files
 from woven_locus.ui.theme import Theme
 
 _TRIALS = "Trials (*.toml);;All files (*)"
-_PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
 
 
 class Together:
@@ -37,7 +35,7 @@ class Together:
 
     def choose(self, title: str) -> Path | None:
         """Ask for a plan; None for none."""
-        chosen = self._exchange.choose_in(title, _PLANS)
+        chosen = self._exchange.choose_in(title, PLANS)
         return Path(chosen) if chosen else None
 
     def compare(self) -> None:

@@ -167,12 +167,13 @@ def figures(text: str = "", wraps: bool = False) -> QLabel:
 def _may_be_copied(widget: QWidget, text: Callable[[], str]) -> None:
     """A menu with Copy in it."""
     copy = QAction("Copy", widget)
-    copy.triggered.connect(lambda: _copy(text()))
+    copy.triggered.connect(lambda: copy_text(text()))
     widget.addAction(copy)
     widget.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
 
 
-def _copy(text: str) -> None:
+def copy_text(text: str) -> None:
+    """Put a text on the clipboard."""
     clipboard = QGuiApplication.clipboard()
     if clipboard is not None:
         clipboard.setText(text)
