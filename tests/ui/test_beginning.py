@@ -1,8 +1,11 @@
 """An empty stage says what to do first, with the keys in force, and no longer once something is there."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from tests.helpers.builders import draw, paint, put
@@ -10,9 +13,14 @@ from tests.ui.conftest import Driver
 from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.routing import Route, end_name
+from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.document.starter import new_plan
+from woven_locus.files import catalogue
 from woven_locus.ui.beginning import BEGINNINGS
+from woven_locus.ui.bench.build.kind_sheet import KindSheet
+from woven_locus.ui.inout.new_plan_sheet import NewPlanSheet
 from woven_locus.ui.session.stages import Stage
 
 
@@ -64,3 +72,93 @@ def test_it_goes_once_something_is_there_and_comes_back_with_undo(
     assert card.isVisible()
     user.session.open(Document(town))
     assert not card.isVisible()
+
+
+# --- a new plan ---------------------------------------------------------------------------------
+
+
+def _asked(user: Driver, purpose: int) -> NewPlanSheet:
+    user.back()
+    user.key("Ctrl+N")
+    sheet = user.sheet_of(NewPlanSheet)
+    button = sheet.group.button(purpose)
+    assert button is not None
+    user.tick(button)
+    return sheet
+
+
+def test_from_nothing_to_a_route_of_ones_own_kind_in_ten_actions(user: Driver) -> None:
+    """As the tutorial tells it: a line that is no wait is an action, or a name that is typed."""
+    user.back()
+    user.key("Ctrl+N")
+    user.key(Qt.Key.Key_Return, user.sheet_of(NewPlanSheet).name)
+    user.push(user.window.bench.build.new)
+    sheet = user.sheet_of(KindSheet)
+    QTest.keyClicks(sheet.name, "Candle shop")
+    user.key(Qt.Key.Key_Return, sheet.name)
+    user.back()
+    user.click((10, 10))
+    user.click((30, 12))
+    user.key("F5")
+    user.drag((11, 11), (31, 13))
+    user.key("Shift+F")
+    user.drag((10, 10), (30, 12))
+    assert [end_name(user.plan, number) for number in (1, 2)] == [
+        "S1 Candle shop",
+        "S2 Candle shop",
+    ]
+    route = user.desk.routes.current
+    assert route is not None and isinstance(route.answer, Route)
+    assert (route.start, route.goal) == (1, 2)
+
+
+def test_a_plan_is_what_it_was_asked_to_be(user: Driver) -> None:
+    user.push(_asked(user, 2).make)
+    assert user.session.choices.stage is Stage.SURVEY
+    assert not len(user.plan.kinds)
+    assert [item.key for item in user.plan.terrain_table] == ["ground"]
+    user.push(_asked(user, 1).make)
+    assert user.session.choices.stage is Stage.WAVES
+    assert any(kind.tower for kind in user.plan.kinds)
+    assert user.plan.waves.attackers and not user.plan.waves.entries
+    sheet = _asked(user, 1)
+    user.type(sheet.cols, "90")
+    user.tick(sheet.group.button(0))  # type: ignore[arg-type]
+    # What was typed stays with another purpose.
+    assert sheet.cols.value() == 90
+    user.push(sheet.make)
+    assert user.session.choices.stage is Stage.BUILD
+    assert user.plan.spec.cols == 90
+    assert "loom-hall" in user.plan.kinds.keys()
+
+
+def test_kinds_come_out_of_a_file_and_a_broken_one_leaves_the_open_plan(
+    user: Driver, tmp_path: Path
+) -> None:
+    kinds = tmp_path / "kinds.json"
+    catalogue.save(open_demo("thornmoth").kinds, "tallies", kinds)
+    user.window.files.choose_source = lambda _title: str(kinds)
+    sheet = _asked(user, 0)
+    user.choose(sheet.kinds, "From a file…")
+    assert sheet.kinds.currentText() == "kinds.json"
+    user.push(sheet.make)
+    user.idle()
+    assert "hurdle" in user.plan.kinds.keys()
+    before = user.plan
+    kinds.write_text("{")
+    sheet = _asked(user, 0)
+    user.choose(sheet.kinds, "From a file…")
+    user.push(sheet.make)
+    user.idle()
+    assert "kinds.json" in user.said and "The open plan is as it was" in user.said
+    assert user.plan is before
+
+
+def test_a_file_that_is_not_chosen_after_all_is_no_source(user: Driver) -> None:
+    user.window.files.choose_source = lambda _title: ""
+    sheet = _asked(user, 2)
+    user.key(Qt.Key.Key_End, sheet.kinds)
+    assert sheet.kinds.currentText() == "None"
+    asked = sheet.asked
+    assert asked is not None and asked.kinds == "none"
+    sheet.reject()

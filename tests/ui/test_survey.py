@@ -18,6 +18,7 @@ from woven_locus.core.grid.probe import Actor
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
+from woven_locus.ui.inout.new_plan_sheet import NewPlanSheet
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
 
@@ -86,7 +87,7 @@ def test_switching_the_rule_changes_the_working_at_once(vale: Driver) -> None:
 
 def test_a_new_plan_gets_the_grid_that_was_asked_for(vale: Driver) -> None:
     vale.push(vale.window.bench.survey.new_plan)
-    sheet = vale.window.findChild(GridSheet)
+    sheet = vale.window.findChild(NewPlanSheet)
     assert sheet is not None
     for box, keys in ((sheet.cols, "30"), (sheet.rows, "20"), (sheet.first_col, "-5")):
         box.setFocus()

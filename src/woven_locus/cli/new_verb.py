@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from woven_locus.cli.values import PLAN, answer, grid_from, grid_options
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.kinds import Catalogue
+
+if TYPE_CHECKING:
+    from woven_locus.document.purposes import Source
 
 
 @click.command("new")
@@ -43,8 +45,8 @@ def command(
     **grid: Any,
 ) -> int:
     """Make an empty plan in the file PLAN."""
-    from woven_locus.document.starter import bare_terrain, new_plan
-    from woven_locus.files import catalogue, plan_json
+    from woven_locus.document.purposes import NewPlan
+    from woven_locus.files import plan_json
 
     spec = replace(grid_from(**grid), y_up=y_up, unit=unit)
     if plan.exists() and not force:
@@ -52,15 +54,12 @@ def command(
     if name is None:
         # The file's name may be no UTF-8; the plan's has to be.
         name = plan.name.split(".")[0].encode("utf-8", "replace").decode("utf-8")
-    given: dict[str, Any] = {}
-    if kinds == "none":
-        given["kinds"] = Catalogue()
-    elif kinds != "demo":
-        given["kinds"] = catalogue.load(PLAN.convert(kinds, None, None))
-    if terrain == "none":
-        given["terrain"] = bare_terrain()
-    elif terrain != "demo":
-        source = plan_json.load(PLAN.convert(terrain, None, None))
-        given |= {"terrain": source.terrain_table, "roads": source.road_table}
-    plan_json.save(new_plan(spec, name, **given), plan)
+    plan_json.save(NewPlan(spec, name, _source(kinds), _source(terrain)).make(), plan)
     return answer({"plan": str(plan), "cols": spec.cols, "rows": spec.rows})
+
+
+def _source(given: str) -> Source:
+    """A word as it is, a file as the other verbs take one."""
+    from woven_locus.document.purposes import DEMO, NONE
+
+    return given if given in (DEMO, NONE) else PLAN.convert(given, None, None)

@@ -6,6 +6,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
+from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.core.ways.roads import RoadClass, RoadTable
 from woven_locus.files import catalogue
 from woven_locus.package_data import package_data
@@ -58,6 +59,7 @@ def new_plan(
     kinds: Catalogue | None = None,
     terrain: TerrainTable | None = None,
     roads: RoadTable | None = None,
+    waves: WavePlan = NO_WAVES,
 ) -> Plan:
     """An empty plan: the first class of terrain all over. kinds, terrain, roads : the starter's by default."""
     return Plan(
@@ -67,4 +69,5 @@ def new_plan(
         kinds if kinds is not None else starter_kinds(),
         road_table=roads if roads is not None else starter_roads(),
         money=MONEY,
+        waves=waves,
     )

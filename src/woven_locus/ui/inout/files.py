@@ -9,26 +9,28 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from woven_locus.core.errors import WovenError
-from woven_locus.core.grid import GridSpec
 from woven_locus.demo import NAMES, open_demo
 from woven_locus.document import Document
-from woven_locus.document.starter import new_plan
+from woven_locus.document.purposes import DEMO, NONE, NewPlan
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import FileChanged
 from woven_locus.ui.bars import AskBar
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
+from woven_locus.ui.inout.new_plan_sheet import NewPlanSheet
 from woven_locus.ui.jobs.pool import AT_ONCE, Control, nothing, now
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.session.session import Session
+from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 
 PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
+SOURCES = f"Plans and catalogues (*{plan_json.SUFFIX} *.json *.csv);;All files (*)"
 CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
 THERE_LABELS = ("Write over it", "Another name…", "Keep working")
 
 
 class Files:
-    """The window's Plan menu. `choose_open` and `choose_save` may be replaced.
+    """The window's Plan menu. `choose_open`, `choose_save` and `choose_source` may be replaced.
 
     before_showing : called with a document that was made, on whatever thread, before it is shown.
     """
@@ -38,11 +40,15 @@ class Files:
         self.before_showing: Callable[[Document], object] = lambda _document: None
         self.choose_open: Callable[[], str] = self._ask_open
         self.choose_save: Callable[[], str] = self._ask_save
+        self.choose_source: Callable[[str], str] = self._ask_source
 
     # --- choosing ----------------------------------------------------------------------------
 
     def _ask_open(self) -> str:
         return QFileDialog.getOpenFileName(self._window, "Open a plan", "", PLANS)[0]
+
+    def _ask_source(self, title: str) -> str:
+        return QFileDialog.getOpenFileName(self._window, title, "", SOURCES)[0]
 
     def _ask_save(self) -> str:
         document = self._session.document
@@ -52,22 +58,24 @@ class Files:
     # --- the menu ----------------------------------------------------------------------------
 
     def new(self) -> None:
-        sheet = GridSheet(self._theme, self._window)
+        sheet = NewPlanSheet(self._theme, self._window, self.choose_source)
         sheet.accepted.connect(lambda: self._make(sheet))
         sheet.open()
 
-    def _make(self, sheet: GridSheet) -> None:
-        spec, name = sheet.spec, sheet.name.text().strip() or "Untitled plan"
-        if spec is not None:
-            self.when_safe(lambda: self._begin(spec, name))
+    def _make(self, sheet: NewPlanSheet) -> None:
+        new = sheet.asked
+        if new is not None:
+            self.when_safe(lambda: self._begin(new))
 
-    def _begin(self, spec: GridSpec, name: str) -> None:
+    def _begin(self, new: NewPlan) -> None:
+        reads = any(source not in (DEMO, NONE) for source in (new.kinds, new.terrain))
         self.bring(
-            f"Making {name}",
-            lambda: Document(new_plan(spec, name)),
-            "An empty plan: paint the ground (F3), then take a kind off the shelf (F4) and place it",
-            at_once=spec.cols * spec.rows <= AT_ONCE,
+            f"Making {new.name}",
+            lambda: Document(new.make()),
+            f"{new.name}: an empty plan",
+            at_once=not reads and new.spec.cols * new.spec.rows <= AT_ONCE,
             safe=True,
+            shown=lambda: self._session.set_stage(Stage(new.purpose.stage)),
         )
 
     def change_grid(self) -> None:

@@ -228,12 +228,13 @@ class PushTool(StrokeTool):
 
 
 class RouteTool(Tool):
-    """First click chooses the start, the second the goal: a structure, or a cell that one can go on."""
+    """Two clicks, or one drag, from the start to the goal: a structure each, or a cell that one can go on."""
 
     def __init__(self, session: Session, told: Callable[[], None], routes: RouteKeeper) -> None:
         super().__init__(session, told)
         self._routes = routes
         self._start: End | None = None
+        self._fresh = False  # the press that is held chose the start
 
     @property
     def start(self) -> End | None:
@@ -248,7 +249,7 @@ class RouteTool(Tool):
             name = end_name(self.session.plan, self.start)
             return f"From {name}: now click where the route ends"
         return (
-            "Click where the route starts: a structure, or a cell of road (of ground, over ground)"
+            "Click where the route starts, or drag to where it ends: a structure, or a cell of road (of ground, over ground)"
         )
 
     def press(self, at: Hover, held: bool) -> None:
@@ -260,12 +261,21 @@ class RouteTool(Tool):
             return
         if isinstance(end, int):
             session.select(end)
-        if self.start is None:
+        self._fresh = self.start is None
+        if self._fresh:
             self._start = end
         else:
             start, self._start = self.start, None
             self._routes.ask(start, end)
         self.told()
+
+    def release(self, at: Hover | None, held: bool) -> None:
+        fresh, self._fresh = self._fresh, False
+        if not fresh or at is None or self.start is None:
+            return
+        who = self.session.plan.occupant_at(at.cell)
+        if (who if who > 0 else at.cell) != self.start:
+            self.press(at, held)
 
     def cancel(self) -> bool:
         if self.start is None:

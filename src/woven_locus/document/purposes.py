@@ -1,0 +1,105 @@
+"""What a new plan is to be, and where its kinds and classes come from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from woven_locus.core.grid import GridSpec
+from woven_locus.core.kinds import Catalogue
+from woven_locus.core.plan import Plan
+from woven_locus.core.wave_plan import WavePlan
+from woven_locus.demo import open_demo
+from woven_locus.document.starter import bare_terrain, new_plan, starter_kinds
+from woven_locus.files import catalogue, plan_json
+
+# A source that is no file.
+DEMO, NONE = "demo", "none"
+# A file, or one of the two words above.
+Source = str | Path
+
+
+@dataclass(frozen=True, slots=True)
+class Purpose:
+    """kinds, terrain : the sources that are proposed.  stage : where the work begins, a stage's name."""
+
+    key: str
+    name: str
+    words: str
+    kinds: Source
+    terrain: Source
+    spec: GridSpec
+    stage: str
+    demo_kinds: Callable[[], Catalogue] = starter_kinds
+    waves: Callable[[], WavePlan] = WavePlan
+
+
+def _defence() -> Plan:
+    return open_demo("thornmoth-pass")
+
+
+def _attackers() -> WavePlan:
+    """The attackers of the demo, without what belongs to its map."""
+    return WavePlan(attackers=_defence().waves.attackers)
+
+
+PURPOSES = (
+    Purpose(
+        "city",
+        "A city on roads",
+        "Structures with doors, joined by roads; vehicles and people go between them.",
+        DEMO,
+        DEMO,
+        GridSpec(64, 48, 24, 24),
+        "Build",
+    ),
+    Purpose(
+        "maze",
+        "A maze with waves",
+        "Towers and walls that attackers walk around; what would take their last way is refused.",
+        DEMO,
+        DEMO,
+        GridSpec(40, 28, 24, 24),
+        "Waves",
+        lambda: _defence().kinds,
+        _attackers,
+    ),
+    Purpose(
+        "grid",
+        "Only a grid to study",
+        "Points, cells and snapping; one plain class of ground and no kinds.",
+        NONE,
+        NONE,
+        GridSpec(32, 24, 24, 24),
+        "Survey",
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class NewPlan:
+    """What was asked for. kinds : a catalogue or plan; terrain : a plan, for its classes of terrain and road."""
+
+    spec: GridSpec
+    name: str
+    kinds: Source = DEMO
+    terrain: Source = DEMO
+    purpose: Purpose = PURPOSES[0]
+
+    def make(self) -> Plan:
+        """The empty plan. Raises FileProblem for a source that cannot be read."""
+        given: dict[str, Any] = {}
+        if self.kinds == NONE:
+            given["kinds"] = Catalogue()
+        elif self.kinds == DEMO:
+            given["kinds"], given["waves"] = self.purpose.demo_kinds(), self.purpose.waves()
+        else:
+            given["kinds"] = catalogue.load(Path(self.kinds))
+        if self.terrain == NONE:
+            given["terrain"] = bare_terrain()
+        elif self.terrain != DEMO:
+            source = plan_json.load(Path(self.terrain))
+            given |= {"terrain": source.terrain_table, "roads": source.road_table}
+        return new_plan(self.spec, self.name, **given)
