@@ -1,6 +1,7 @@
 """The map as a PNG of so many pixels a cell, and as an SVG."""
 
 import io
+import math
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
@@ -9,17 +10,21 @@ import numpy as np
 import numpy.testing as npt
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image
 
 from tests.helpers.builders import draw, put
 from tests.helpers.strategies import plans
 from woven_locus.cli.main import main
 from woven_locus.core.geometry import Box
+from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
-from woven_locus.core.render import DARK, LIGHT, Raster, Scale
+from woven_locus.core.render import LIGHT, Raster, Scale
 from woven_locus.demo import open_demo
+from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
-from woven_locus.files.map_png import HIDEABLE, TooLarge, map_pixels, map_png
+from woven_locus.files.map_frame import HIDEABLE, MapLook, Words, frame_of
+from woven_locus.files.map_png import LEAST_TEXT, TooLarge, map_pixels, map_png, scale_of
 from woven_locus.files.map_svg import map_svg
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -35,7 +40,7 @@ def test_every_cell_has_its_pixels_and_no_seam_shows() -> None:
         npt.assert_array_equal(found[..., channel], whole >> shift & 0xFF)
     picture = Image.open(io.BytesIO(map_png(plan, 12)))
     npt.assert_array_equal(np.asarray(picture), found)
-    assert (map_pixels(plan, 12, DARK) != found).any()
+    assert (map_pixels(plan, 12, MapLook(dark=True)) != found).any()
 
 
 def test_cells_that_are_not_square_keep_their_shape() -> None:
@@ -46,7 +51,7 @@ def test_cells_that_are_not_square_keep_their_shape() -> None:
 @given(plans(8))
 def test_what_is_hidden_does_not_show(plan: Plan) -> None:
     before = plan_json.dump(plan)
-    bare = map_pixels(plan, 6, hidden=HIDEABLE)
+    bare = map_pixels(plan, 6, look=MapLook(hidden=HIDEABLE))
     # As if there were nothing of it.
     empty = Plan(plan.name, plan.spec, plan.terrain_table, plan.kinds, terrain=plan.terrain.copy())
     npt.assert_array_equal(bare, map_pixels(empty, 6))
@@ -76,7 +81,7 @@ def test_an_svg_has_a_group_a_layer_and_names_to_find_things_by() -> None:
     road = groups["roads"].findall(f"{SVG}path")[-1].get("d")
     assert road is not None
     assert road.startswith("M12 36L36 36")
-    hidden = ElementTree.fromstring(map_svg(plan, hidden=["structures", "roads"]))
+    hidden = ElementTree.fromstring(map_svg(plan, MapLook(hidden=("structures", "roads"))))
     assert not {"structures", "roads"} & {each.get("id") for each in hidden.findall(f"{SVG}g")}
 
 
@@ -113,3 +118,78 @@ def test_the_command_line_writes_both(tmp_path: Path, capsys: Any) -> None:
         code, err = run(*words)
         assert (code, why in err) == (2, True), err
         assert len(err.splitlines()) == 1
+
+
+# --- an area, scales and a legend ---------------------------------------------------------------
+
+
+@settings(max_examples=30, deadline=None)
+@given(plans(8), st.data())
+def test_an_area_is_cut_out_of_the_whole(plan: Plan, data: st.DataObject) -> None:
+    rows, cols = plan.spec.shape
+    r0, c0 = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
+    r1, c1 = data.draw(st.integers(r0 + 1, rows)), data.draw(st.integers(c0 + 1, cols))
+    scale = scale_of(plan, 6)
+    part = map_pixels(plan, 6, MapLook(area=Box(r0, c0, r1, c1)))
+    whole = map_pixels(plan, 6)
+    npt.assert_array_equal(
+        part, whole[r0 * scale.ph : r1 * scale.ph, c0 * scale.pw : c1 * scale.pw]
+    )
+
+
+@settings(max_examples=30, deadline=None)
+@given(plans(8))
+def test_scales_name_the_cells_beside_which_they_stand(plan: Plan) -> None:
+    spec = plan.spec
+    frame = frame_of(plan, MapLook(scales=True), spec.cell_w, spec.cell_h)
+    indices = [mark for mark in frame.marks if isinstance(mark, Words) and mark.colour == LIGHT.ink]
+    across = [mark for mark in indices if mark.anchor == "middle"]
+    assert across
+    for mark in across:
+        col = int(mark.text.replace("\N{MINUS SIGN}", "-")) - spec.first_col
+        assert mark.x == pytest.approx(frame.left + (col + 0.5) * spec.cell_w)
+    for mark in indices:
+        if mark.anchor == "end":
+            slot = int(mark.text.replace("\N{MINUS SIGN}", "-")) - spec.first_row
+            row = spec.rows - 1 - slot if spec.y_up else slot
+            assert mark.y >= frame.top + row * spec.cell_h
+    ElementTree.fromstring(map_svg(plan, MapLook(scales=True, legend=True)))
+
+
+def test_a_framed_picture_holds_the_map_pixel_for_pixel() -> None:
+    plan = open_demo()
+    look = MapLook(scales=True, legend=True, hidden=("structures",))
+    frame = frame_of(plan, look, 12, 12, LEAST_TEXT)
+    picture = np.asarray(Image.open(io.BytesIO(map_png(plan, 12, look))))
+    left, top = math.ceil(frame.left), math.ceil(frame.top)
+    npt.assert_array_equal(
+        picture[top : top + 48 * 12, left : left + 64 * 12], map_pixels(plan, 12, look)
+    )
+    words = {mark.text for mark in frame.marks if isinstance(mark, Words)}
+    assert {"Selvedge Vale", "Meadow", "Cart road", "Boulder", "Reserved ground"} <= words
+    assert not any("Loom hall" in each for each in words)
+    whole = frame_of(plan, MapLook(legend=True), 12, 12, LEAST_TEXT)
+    assert "LH Loom hall (3)" in {mark.text for mark in whole.marks if isinstance(mark, Words)}
+
+
+@pytest.mark.parametrize("area", ["x", "0,0", "0,0:99,1", "S1:1,1", "0,0:1,1:2,2"])
+def test_an_area_that_is_none_is_refused_in_a_line(
+    area: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    plan = tmp_path / "a.plan.json"
+    plan_json.save(draw("....\n....", cell=(24, 24)), plan)
+    out = tmp_path / "out.png"
+    assert main(["export", str(plan), "--as", "map-png", "--area", area, "--out", str(out)]) == 2
+    assert "--area" in capsys.readouterr().err
+    assert not out.exists()
+
+
+def test_the_command_line_cuts_an_area_where_y_grows_up(tmp_path: Path) -> None:
+    spec = GridSpec(6, 5, 24, 24, y_up=True)
+    plan = tmp_path / "up.plan.json"
+    plan_json.save(new_plan(spec), plan)
+    out = tmp_path / "out.png"
+    arguments = ["export", str(plan), "--as", "map-png", "--scale", "4", "--area", "1,0:3,1"]
+    assert main([*arguments, "--out", str(out)]) == 0
+    with Image.open(out) as picture:
+        assert picture.size == (12, 8)

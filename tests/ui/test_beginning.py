@@ -108,7 +108,8 @@ def test_from_nothing_to_a_route_of_ones_own_kind_in_ten_actions(user: Driver) -
         "S2 Candle shop",
     ]
     route = user.desk.routes.current
-    assert route is not None and isinstance(route.answer, Route)
+    assert route is not None
+    assert isinstance(route.answer, Route)
     assert (route.start, route.goal) == (1, 2)
 
 
@@ -120,7 +121,8 @@ def test_a_plan_is_what_it_was_asked_to_be(user: Driver) -> None:
     user.push(_asked(user, 1).make)
     assert user.session.choices.stage is Stage.WAVES
     assert any(kind.tower for kind in user.plan.kinds)
-    assert user.plan.waves.attackers and not user.plan.waves.entries
+    assert user.plan.waves.attackers
+    assert not user.plan.waves.entries
     sheet = _asked(user, 1)
     user.type(sheet.cols, "90")
     user.tick(sheet.group.button(0))  # type: ignore[arg-type]
@@ -129,7 +131,7 @@ def test_a_plan_is_what_it_was_asked_to_be(user: Driver) -> None:
     user.push(sheet.make)
     assert user.session.choices.stage is Stage.BUILD
     assert user.plan.spec.cols == 90
-    assert "loom-hall" in user.plan.kinds.keys()
+    assert "loom-hall" in user.plan.kinds
 
 
 def test_kinds_come_out_of_a_file_and_a_broken_one_leaves_the_open_plan(
@@ -143,14 +145,15 @@ def test_kinds_come_out_of_a_file_and_a_broken_one_leaves_the_open_plan(
     assert sheet.kinds.currentText() == "kinds.json"
     user.push(sheet.make)
     user.idle()
-    assert "hurdle" in user.plan.kinds.keys()
+    assert "hurdle" in user.plan.kinds
     before = user.plan
     kinds.write_text("{")
     sheet = _asked(user, 0)
     user.choose(sheet.kinds, "From a file…")
     user.push(sheet.make)
     user.idle()
-    assert "kinds.json" in user.said and "The open plan is as it was" in user.said
+    assert "kinds.json" in user.said
+    assert "The open plan is as it was" in user.said
     assert user.plan is before
 
 
@@ -160,5 +163,6 @@ def test_a_file_that_is_not_chosen_after_all_is_no_source(user: Driver) -> None:
     user.key(Qt.Key.Key_End, sheet.kinds)
     assert sheet.kinds.currentText() == "None"
     asked = sheet.asked
-    assert asked is not None and asked.kinds == "none"
+    assert asked is not None
+    assert asked.kinds == "none"
     sheet.reject()

@@ -8,6 +8,9 @@ from pathlib import Path
 import click
 
 from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
+from woven_locus.core.errors import Unknown
+from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.grid import GridSpec
 from woven_locus.core.routing import End, Manner, Over, parse_end
 from woven_locus.files.formats import (
     FORMATS,
@@ -19,7 +22,8 @@ from woven_locus.files.formats import (
     joined_trips,
     write_routes,
 )
-from woven_locus.files.map_png import HIDEABLE, PIXELS
+from woven_locus.files.map_frame import HIDEABLE, MapLook
+from woven_locus.files.map_png import PIXELS
 
 
 @click.command("export")
@@ -45,6 +49,12 @@ from woven_locus.files.map_png import HIDEABLE, PIXELS
     help="The map: leave this out; may be repeated.",
 )
 @click.option(
+    "--area",
+    help="The map: only the cells from one to another, as 0,0:31,23.",
+)
+@click.option("--scales", is_flag=True, help="The map: with scales along its edges.")
+@click.option("--legend", is_flag=True, help="The map: with a legend below it.")
+@click.option(
     "--trip",
     "trips",
     multiple=True,
@@ -60,6 +70,9 @@ def command(
     base: float | None,
     theme: str,
     hidden: tuple[str, ...],
+    area: str | None,
+    scales: bool,
+    legend: bool,
     trips: tuple[str, ...],
     over: str,
     moves: str,
@@ -70,8 +83,10 @@ def command(
     grey = bool(FORMATS[form].depth)
     if (base is not None and not grey) or (scale is not None and not grey and form != MAP_PNG):
         raise click.UsageError(f"--scale and --base are for grey pictures, not for {form}")
-    if (theme != "light" or hidden) and form not in (MAP_PNG, MAP_SVG):
-        raise click.UsageError(f"--theme and --hide are for the map, not for {form}")
+    if (theme != "light" or hidden or area or scales or legend) and form not in (MAP_PNG, MAP_SVG):
+        raise click.UsageError(
+            f"--theme, --hide, --area, --scales and --legend are for the map, not for {form}"
+        )
     if form == MAP_PNG and scale is not None and (scale != int(scale) or not 1 <= scale <= 512):
         raise click.BadParameter(
             f"expected whole pixels a cell from 1 to 512, not {scale:g}", param_hint="--scale"
@@ -97,7 +112,9 @@ def command(
         }
         return answer(found, ok=not without)
     pixels = int(scale) if form == MAP_PNG and scale is not None else PIXELS
-    how = Out(scale, base, source=str(plan), pixels=pixels, dark=theme == "dark", hidden=hidden)
+    part = _area(area, loaded.spec) if area is not None else None
+    look = MapLook(theme == "dark", hidden, part, scales, legend)
+    how = Out(scale, base, source=str(plan), pixels=pixels, look=look)
     FORMATS[form].write(loaded, out, how)
     return answer({"out": str(out), "as": form, "cols": loaded.spec.cols, "rows": loaded.spec.rows})
 
@@ -110,3 +127,24 @@ def _ends(trip: str) -> tuple[End, End]:
             f"{trip!r} is no trip; expected for instance S1:S10 or 4,7:S2", param_hint="--trip"
         )
     return parse_end(start), parse_end(goal)
+
+
+def _area(text: str, spec: GridSpec) -> Box:
+    """``0,0:31,23``, both cells within, as rows of the screen. Raises click.BadParameter."""
+    try:
+        ends = [parse_end(part) for part in text.split(":")]
+    except Unknown:
+        ends = []
+    cells = [end for end in ends if isinstance(end, Cell)]
+    if len(cells) != 2 or len(ends) != 2:
+        raise click.BadParameter(
+            f"{text!r} is no area; expected two cells, for instance 0,0:31,23", param_hint="--area"
+        )
+    if outside := next((cell for cell in cells if not spec.contains(cell)), None):
+        raise click.BadParameter(
+            f"cell {outside.col}, {outside.row} is outside the grid, which runs from {spec.first.col}, {spec.first.row} "
+            f"to {spec.last.col}, {spec.last.row}",
+            param_hint="--area",
+        )
+    box = Box.around(spec.slot(cell) for cell in cells)
+    return Box(spec.rows - box.r1, box.c0, spec.rows - box.r0, box.c1) if spec.y_up else box

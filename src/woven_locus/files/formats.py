@@ -11,7 +11,6 @@ from typing import Any
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.plan import Heights, Plan
 from woven_locus.core.proof.table import prove
-from woven_locus.core.render import DARK, LIGHT
 from woven_locus.core.routing import Manner, Route, find_links
 from woven_locus.core.routing.trips import (
     Progress,
@@ -39,6 +38,7 @@ from woven_locus.files import (
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.findings_csv import FINDINGS_CSV, findings_csv
 from woven_locus.files.junit import junit_xml
+from woven_locus.files.map_frame import PLAIN_LOOK, MapLook
 from woven_locus.files.proof_json import proof_json
 from woven_locus.files.sarif import sarif_bytes
 
@@ -57,8 +57,8 @@ LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lin
 class Out:
     """How a file is written.  scale, base : of a grey picture, else passed over; None uses all greys.
     stopped, progress : asked and told by what takes long.  source : the plan's file, for what says where something is
-    found; its name where it has none.  pixels : of a cell's shorter side, in a picture of the map.  dark : in the dark
-    theme's colours.  hidden : what a map leaves out, see `map_png.HIDEABLE`."""
+    found; its name where it has none.  pixels : of a cell's shorter side, in a picture of the map.  look : how that shows
+    the map."""
 
     scale: float | None = None
     base: float | None = None
@@ -66,8 +66,7 @@ class Out:
     progress: Progress = nobody
     source: str = ""
     pixels: int = map_png.PIXELS
-    dark: bool = False
-    hidden: tuple[str, ...] = ()
+    look: MapLook = PLAIN_LOOK
 
 
 PLAIN_OUT = Out()
@@ -203,13 +202,11 @@ def _write_register(plan: Plan, path: Path, _how: Out) -> None:
 
 
 def _write_map_png(plan: Plan, path: Path, how: Out) -> None:
-    palette = DARK if how.dark else LIGHT
-    write_bytes(path, map_png.map_png(plan, how.pixels, palette, how.hidden, how.stopped))
+    write_bytes(path, map_png.map_png(plan, how.pixels, how.look, how.stopped))
 
 
 def _write_map_svg(plan: Plan, path: Path, how: Out) -> None:
-    text = map_svg.map_svg(plan, DARK if how.dark else LIGHT, how.hidden)
-    write_bytes(path, text.encode("utf-8"))
+    write_bytes(path, map_svg.map_svg(plan, how.look).encode("utf-8"))
 
 
 def _write_gltf(plan: Plan, path: Path, _how: Out) -> None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import io
+import math
 from collections.abc import Callable, Collection
 from copy import copy
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
@@ -12,13 +14,20 @@ import numpy.typing as npt
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
-from woven_locus.core.render import LIGHT, Palette, Raster, Scale
+from woven_locus.core.render import Raster, Scale
+from woven_locus.core.render.palette import rgb
+from woven_locus.files.map_frame import PLAIN_LOOK, Frame, MapLook, Swatch, frame_of
+from woven_locus.files.map_svg import place_of_code
 
-# What can be left out, and pixels of a cell where nothing is said, and of a picture at most.
-HIDEABLE = ("reserved", "obstacles", "barriers", "roads", "structures")
+if TYPE_CHECKING:
+    from PIL import Image, ImageFont
+
+# Pixels of a cell where nothing is said, and of a picture at most.
 PIXELS, MOST_PIXELS = 16, 120_000_000
 # Rows of cells that are shaded together.
 _STRIP = 16
+# Pixels of the words around a map at least, and of a letter code.
+LEAST_TEXT, _LEAST_CODE = 11, 7
 
 
 class TooLarge(WovenError):
@@ -26,7 +35,7 @@ class TooLarge(WovenError):
 
 
 def shown(plan: Plan, hidden: Collection[str]) -> Plan:
-    """A plan to be looked at only, without some of HIDEABLE. It shares its arrays with the one that is given."""
+    """A plan to be looked at only, without some of `map_frame.HIDEABLE`. It shares its arrays with the one that is given."""
     found = copy(plan)
     for name, layer in (("reserved", "reserved"), ("barriers", "barrier"), ("roads", "road")):
         if name in hidden:
@@ -38,32 +47,44 @@ def shown(plan: Plan, hidden: Collection[str]) -> Plan:
     return found
 
 
-def map_pixels(
-    plan: Plan,
-    pixels: int = PIXELS,
-    palette: Palette = LIGHT,
-    hidden: Collection[str] = (),
-    stopped: Callable[[], bool] = lambda: False,
-) -> npt.NDArray[np.uint8]:
-    """(rows * tall, cols * wide, 3) of the whole map, as on screen. pixels : of a cell's shorter side, the longer one in
-    proportion.  hidden : of HIDEABLE. Raises TooLarge, also for none; WovenError when stopped."""
+def scale_of(plan: Plan, pixels: int) -> Scale:
+    """Pixels of a cell, of which the shorter side has so many. Raises TooLarge for none."""
     spec = plan.spec
     short = min(spec.cell_w, spec.cell_h)
     if pixels < 1:
         raise TooLarge(f"a cell has at least 1 pixel, not {pixels}")
-    scale = Scale(round(pixels * spec.cell_w / short), round(pixels * spec.cell_h / short))
-    size = spec.rows * scale.ph, spec.cols * scale.pw
+    return Scale(round(pixels * spec.cell_w / short), round(pixels * spec.cell_h / short))
+
+
+def size_of(plan: Plan, pixels: int, look: MapLook) -> tuple[int, int]:
+    """Rows and columns of pixels of a map's area, without what stands around it. Raises TooLarge."""
+    scale = scale_of(plan, pixels)
+    rows, cols = look.box(plan).shape
+    size = rows * scale.ph, cols * scale.pw
     if size[0] * size[1] > MOST_PIXELS:
         raise TooLarge(
             f"{size[1]:,} × {size[0]:,} pixels are more than {MOST_PIXELS:,}; ask for fewer pixels a cell"
         )
-    raster = Raster(shown(plan, hidden), palette)
+    return size
+
+
+def map_pixels(
+    plan: Plan,
+    pixels: int = PIXELS,
+    look: MapLook = PLAIN_LOOK,
+    stopped: Callable[[], bool] = lambda: False,
+) -> npt.NDArray[np.uint8]:
+    """(rows * tall, cols * wide, 3) of the map's area, as on screen, without what stands around it. pixels : of a cell's
+    shorter side, the longer one in proportion. Raises TooLarge; WovenError when stopped."""
+    scale, box = scale_of(plan, pixels), look.box(plan)
+    size, rows = size_of(plan, pixels, look), box.shape[0]
+    raster = Raster(shown(plan, look.hidden), look.palette)
     found = np.empty((*size, 3), np.uint8)
-    for top in range(0, spec.rows, _STRIP):
+    for top in range(0, rows, _STRIP):
         if stopped():
             raise WovenError("the picture was stopped")
-        last = min(top + _STRIP, spec.rows)
-        part = raster.shade(Box(top, 0, last, spec.cols), scale)
+        last = min(top + _STRIP, rows)
+        part = raster.shade(Box(box.r0 + top, box.c0, box.r0 + last, box.c1), scale)
         for channel, shift in enumerate((16, 8, 0)):
             found[top * scale.ph : last * scale.ph, :, channel] = part >> np.uint32(shift) & 0xFF
     return found
@@ -72,14 +93,74 @@ def map_pixels(
 def map_png(
     plan: Plan,
     pixels: int = PIXELS,
-    palette: Palette = LIGHT,
-    hidden: Collection[str] = (),
+    look: MapLook = PLAIN_LOOK,
     stopped: Callable[[], bool] = lambda: False,
 ) -> bytes:
-    """`map_pixels` as a PNG."""
+    """`map_pixels` as a PNG, with scales and a legend around it where they are asked for."""
     from PIL import Image
 
     out = io.BytesIO()
-    image = Image.fromarray(map_pixels(plan, pixels, palette, hidden, stopped), "RGB")
+    image = Image.fromarray(map_pixels(plan, pixels, look, stopped), "RGB")
+    scale = scale_of(plan, pixels)
+    frame = frame_of(plan, look, scale.pw, scale.ph, LEAST_TEXT)
+    if frame.marks:
+        if look.legend and "structures" not in look.hidden:
+            # The legend speaks of them.
+            _codes(image, plan, look.box(plan), scale)
+        image = _framed(image, frame, look)
     image.save(out, "PNG", optimize=False)
     return out.getvalue()
+
+
+def _codes(image: Image.Image, plan: Plan, box: Box, scale: Scale) -> None:
+    """Letter codes on structures, where they can be read."""
+    from PIL import ImageDraw
+
+    size = 0.5 * scale.ph
+    if size < _LEAST_CODE:
+        return
+    draw, face, spec = ImageDraw.Draw(image), _face(size, True), plan.spec
+    numbers = np.unique(np.maximum(plan.occupant, 0))
+    for number in numbers[numbers > 0].tolist():
+        row = plan.register[number]
+        x, y = place_of_code(plan, row)
+        at = x / spec.cell_w - box.c0, y / spec.cell_h - box.r0
+        draw.text(
+            (at[0] * scale.pw, at[1] * scale.ph), plan.kinds[row.kind].code, "#FBF7EF", face, "mm"
+        )
+
+
+def _framed(image: Image.Image, frame: Frame, look: MapLook) -> Image.Image:
+    from PIL import Image, ImageDraw
+
+    left, top = math.ceil(frame.left), math.ceil(frame.top)
+    size = image.width + left + math.ceil(frame.right), image.height + top + math.ceil(frame.bottom)
+    whole = Image.new("RGB", size, _tone(look.palette.panel))
+    whole.paste(image, (left, top))
+    draw = ImageDraw.Draw(whole)
+    faces = {bold: _face(frame.text, bold) for bold in (False, True)}
+    for mark in frame.marks:
+        x, y = mark.x + left - frame.left, mark.y + top - frame.top
+        if isinstance(mark, Swatch):
+            corner = round(x), round(y)
+            far = round(x + max(1.0, mark.wide)) - 1, round(y + max(1.0, mark.tall)) - 1
+            draw.rectangle((*corner, *far), _tone(mark.colour))
+        else:
+            anchor = {"start": "lm", "middle": "mm", "end": "rm"}[mark.anchor]
+            draw.text((x, y), mark.text, _tone(mark.colour), faces[mark.bold], anchor)
+    return whole
+
+
+def _tone(colour: str) -> tuple[int, int, int]:
+    red, green, blue = (int(part) for part in rgb(colour))
+    return red, green, blue
+
+
+def _face(size: float, bold: bool) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:
+    """A face of the system that knows most scripts, or the one that comes with the library."""
+    from PIL import ImageFont
+
+    try:
+        return ImageFont.truetype("DejaVuSans-Bold.ttf" if bold else "DejaVuSans.ttf", round(size))
+    except OSError:
+        return ImageFont.load_default(round(size))

@@ -3,7 +3,7 @@ things by."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Iterator
 from html import escape
 
 import numpy as np
@@ -13,24 +13,35 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Footprint
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
-from woven_locus.core.render import LIGHT, Palette
+from woven_locus.core.render import Palette
 from woven_locus.core.render.palette import Rgb
 from woven_locus.core.ways.roads import CLASS_BITS
+from woven_locus.files.map_frame import PLAIN_LOOK, Frame, MapLook, Swatch, frame_of
 from woven_locus.files.pictures import hex_of
 
 # As parts of a cell: how wide a road is, and the edge of a structure.
 _ROAD, _EDGE = 0.56, 0.08
+# From the middle of a line of words to its base, as a part of their size.
+_BASE = 0.36
 
 
-def map_svg(plan: Plan, palette: Palette = LIGHT, hidden: Collection[str] = ()) -> str:
-    """The whole map. hidden : of `map_png.HIDEABLE`."""
-    spec = plan.spec
-    wide, tall = spec.cols * spec.cell_w, spec.rows * spec.cell_h
+def map_svg(plan: Plan, look: MapLook = PLAIN_LOOK) -> str:
+    """The map's area, with scales and a legend around it where they are asked for."""
+    spec, box, palette = plan.spec, look.box(plan), look.palette
+    rows, cols = box.shape
+    wide, tall = cols * spec.cell_w, rows * spec.cell_h
+    frame = frame_of(plan, look, spec.cell_w, spec.cell_h)
+    full_wide = wide + frame.left + frame.right
+    full_tall = tall + frame.top + frame.bottom
+    x, y = box.c0 * spec.cell_w, box.r0 * spec.cell_h
     parts = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_num(wide)}" height="{_num(tall)}" '
-        f'viewBox="0 0 {_num(wide)} {_num(tall)}">',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_num(full_wide)}" height="{_num(full_tall)}" '
+        f'viewBox="{_num(x - frame.left)} {_num(y - frame.top)} {_num(full_wide)} {_num(full_tall)}">',
         f"<title>{escape(plan.name)}</title>",
         '<g id="terrain" shape-rendering="crispEdges">',
+        # Below all: what shows through where two classes meet on half a pixel.
+        f'<rect x="{_num(x)}" y="{_num(y)}" width="{_num(wide)}" height="{_num(tall)}" '
+        f'fill="{_hex(palette.ground(_most(plan)))}"/>',
         *_terrain(plan, palette),
         "</g>",
     ]
@@ -41,9 +52,39 @@ def map_svg(plan: Plan, palette: Palette = LIGHT, hidden: Collection[str] = ()) 
         ("obstacles", _obstacles(plan, palette)),
         ("structures", _structures(plan, palette)),
     ):
-        if name not in hidden:
+        if name not in look.hidden:
             parts += [f'<g id="{name}">', *group, "</g>"]
+    if frame.marks:
+        parts += ['<g id="frame">', *_frame(frame, palette, (x, y, wide, tall)), "</g>"]
     return "\n".join([*parts, "</svg>"]) + "\n"
+
+
+def _frame(
+    frame: Frame, palette: Palette, area: tuple[float, float, float, float]
+) -> Iterator[str]:
+    """The room around the map, which covers what of the map lies there, and what stands in it."""
+    x, y, wide, tall = area
+    left, top = x - frame.left, y - frame.top
+    full_wide, full_tall = wide + frame.left + frame.right, tall + frame.top + frame.bottom
+    yield (
+        f'<path fill="{palette.panel}" fill-rule="evenodd" d="M{_num(left)} {_num(top)}h{_num(full_wide)}'
+        f"v{_num(full_tall)}h-{_num(full_wide)}zM{_num(x)} {_num(y)}h{_num(wide)}v{_num(tall)}"
+        f'h-{_num(wide)}z"/>'
+    )
+    for mark in frame.marks:
+        at_x, at_y = _num(left + mark.x), top + mark.y
+        if isinstance(mark, Swatch):
+            yield (
+                f'<rect x="{at_x}" y="{_num(at_y)}" width="{_num(mark.wide)}" height="{_num(mark.tall)}" '
+                f'fill="{mark.colour}"/>'
+            )
+        else:
+            weight = ' font-weight="bold"' if mark.bold else ""
+            yield (
+                f'<text x="{at_x}" y="{_num(at_y + _BASE * frame.text)}" fill="{mark.colour}" '
+                f'font-family="sans-serif"{weight} font-size="{_num(frame.text)}" '
+                f'text-anchor="{mark.anchor}">{escape(mark.text)}</text>'
+            )
 
 
 def _num(value: float) -> str:
@@ -72,6 +113,12 @@ def _runs(plan: Plan, where: npt.NDArray[np.bool_]) -> str:
         _rect(plan, row, first, last)
         for row, first, last in zip(rows.tolist(), starts.tolist(), ends.tolist(), strict=True)
     )
+
+
+def _most(plan: Plan) -> str:
+    """The dye of the class that most cells have."""
+    counts = np.bincount(plan.terrain.ravel(), minlength=len(plan.terrain_table))
+    return plan.terrain_table[int(counts.argmax())].dye
 
 
 def _terrain(plan: Plan, palette: Palette) -> Iterator[str]:
@@ -144,22 +191,24 @@ def _obstacles(plan: Plan, palette: Palette) -> Iterator[str]:
 
 def _structures(plan: Plan, palette: Palette) -> Iterator[str]:
     edge = _EDGE * min(plan.spec.cell_w, plan.spec.cell_h)
+    size = 0.5 * plan.spec.cell_h
     for row in plan.register:
         kind = plan.kinds[row.kind]
         path = _outline(plan, plan.footprint_of(row), row.cell)
-        x, y = _place_of_code(plan, row)
+        x, y = place_of_code(plan, row)
         name = f"{structure_id(row.number)} {kind.name}"
         yield (
             f'<g id="{structure_id(row.number)}"><title>{escape(name)}</title>'
             f'<path fill="{kind.dye}" stroke="{palette.ink}" stroke-width="{_num(edge)}" d="{path}"/>'
-            f'<text x="{_num(x)}" y="{_num(y)}" fill="#FBF7EF" font-family="sans-serif" font-weight="bold" '
-            f'font-size="{_num(0.5 * plan.spec.cell_h)}" text-anchor="middle" dy="0.36em">'
+            f'<text x="{_num(x)}" y="{_num(y + _BASE * size)}" fill="#FBF7EF" font-family="sans-serif" '
+            f'font-weight="bold" font-size="{_num(size)}" text-anchor="middle">'
             f"{escape(kind.code)}</text></g>"
         )
 
 
-def _place_of_code(plan: Plan, row: Structure) -> tuple[float, float]:
-    """The middle, or that of the cell nearest to it where nothing is built there."""
+def place_of_code(plan: Plan, row: Structure) -> tuple[float, float]:
+    """Of a structure, from the map's upper left corner in world units: its middle, or that of the cell nearest to it where
+    nothing is built there."""
     box = plan.box_of(row)
     middle = (box.r0 + box.r1 - 1) / 2, (box.c0 + box.c1 - 1) / 2
     slots = [plan.spec.slot(cell) for cell in plan.cells_of(row)]

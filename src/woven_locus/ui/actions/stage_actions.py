@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from woven_locus.files.formats import FORMATS
+from woven_locus.files.formats import FORMATS, MAP_PNG, MAP_SVG
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
 from woven_locus.ui.session.stages import Filling, Stage, WhereShown
@@ -28,12 +28,12 @@ EXCHANGE: tuple[Action, ...] = (
     Action(
         "file.heights_in",
         "&Plan",
-        "Bring in &heights…",
+        "Import &heights…",
         "",
         lambda w: w.exchange.heights_in(),
         gap_before=True,
     ),
-    Action("file.terrain_in", "&Plan", "Bring in &terrain…", "", lambda w: w.exchange.terrain_in()),
+    Action("file.terrain_in", "&Plan", "Import &terrain…", "", lambda w: w.exchange.terrain_in()),
     *(
         Action(
             f"file.out_{form.name.replace('-', '_')}",
@@ -43,9 +43,11 @@ EXCHANGE: tuple[Action, ...] = (
             lambda w, name=form.name: w.exchange.take_out(name),  # type: ignore[misc]
             _has_heights if form.heights else lambda _w: True,
             gap_before=at == 0,
-            group="Take &out",
+            group="E&xport",
         )
-        for at, form in enumerate(FORMATS.values())
+        for at, form in enumerate(
+            each for each in FORMATS.values() if each.name not in (MAP_PNG, MAP_SVG)
+        )
     ),
 )
 
@@ -191,11 +193,11 @@ BUILD: tuple[Action, ...] = (
     Action(
         "build.change", "&Build", "&Change the kind…", "", lambda w: w.bench.build.change_kind()
     ),
-    Action("build.kinds_in", "&Build", "&Bring in kinds…", "", lambda w: w.exchange.kinds_in()),
+    Action("build.kinds_in", "&Build", "&Import kinds…", "", lambda w: w.exchange.kinds_in()),
     Action(
         "build.register_in",
         "&Build",
-        "Bring in &structures…",
+        "Import &structures…",
         "",
         lambda w: w.exchange.register_in(),
     ),

@@ -36,7 +36,7 @@ STAGE_KEYS = {stage: f"F{2 + at}" for at, stage in enumerate(Stage)}
 ACTIONS: tuple[Action, ...] = (
     Action("file.new", "&Plan", "&New plan…", "Ctrl+N", lambda w: w.files.new()),
     Action("file.open", "&Plan", "&Open…", "Ctrl+O", lambda w: w.files.open()),
-    Action("file.demo", "&Plan", "Open the &demo afresh", "", lambda w: w.files.open_demo()),
+    Action("file.demo", "&Plan", "Open the demo Selve&dge Vale", "", lambda w: w.files.open_demo()),
     Action(
         "file.demo_pass",
         "&Plan",
@@ -71,9 +71,29 @@ ACTIONS: tuple[Action, ...] = (
         lambda w: w.desk.compared.turn(not w.desk.compared.turned),
     ),
     Action("file.merge", "&Plan", "&Merge…", "", lambda w: w.together.merge()),
+    Action(
+        "file.picture",
+        "&Plan",
+        "P&icture…",
+        "",
+        lambda w: w.exchange.picture("PNG", w.sheet.camera.sight()),
+        gap_before=True,
+    ),
+    Action(
+        "file.print",
+        "&Plan",
+        "&Print…",
+        "Ctrl+P",
+        lambda w: w.exchange.picture("Paper", w.sheet.camera.sight()),
+    ),
     Action("file.copy_picture", "&Plan", "Cop&y as picture", "", _copy_picture),
     Action(
-        "file.hand_over", "&Plan", "Hand o&ver to a game…", "", lambda w: w.together.hand_over()
+        "file.hand_over",
+        "&Plan",
+        "Hand o&ver to a game…",
+        "",
+        lambda w: w.together.hand_over(),
+        gap_before=True,
     ),
     Action("file.trial", "&Plan", "&Trial…", "", lambda w: w.together.trial()),
     Action("file.link", "&Plan", "Live lin&k…", "", lambda w: w.show_link()),

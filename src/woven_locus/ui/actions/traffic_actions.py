@@ -66,7 +66,7 @@ TRAFFIC: tuple[Action, ...] = (
     Action(
         "traffic.trips_in",
         "&Traffic",
-        "Bring in &trips…",
+        "Import &trips…",
         "",
         lambda w: w.exchange.trips_in(),
         gap_before=True,

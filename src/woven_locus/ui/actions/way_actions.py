@@ -90,7 +90,7 @@ WAYS: tuple[Action, ...] = (
     Action(
         "ways.lay",
         "&Ways",
-        "&Lay the line that waits",
+        "&Lay the line",
         "Ctrl+Return",
         lambda w: w.bench.ways.lay(),
         _waits,
@@ -143,7 +143,7 @@ WAYS: tuple[Action, ...] = (
     Action(
         "ways.accept",
         "&Ways",
-        "Lay the road proposed",
+        "Lay the proposed road",
         "Shift+U",
         _accept,
         lambda w: bool(w.desk.routes.proposed),

@@ -13,6 +13,7 @@ from woven_locus.core.edits import many
 from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.edits.waves import set_waves_plan
 from woven_locus.core.errors import WovenError
+from woven_locus.core.geometry import Box
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import Trip
@@ -45,16 +46,16 @@ class Exchange:
     """`choose_in` and `choose_out` may be replaced."""
 
     def __init__(self, window: QWidget, desk: Desk, theme: Theme, files: Files) -> None:
-        self._window, self._desk, self._theme, self._files = window, desk, theme, files
+        self.window, self._desk, self._theme, self.files = window, desk, theme, files
         self._session = desk.session
         self.choose_in: Callable[[str, str], str] = self._ask_in
         self.choose_out: Callable[[str, str], str] = self._ask_out
 
     def _ask_in(self, title: str, kinds: str) -> str:
-        return QFileDialog.getOpenFileName(self._window, title, "", kinds)[0]
+        return QFileDialog.getOpenFileName(self.window, title, "", kinds)[0]
 
     def _ask_out(self, title: str, start: str) -> str:
-        return QFileDialog.getSaveFileName(self._window, title, start)[0]
+        return QFileDialog.getSaveFileName(self.window, title, start)[0]
 
     def _chosen(self, title: str, kinds: str) -> Path | None:
         chosen = self.choose_in(title, kinds)
@@ -65,7 +66,7 @@ class Exchange:
 
         def done(what: str) -> None:
             if what == sniff.PLAN:
-                self._files.open_path(path)
+                self.files.open_path(path)
             elif what in formats.WAVE_IMPORTS:
                 self.waves_in(what, path)
             else:
@@ -84,7 +85,7 @@ class Exchange:
 
     def heights_in(self, given: Path | None = None) -> None:
         """Ask for a file of heights and show how it would lie."""
-        chosen = given or self._chosen("Heights to bring in", _HEIGHTS)
+        chosen = given or self._chosen("Import heights", _HEIGHTS)
         if chosen is None:
             return
         path = chosen
@@ -96,13 +97,13 @@ class Exchange:
         def done(answer: tuple[rasters.Source, rasters.Spread, str]) -> None:
             from woven_locus.ui.bench.ground.import_sheets import HeightsSheet
 
-            HeightsSheet(self._session, *answer, path.name, self._window).open()
+            HeightsSheet(self._session, *answer, path.name, self.window).open()
 
         self._session.jobs.start(f"Reading {path.name}", read, done, self._failed)
 
     def terrain_in(self, given: Path | None = None) -> None:
         """Ask for a picture and show which colour becomes which class."""
-        chosen = given or self._chosen("Terrain to bring in", _TERRAIN)
+        chosen = given or self._chosen("Import terrain", _TERRAIN)
         if chosen is None:
             return
         path = chosen
@@ -110,7 +111,7 @@ class Exchange:
         def done(picture: pictures.Picture) -> None:
             from woven_locus.ui.bench.ground.import_sheets import TerrainSheet
 
-            TerrainSheet(self._session, picture, path.name, self._window).open()
+            TerrainSheet(self._session, picture, path.name, self.window).open()
 
         self._session.jobs.start(
             f"Reading {path.name}",
@@ -121,10 +122,10 @@ class Exchange:
 
     def kinds_in(self, given: Path | None = None) -> None:
         """Ask for a catalogue, or another plan, and show what its kinds would do here."""
-        chosen = given or self._chosen("Kinds to bring in", _KINDS)
+        chosen = given or self._chosen("Import kinds", _KINDS)
         if chosen is None:
             return
-        path, window = chosen, self._window
+        path, window = chosen, self.window
 
         def done(found: Catalogue) -> None:
             from woven_locus.ui.bench.build.in_sheets import KindsInSheet
@@ -137,7 +138,7 @@ class Exchange:
 
     def register_in(self, given: Path | None = None) -> None:
         """Ask for a table of structures and show which of them could be placed."""
-        chosen = given or self._chosen("Structures to bring in", _TABLES)
+        chosen = given or self._chosen("Import structures", _TABLES)
         if chosen is None:
             return
         path, session = chosen, self._session
@@ -151,13 +152,13 @@ class Exchange:
         def done(found: tuple[Edit, list[str], int]) -> None:
             from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
 
-            RegisterInSheet(session, *found, path.name, self._window).open()
+            RegisterInSheet(session, *found, path.name, self.window).open()
 
         session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
 
     def trips_in(self, given: Path | None = None) -> None:
         """Ask for a table of trips, which take the place of those that there are."""
-        chosen = given or self._chosen("Trips to bring in", _TABLES)
+        chosen = given or self._chosen("Import trips", _TABLES)
         if chosen is None:
             return
         path, session = chosen, self._session
@@ -180,7 +181,7 @@ class Exchange:
     def waves_in(self, form: str, given: Path | None = None) -> None:
         """Ask for a table of entries and goals, attackers or waves, which take the place of those that there are.
         form : one of formats.WAVE_IMPORTS."""
-        chosen = given or self._chosen(f"{formats.FORMATS[form].words} to bring in", _TABLES)
+        chosen = given or self._chosen(f"Import: {formats.FORMATS[form].words}", _TABLES)
         if chosen is None:
             return
         path, session = chosen, self._session
@@ -199,18 +200,24 @@ class Exchange:
             refused=self._failed,
         )
 
+    def picture(self, form: str, in_sight: Box) -> None:
+        """Ask how the map is to be shown, and write or print it. in_sight : rows and columns of the screen."""
+        from woven_locus.ui.inout.picture_sheet import PictureSheet
+
+        PictureSheet(self._session, self._theme, in_sight, self, form, self.window).open()
+
     def take_out(self, name: str) -> None:
         """Ask where to, and write. name : one of formats.FORMATS."""
         session, form = self._session, formats.FORMATS[name]
         if form.heights and session.plan.heights is None:
-            session.say("This plan has no heights to take out", "no")
+            session.say("This plan has no heights to export", "no")
             return
         if not form.depth:
             self._write(name)
             return
         from woven_locus.ui.bench.ground.export_sheet import GreySheet
 
-        sheet = GreySheet(session.plan, form.depth, self._window)
+        sheet = GreySheet(session.plan, form.depth, self.window)
         sheet.accepted.connect(lambda: self._write(name, *sheet.chosen))
         sheet.open()
 
@@ -230,14 +237,14 @@ class Exchange:
             )
 
         if chosen:
-            self._files.write_to(chosen, ".csv", write, lambda: self.text_out(words, text))
+            self.files.write_to(chosen, ".csv", write, lambda: self.text_out(words, text))
 
     def _write(self, name: str, scale: float | None = None, base: float | None = None) -> None:
         session, form = self._session, formats.FORMATS[name]
         start = file_name(f"{session.plan.name} {form.holds}", form.suffix)
         chosen = self.choose_out(form.words, start)
         if chosen:
-            self._files.write_to(
+            self.files.write_to(
                 chosen,
                 form.suffix,
                 lambda path: self._write_to(path, name, scale, base),

@@ -248,9 +248,7 @@ class RouteTool(Tool):
         if self.start is not None:
             name = end_name(self.session.plan, self.start)
             return f"From {name}: now click where the route ends"
-        return (
-            "Click where the route starts, or drag to where it ends: a structure, or a cell of road (of ground, over ground)"
-        )
+        return "Click where the route starts, or drag to where it ends: a structure, or a cell of road (of ground, over ground)"
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
@@ -261,11 +259,12 @@ class RouteTool(Tool):
             return
         if isinstance(end, int):
             session.select(end)
-        self._fresh = self.start is None
-        if self._fresh:
+        start = self.start
+        self._fresh = start is None
+        if start is None:
             self._start = end
         else:
-            start, self._start = self.start, None
+            self._start = None
             self._routes.ask(start, end)
         self.told()
 
