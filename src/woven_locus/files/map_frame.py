@@ -37,6 +37,7 @@ class MapLook:
 
     @property
     def palette(self) -> Palette:
+        """The colours of its theme."""
         return DARK if self.dark else LIGHT
 
     def box(self, plan: Plan) -> Box:

@@ -204,7 +204,9 @@ class Exchange:
         """Ask how the map is to be shown, and write or print it. in_sight : rows and columns of the screen."""
         from woven_locus.ui.inout.picture_sheet import PictureSheet
 
-        PictureSheet(self._session, self._theme, in_sight, self, form, self.window).open()
+        PictureSheet(
+            self._session, self._theme, in_sight, self.files, self.choose_out, form, self.window
+        ).open()
 
     def take_out(self, name: str) -> None:
         """Ask where to, and write. name : one of formats.FORMATS."""

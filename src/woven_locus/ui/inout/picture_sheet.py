@@ -37,7 +37,7 @@ from woven_locus.files.map_png import (
     size_of,
 )
 from woven_locus.files.map_svg import map_svg
-from woven_locus.ui.inout.exchange import Exchange
+from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import AT_ONCE, Control
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.parts.form_sheet import FormSheet
@@ -69,13 +69,20 @@ class PictureSheet(FormSheet):
         session: Session,
         theme: Theme,
         in_sight: Box,
-        exchange: Exchange,
+        files: Files,
+        choose_out: Callable[[str, str], str],
         form: str,
         parent: QWidget,
     ) -> None:
-        """in_sight : rows and columns of the screen that the sheet shows.  form : what is proposed."""
+        """in_sight : rows and columns of the screen that the sheet shows.  choose_out : asks for a file, by title and proposed
+        name.  form : what is proposed."""
         super().__init__("Picture of the map", "Write…", parent)
-        self._session, self._exchange = session, exchange
+        self._session, self._files, self._choose_out, self._window = (
+            session,
+            files,
+            choose_out,
+            parent,
+        )
         self._in_sight = in_sight.clipped(session.plan.spec.shape)
         self.choose_printer: Callable[[QPrinter], bool] = self._ask_printer
         self.form_box = QComboBox()
@@ -201,8 +208,8 @@ class PictureSheet(FormSheet):
 
         def ask() -> None:
             start = file_name(f"{name} map", _SUFFIX[form])
-            if chosen := self._exchange.choose_out("Picture of the map", start):
-                self._exchange.files.write_to(chosen, _SUFFIX[form], write, ask)
+            if chosen := self._choose_out("Picture of the map", start):
+                self._files.write_to(chosen, _SUFFIX[form], write, ask)
 
         ask()
 
@@ -231,7 +238,7 @@ class PictureSheet(FormSheet):
         )
 
     def _ask_printer(self, printer: QPrinter) -> bool:
-        return bool(QPrintDialog(printer, self._exchange.window).exec())
+        return bool(QPrintDialog(printer, self._window).exec())
 
 
 def _write(form: str, plan: Plan, path: Path, look: MapLook, pixels: int, control: Control) -> None:
