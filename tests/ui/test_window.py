@@ -28,6 +28,7 @@ from woven_locus.files import plan_json
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS
 from woven_locus.ui.collector import bringing_in
+from woven_locus.ui.report_sheet import ReportSheet
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.start import _catch_bugs
@@ -406,6 +407,15 @@ def test_a_bug_is_said_in_the_window_and_logged(
     assert "a thread came loose" in vale.said
     assert "The plan is still open" in vale.said
     assert "Traceback" in caplog.text
+    # What was written down can be looked at and passed on.
+    vale.push(vale.window.messages.offer)
+    sheet = vale.sheet_of(ReportSheet)
+    assert "test_window.py" in sheet.text.toPlainText()
+    assert "a thread came loose" not in sheet.text.toPlainText()
+    vale.push(sheet.copy)
+    assert QApplication.clipboard().text() == sheet.text.toPlainText()  # type: ignore[union-attr]
+    sheet.reject()
+    assert not vale.said
 
 
 def test_the_sheet_is_copied_as_a_picture(vale: Driver) -> None:

@@ -105,10 +105,13 @@ def main(args: Sequence[str] | None = None) -> int:
 def _bug(err: Exception) -> int:
     if os.environ.get("WOVEN_LOCUS_TRACEBACK"):
         traceback.print_exception(err)
+    from woven_locus.reports import reporter
+
     words = one_line(f"{type(err).__name__}: {err}")
+    path = reporter.write(err)
+    where = f"{path} says where" if path is not None else "WOVEN_LOCUS_TRACEBACK=1 says where"
     click.echo(
-        f"woven-locus: this is a bug in the program ({words[:300]}); nothing was written over. "
-        "WOVEN_LOCUS_TRACEBACK=1 says where",
+        f"woven-locus: this is a bug in the program ({words[:300]}); nothing was written over. {where}",
         err=True,
     )
     return EXIT_CRASH

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from woven_locus import __version__, kernel_cache
 from woven_locus.document.journals import journal_folder
+from woven_locus.reports import report_folder
 from woven_locus.ui.parts.widgets import Label, copy_text, figures, heading
 from woven_locus.ui.theme import em
 
@@ -37,6 +38,7 @@ def places() -> list[tuple[str, str]]:
     return [
         ("Settings", QSettings().fileName()),
         ("Recovery journals", str(journal_folder())),
+        ("Failure reports", str(report_folder())),
         ("Compiled kernels", str(kernel_cache.cache_folder())),
     ]
 

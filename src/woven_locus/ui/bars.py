@@ -66,6 +66,10 @@ class MessageBar(Floating):
         self.label.setWordWrap(True)
         self.label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.label.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.offer = QPushButton()
+        self.offer.hide()
+        self.offer.clicked.connect(self._take_offer)
+        self._offered: Callable[[], object] | None = None
         close = QToolButton()
         close.setAutoRaise(True)
         close.setStyleSheet("padding: 2px 6px; border: none;")
@@ -77,13 +81,24 @@ class MessageBar(Floating):
         row.setContentsMargins(10, 6, 6, 6)
         row.addWidget(self._mark)
         row.addWidget(self.label, 1)
+        row.addWidget(self.offer)
         row.addWidget(close)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.hide)
 
-    def say(self, text: str, level: str) -> None:
+    def say(
+        self,
+        text: str,
+        level: str,
+        offer: str = "",
+        offered: Callable[[], object] | None = None,
+    ) -> None:
+        """offer : the words of a button that does what is offered."""
         self.level = level
+        self.offer.setText(offer)
+        self.offer.setVisible(bool(offer))
+        self._offered = offered
         self._mark.ok = level == "note"
         self._mark.update()
         self.label.setText(text)
@@ -95,6 +110,12 @@ class MessageBar(Floating):
         if level == "note":
             self._timer.start(NOTE_MSEC)
 
+    def _take_offer(self) -> None:
+        offered = self._offered
+        self.hide()
+        if offered is not None:
+            offered()
+
     def done_with(self) -> None:
         """The user goes on: a refusal has been read."""
         if self.level == "no":
@@ -102,7 +123,8 @@ class MessageBar(Floating):
 
     def place(self) -> None:
         wide = min(em(640), self._over.width() - 80)
-        tall = self.label.heightForWidth(wide - 96)
+        button = self.offer.sizeHint().width() + 8 if self.offer.text() else 0
+        tall = self.label.heightForWidth(wide - 96 - button)
         self.setFixedSize(wide, max(36, tall + 16))
         foot = self._over.height() - self.height() - 12
         self.move((self._over.width() + 56 - wide) // 2, scales.top() + 12 if self._above else foot)

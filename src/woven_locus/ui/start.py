@@ -17,6 +17,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.integration.entries import APP_ID
+from woven_locus.reports import left_behind, reporter
 from woven_locus.ui import kept
 from woven_locus.ui.display import check_display
 from woven_locus.ui.icons import app_icon
@@ -59,6 +60,7 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     # Nothing that can wait stands before the first frame.
     window.drawn.connect(lambda: QTimer.singleShot(0, window.engine.start))
     QTimer.singleShot(0, window.recovery.start)
+    QTimer.singleShot(0, lambda: _tell_left_behind(window))
     # Not to somebody who has come to open a file or has work to get back.
     if document.path is None:
         QTimer.singleShot(0, window.offer_tour)
@@ -104,7 +106,10 @@ def start(document: Document | None) -> int:
     app, window = open_window(document)
     if words:
         window.session.say(words, "no")
+    # Versions take a moment to look up.
+    window.drawn.connect(lambda: QTimer.singleShot(0, reporter.watch))
     code = app.exec()
+    reporter.end()
     if not window.session.jobs.wait(0):
         # A worker that did not stop in time. All is written, and the interpreter cannot be taken down
         # under a thread that runs in it: that would end in a crash.
@@ -120,6 +125,12 @@ def _is_elsewhere(path: Path) -> bool:
     return raised_elsewhere(path)
 
 
+def _tell_left_behind(window: Window) -> None:
+    """A window before this one ended with a fault: its work is back by its journal, and what happened can be read."""
+    if found := left_behind():
+        window.tell_report("The program ended with a fault the last time.", found[-1])
+
+
 def _catch_bugs(window: Window) -> None:
     """A bug must not close the window on work that is not saved."""
 
@@ -128,10 +139,11 @@ def _catch_bugs(window: Window) -> None:
             window.close()
             return
         log.error("".join(traceback.format_exception(kind, error, trace)))
-        window.session.say(
+        path = reporter.write(error)
+        window.tell_report(
             f"Something went wrong in the program ({kind.__name__}: {error}). "
             "The plan is still open; save it under another name.",
-            "error",
+            path,
         )
 
     sys.excepthook = hook

@@ -93,7 +93,7 @@ class Window(QMainWindow):
         self.beginning = BeginningCard(self.session, self.sheet, theme, self.actions_.key_of)
         self.setAcceptDrops(True)
         self.setMinimumSize(800, 560)
-        self.session.said.connect(self.messages.say)
+        self.session.said.connect(lambda text, level: self.messages.say(text, level))
         self.sheet.acted.connect(self.messages.done_with)
         for signal in (self.session.pointer.moved, self.session.hand.changed, self.messages.said):
             signal.connect(self._give_way)
@@ -199,6 +199,19 @@ class Window(QMainWindow):
         from woven_locus.ui.actions.finder import Finder, Search
 
         Finder(Search(self, self.actions_), self).open()
+
+    def tell_report(self, words: str, path: Path | None) -> None:
+        """Say that the program failed, and offer what was written down about it."""
+        if path is None:
+            self.messages.say(words, "error")
+            return
+        report = path
+        self.messages.say(words, "error", "Show the report", lambda: self._show_report(report))
+
+    def _show_report(self, path: Path) -> None:
+        from woven_locus.ui.report_sheet import ReportSheet
+
+        ReportSheet(path, self).open()
 
     def show_about(self) -> None:
         from woven_locus.ui.about import AboutSheet

@@ -8,6 +8,7 @@ from typing import Protocol
 
 from PyQt6.QtWidgets import QWidget
 
+from woven_locus.reports import reporter
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.exchange import Exchange
@@ -62,6 +63,11 @@ class Action:
     gap_before: bool = False
     on_sheet: bool = False
     group: str = ""
+
+    def do(self, window: Host) -> None:
+        """Run it, with its name noted for a report."""
+        reporter.note(self.name)
+        self.run(window)
 
     @property
     def words(self) -> str:

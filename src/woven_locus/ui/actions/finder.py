@@ -88,7 +88,7 @@ class Search:
                 yield Found(menu, action.words, shown, self._run(action) if can else None)
 
     def _run(self, action: Action) -> Callable[[], object]:
-        return lambda: action.run(self._host)
+        return lambda: action.do(self._host)
 
     def _kinds(self, words: list[str]) -> Iterator[Found]:
         session = self._host.session

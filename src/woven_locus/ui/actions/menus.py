@@ -104,7 +104,7 @@ class Actions:
         if action.on_sheet:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             self._host.sheet.addAction(made)
-        made.triggered.connect(lambda _on=False, action=action: action.run(self._host))
+        made.triggered.connect(lambda _on=False, action=action: action.do(self._host))
         self.by_name[action.name] = made
         return made
 
