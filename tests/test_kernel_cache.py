@@ -1,9 +1,12 @@
 """The kernel cache: found again, told apart by what it depends on, and harmless when it cannot be."""
 
+import os
 import subprocess
 import sys
+import time
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from woven_locus import kernel_cache
@@ -23,16 +26,84 @@ def test_filling_makes_it_warm_for_the_next_process(
     monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    # One of nobody any more, and one that somebody else uses.
+    caches = kernel_cache.cache_folder().parent
+    for name, age in (("old", 60), ("other", 1)):
+        stamp = caches / name / "ready-cells"
+        stamp.parent.mkdir(parents=True)
+        stamp.touch()
+        os.utime(stamp, (time.time() - age * 86_400,) * 2)
     assert not kernel_cache.is_filled()
-    assert kernel_cache.fill_in_process().wait(600) == 0
+    told: list[str] = []
+    assert kernel_cache.fill(told.append)
     assert kernel_cache.is_filled()
+    assert [line.split(":")[0] for line in told] == [f"{k} of 7" for k in range(1, 8)]
+    assert not (caches / "old").exists()
+    assert (caches / "other").exists()
     code = """
 from woven_locus import kernel_cache
 from woven_locus.core.kernels import compiled
 kernel_cache.install()
 assert compiled.search.stats.cache_hits and not compiled.search.stats.cache_misses
+assert compiled.drive.stats.cache_hits and not compiled.drive.stats.cache_misses
 """
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_a_group_is_compiled_when_it_is_first_needed_and_only_then(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    kernels.use_twins()
+    told: list[str] = []
+    kernel_cache.install_when_needed(told.append)
+    try:
+        assert kernel_cache.filled() == []
+        assert not kernels.compiled_ready(["cells"])
+        heights = np.zeros((4, 4))
+        found = kernels.steep(heights, 1.0, 1.0, 1.0, np.zeros((2, 2), np.bool_))
+        kernels.steep(heights, 1.0, 1.0, 1.0, np.zeros((2, 2), np.bool_))
+        assert found is None or not np.any(found)
+        assert kernel_cache.filled() == ["cells"]
+        assert len(told) == 1
+        assert "kernels for cells, once: about" in told[0]
+    finally:
+        kernels.use_twins()
+        _use_cache_of_this_machine()
+
+
+def _use_cache_of_this_machine() -> None:
+    """Numba keeps the folder that it was told."""
+    kernel_cache.install(())
+
+
+def _children(number: int) -> list[int]:
+    return [
+        int(word) for word in Path(f"/proc/{number}/task/{number}/children").read_text().split()
+    ]
+
+
+def test_who_fills_it_ends_with_all_that_it_began(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    process = kernel_cache.fill_in_process()
+    until = time.monotonic() + 60
+    while not (begun := _children(process.pid)) and time.monotonic() < until:
+        time.sleep(0.02)
+    assert begun
+    process.terminate()
+    assert process.wait(20) == 1
+    while any(Path(f"/proc/{child}").exists() for child in begun):
+        assert time.monotonic() < until
+        time.sleep(0.02)
+    assert not kernel_cache.is_filled()
+
+
+def test_every_kernel_is_in_one_group() -> None:
+    grouped = [name for names in kernels.GROUPS.values() for name in names]
+    assert sorted(grouped) == sorted(kernels._TWINS)
+    assert set(kernel_cache.SECONDS) == set(kernels.GROUPS)
 
 
 def test_a_home_that_cannot_be_written_only_costs_time(tmp_path: Path) -> None:

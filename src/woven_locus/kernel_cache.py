@@ -1,7 +1,8 @@
 """The compiled kernels' cache: where it is, whether it is filled, and how to fill it.
 
 ``python -m woven_locus.kernel_cache`` fills it; set-up does so, and the window does so in a process of its
-own when it finds the cache empty, since compiling holds the interpreter for seconds.
+own when it finds the cache empty, since compiling holds the interpreter for seconds. The command line compiles a group
+of kernels when it first needs one of them.
 """
 
 from __future__ import annotations
@@ -9,13 +10,31 @@ from __future__ import annotations
 import hashlib
 import os
 import platform
+import shutil
+import signal
 import subprocess
 import sys
+import time
+from collections.abc import Callable, Iterable
+from contextlib import suppress
 from pathlib import Path
 
 import platformdirs
 
 from woven_locus.core import kernels
+
+# About so long each takes to compile, the longest first.
+SECONDS = {
+    "traffic": 22,
+    "roads": 19,
+    "routes": 8,
+    "journeys": 7,
+    "waves": 6,
+    "cells": 5,
+    "lanes": 3,
+}
+# Groups that are compiled side by side; caches that are kept beside the one in use, for so many days without use.
+PROCESSES, KEPT, KEPT_DAYS = max(1, min(4, os.cpu_count() or 1)), 3, 30
 
 
 def cache_folder() -> Path:
@@ -33,33 +52,104 @@ def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("woven-locus")) / "kernels" / digest.hexdigest()[:16]
 
 
-def _stamp() -> Path:
-    return cache_folder() / "ready"
+def _stamp(group: str) -> Path:
+    return cache_folder() / f"ready-{group}"
+
+
+def filled() -> list[str]:
+    """The groups of kernels that are loaded rather than compiled."""
+    folder = cache_folder()
+    return [group for group in kernels.GROUPS if (folder / f"ready-{group}").exists()]
 
 
 def is_filled() -> bool:
-    """Whether `install` will load rather than compile."""
-    return _stamp().exists()
+    """Whether all of them are."""
+    return len(filled()) == len(kernels.GROUPS)
 
 
-def install() -> None:
-    """Use the compiled kernels in this process, from the cache or by compiling (seconds)."""
+def _use_folder() -> None:
     folder = cache_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError:
         # A read-only home: Numba then compiles without keeping, which only costs time.
         os.environ.pop("NUMBA_CACHE_DIR", None)
-    else:
-        os.environ["NUMBA_CACHE_DIR"] = str(folder)
-        if "numba" in sys.modules:
-            # It looked at the environment when it was imported, by whomever.
-            sys.modules["numba"].config.CACHE_DIR = str(folder)
-    kernels.install()
-    try:
-        _stamp().touch()
-    except OSError:
         return
+    os.environ["NUMBA_CACHE_DIR"] = str(folder)
+    if "numba" in sys.modules:
+        # It looked at the environment when it was imported, by whomever.
+        sys.modules["numba"].config.CACHE_DIR = str(folder)
+
+
+def install(groups: Iterable[str] = kernels.GROUPS) -> None:
+    """Use the compiled kernels of these groups in this process, from the cache or by compiling (seconds)."""
+    _use_folder()
+    for group in groups:
+        kernels.install((group,))
+        with suppress(OSError):
+            _stamp(group).touch()
+
+
+def install_when_needed(tell: Callable[[str], object]) -> None:
+    """Use them in this process, each group from its first use on.  tell : called with one line when a group has to be
+    compiled first."""
+
+    def bring_in(group: str) -> None:
+        if group not in filled():
+            tell(f"compiling the kernels for {group}, once: about {SECONDS[group]} s ...")
+        install((group,))
+
+    kernels.install_when_needed(bring_in)
+
+
+def remove_old() -> list[Path]:
+    """Remove caches of other versions, sources and machines that were not used for a while; returns them."""
+    mine = cache_folder()
+    try:
+        others = [folder for folder in mine.parent.iterdir() if folder.is_dir() and folder != mine]
+    except OSError:
+        return []
+    used = {folder: max((file.stat().st_mtime for file in folder.glob("ready*")), default=0.0) for folder in others}  # fmt: skip
+    newest = sorted(others, key=lambda folder: used[folder], reverse=True)[:KEPT]
+    since = time.time() - KEPT_DAYS * 86_400
+    gone = [folder for folder in others if folder not in newest or used[folder] < since]
+    for folder in gone:
+        shutil.rmtree(folder, ignore_errors=True)
+    return gone
+
+
+def fill(tell: Callable[[str], object], processes: int = PROCESSES) -> bool:
+    """Fill the cache in processes of their own, each of which takes the next group; whether that went well.
+
+    tell : called with one line for each group that is done.
+    """
+    waiting = [group for group in SECONDS if group not in filled()]
+    count, done, well = len(waiting), 0, True
+    running: list[tuple[str, float, subprocess.Popen[bytes]]] = []
+    try:
+        while waiting or running:
+            while waiting and len(running) < processes:
+                group = waiting.pop(0)
+                running.append((group, time.monotonic(), _begin(group)))
+            time.sleep(0.05)
+            for entry in [each for each in running if each[2].poll() is not None]:
+                running.remove(entry)
+                group, began, process = entry
+                well, done = well and process.returncode == 0, done + 1
+                words = "ready" if process.returncode == 0 else "cannot be compiled"
+                tell(f"{done} of {count}: {group} {words} ({time.monotonic() - began:.0f} s)")
+    finally:
+        # Nobody waits for them any more.
+        for _group, _began, process in running:
+            process.terminate()
+    remove_old()
+    return well
+
+
+def _begin(group: str) -> subprocess.Popen[bytes]:
+    return subprocess.Popen(
+        [sys.executable, "-m", "woven_locus.kernel_cache", group], stdin=subprocess.DEVNULL
+    )
 
 
 def fill_in_process() -> subprocess.Popen[bytes]:
@@ -72,5 +162,20 @@ def fill_in_process() -> subprocess.Popen[bytes]:
     )
 
 
+def _print(line: str) -> None:
+    sys.stdout.write(f"{line}\n")
+    sys.stdout.flush()
+
+
+def main(arguments: list[str]) -> int:
+    """Compile the groups that are named; all of them, side by side, without a name."""
+    if arguments:
+        install(arguments)
+        return 0
+    # Told to end, it ends those that it has begun.
+    signal.signal(signal.SIGTERM, lambda _number, _frame: sys.exit(1))
+    return 0 if fill(_print) else 1
+
+
 if __name__ == "__main__":
-    install()
+    sys.exit(main(sys.argv[1:]))

@@ -345,7 +345,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale.window.engine.start()
     # The checks of the plan may be on their way as well, and are shown before it.
     vale.qtbot.waitUntil(
-        lambda: vale.window.status.work.text() == "Preparing the fast search", timeout=20_000
+        lambda: vale.window.status.work.text().startswith("Compiling fast kernels"), timeout=20_000
     )
     # The window is in use meanwhile, and routes are found by the plain search.
     vale.key("F5")

@@ -110,12 +110,11 @@ SMALL = 128 * 128
 
 
 def compile_search() -> None:
-    """Load the compiled kernels, or compile them; it is said when that takes a while."""
+    """Use compiled kernels from here on, each group loaded or compiled when it is first needed; it is said when that takes a
+    while."""
     from woven_locus import kernel_cache
 
-    if not kernel_cache.is_filled():
-        click.echo("compiling the search, once ...", err=True)
-    kernel_cache.install()
+    kernel_cache.install_when_needed(lambda words: click.echo(words, err=True))
 
 
 def _output_is_taken() -> bool:

@@ -36,13 +36,18 @@ class Engine(QObject):
         if kernel_cache.is_filled():
             self._load()
             return
-        self.told.emit("Preparing the fast search")
         self._process = kernel_cache.fill_in_process()
+        self._tell()
         self._poll.start()
+
+    def _tell(self) -> None:
+        done, count = len(kernel_cache.filled()), len(kernels.GROUPS)
+        self.told.emit(f"Compiling fast kernels, once: {done} of {count}")
 
     def _look(self) -> None:
         assert self._process is not None
         if self._process.poll() is None:
+            self._tell()
             return
         self._poll.stop()
         self.told.emit("")
@@ -51,9 +56,12 @@ class Engine(QObject):
         # Otherwise the plain search stays: slower on large plans, the same answers.
 
     def _load(self) -> None:
-        def install(_stopped: Control) -> None:
-            with bringing_in:
-                kernel_cache.install()
+        def install(stopped: Control) -> None:
+            for group in kernels.GROUPS:
+                if stopped():
+                    return
+                with bringing_in:
+                    kernel_cache.install((group,))
 
         self._session.jobs.start("Loading the fast search", install, lambda _nothing: set_aside())
 

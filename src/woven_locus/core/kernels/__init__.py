@@ -7,7 +7,9 @@ used, so that nothing ever waits for a compiler. The twin is also the tests' ora
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Iterable
+from functools import partial
 from typing import Any
 
 from woven_locus.core.kernels import astar as _astar
@@ -57,33 +59,62 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "lost_ranges": _detours.lost_ranges,
     "search_around": _detours.search_around,
 }
+# What is compiled together: whoever needs one of a group soon needs the others, too.
+GROUPS: dict[str, tuple[str, ...]] = {
+    "cells": ("derive", "steep"),
+    "routes": ("search", "explore", "lay"),
+    "roads": ("update_graph", "cost_runs", "trace"),
+    "journeys": (
+        *("search_graph", "dijkstra", "spread", "add_load", "low_links", "runs_to", "leg_cells"),
+    ),
+    "lanes": ("search_lanes", "chains", "add_chords"),
+    "waves": (*("parts", "parting", "least_cut", "number_tree", "lost_ranges", "search_around"),),
+    "traffic": ("drive", "depart", "bends"),
+}
+_GROUP_OF = {name: group for group, names in GROUPS.items() for name in names}
 _active = dict(_TWINS)
-_compiled = False
+_ready: set[str] = set()
+# Two threads may need the same group at once.
+_installing = threading.Lock()
 
 
-def install() -> None:
-    """Use the compiled kernels from now on; compiles them if Numba's cache does not hold them.
+def install(groups: Iterable[str] = GROUPS) -> None:
+    """Use the compiled kernels of some groups from now on; compiles them if Numba's cache does not hold them.
 
     Takes seconds on a cold cache: never call it on the interface's thread.
     """
-    global _compiled
     from woven_locus.core.kernels import compiled
 
-    compiled.compile_all()
-    _active.update({name: getattr(compiled, name) for name in _TWINS})
-    _compiled = True
+    for group in groups:
+        compiled.compile_group(group)
+        _active.update({name: getattr(compiled, name) for name in GROUPS[group]})
+        _ready.add(group)
+
+
+def install_when_needed(bring_in: Callable[[str], object]) -> None:
+    """Use the compiled kernels of each group from its first use on. bring_in(group) : installs it; it is called at that
+    use, on its thread."""
+    for name, group in _GROUP_OF.items():
+        if group not in _ready:
+            _active[name] = partial(_first_use, name, bring_in)
+
+
+def _first_use(name: str, bring_in: Callable[[str], object], *args: Any) -> Any:
+    with _installing:
+        if _GROUP_OF[name] not in _ready:
+            bring_in(_GROUP_OF[name])
+    return _active[name](*args)
 
 
 def use_twins() -> None:
     """Back to the plain twins."""
-    global _compiled
     _active.update(_TWINS)
-    _compiled = False
+    _ready.clear()
 
 
-def compiled_ready() -> bool:
-    """Whether the compiled kernels are in use, not their plain twins."""
-    return _compiled
+def compiled_ready(groups: Iterable[str] = GROUPS) -> bool:
+    """Whether the compiled kernels of these groups are in use, not their plain twins."""
+    return _ready.issuperset(groups)
 
 
 def search(*args: Any) -> Any:

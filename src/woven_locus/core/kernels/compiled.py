@@ -35,6 +35,14 @@ from woven_locus.core.kernels import (
 from woven_locus.core.kernels import graph as arrays
 from woven_locus.core.kernels.graph import empty_arrays
 
+# Functions that make arrays. The others need no counting of references, without which they are compiled in two thirds
+# of the time.
+_MAKE_ARRAYS = {
+    *("bends", "chains", "dijkstra", "explore", "lay", "leg_cells", "lost_ranges", "number_tree"),
+    *("parting", "parts", "regroup", "roomier", "runs_to", "search", "search_around"),
+    *("search_graph", "search_lanes", "split_parts", "update_graph", "way_back"),
+}
+
 spread = numba.njit(cache=True, nogil=True, error_model="numpy")(buckets.spread)
 derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 
@@ -48,7 +56,10 @@ def _through(*functions: Callable[..., Any]) -> dict[str, Callable[..., Any]]:
         assert isinstance(plain, FunctionType)
         bound = FunctionType(plain.__code__, {**plain.__globals__, **made}, plain.__name__)
         bound.__module__, bound.__qualname__ = plain.__module__, plain.__qualname__
-        made[plain.__name__] = numba.njit(cache=True, nogil=True, error_model="numpy")(bound)
+        options: dict[str, Any] = {"_nrt": plain.__name__ in _MAKE_ARRAYS}
+        made[plain.__name__] = numba.njit(cache=True, nogil=True, error_model="numpy", **options)(
+            bound
+        )
     return made
 
 
@@ -115,64 +126,84 @@ least_cut = numba.njit(cache=True, nogil=True, error_model="numpy")(cuts.least_c
 drive, depart, bends = (_driven[name] for name in ("drive", "depart", "bends"))
 
 
-def compile_all() -> None:
-    """Compile, or load from the cache, for the types that the fronts pass."""
-    code = np.ones(4, np.uint8)
-    table, flags = np.ones(256), np.zeros(256, np.uint8)
-    ends = np.zeros(1, np.int64)
-    search(code, 2, 2, table, flags, 1.0, 1.0, 4, ends, ends, 1.0)
-    byte, four = code.reshape(2, 2), np.zeros(4, np.int64)
+def compile_group(name: str) -> None:
+    """Compile the kernels of a group, or load them from the cache, for the types that the fronts pass. name : of
+    `kernels.GROUPS`."""
+    _COMPILE[name]()
+
+
+_CODE, _TABLE, _FLAGS = np.ones(4, np.uint8), np.ones(256), np.zeros(256, np.uint8)
+_ENDS = np.zeros(1, np.int64)
+
+
+def _cells() -> None:
+    byte, four = _CODE.reshape(2, 2), np.zeros(4, np.int64)
     whose, bits = np.zeros((2, 2), np.int32), np.zeros(5, np.uint8)
-    outside = np.uint8(0)
+    none = np.uint8(0)
     derive(
-        byte, byte, byte, byte, whose, four, outside, four, flags, flags, flags, bits, byte, byte
+        *(byte, byte, byte, byte, whose, four, none, four),
+        *(_FLAGS, _FLAGS, _FLAGS, bits, byte, byte),
     )
     steep(np.zeros((3, 3)), 1.0, 1.0, 1.0, np.zeros((1, 1), np.bool_))
-    graph = empty_arrays(4, 260, 520)
-    arms = (graph, code, table, flags, flags[:4], 2, 2, 1.0, 1.0)
+
+
+def _routes() -> None:
+    search(_CODE, 2, 2, _TABLE, _FLAGS, 1.0, 1.0, 4, _ENDS, _ENDS, 1.0)
+    asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))
+    steps = np.zeros(4, np.int32)
+    explore(_CODE, 2, 2, _TABLE, _FLAGS, 1.0, 1.0, 4, _ENDS, _ENDS, *asked, steps, steps.copy())
+    lay(np.ones(4), np.zeros(4), 2, 2, 0.5, 0, 3, 1.0)
+
+
+def _roads() -> None:
+    arms = (empty_arrays(4, 260, 520), _CODE, _TABLE, _FLAGS, _FLAGS[:4], 2, 2, 1.0, 1.0)
     update_graph(*arms, np.arange(4))
     trace(*arms, 0, 1, 0, -1)
     cost_runs(*arms, np.zeros(0, np.int64))
-    costs, runs, box = (
-        np.zeros(len(graph.at)),
-        np.zeros(len(graph.at), np.int64),
-        np.zeros(4, np.int64),
-    )
-    one, free = ends + 1, np.zeros(1)
+
+
+def _journeys() -> None:
+    graph = empty_arrays(4, 260, 520)
+    count = len(graph.at)
+    costs, runs, box = np.zeros(count), np.zeros(count, np.int64), np.zeros(4, np.int64)
+    one, free = _ENDS + 1, np.zeros(1)
     search_graph(graph, 2, 1.0, 1.0, 1.0, one, free, one, free, box, costs, runs, runs.copy(), 2)
     order = dijkstra(graph, one, free, costs, runs)
-    links = np.zeros((2, len(costs)), np.int32)
+    links = np.zeros((2, count), np.int32)
     spread(graph, one, 0.5, costs, runs, np.zeros(8, np.int32), links[0], links[1])
-    add_load(
-        graph, order, runs, np.zeros(len(costs)), np.zeros(len(costs)), np.zeros(len(graph.ends))
-    )
-    low_links(graph, 1, *(np.zeros(len(costs), np.int32) for _ in range(5)))
-    asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))
-    steps = np.zeros(4, np.int32)
-    explore(code, 2, 2, table, flags, 1.0, 1.0, 4, ends, ends, *asked, steps, steps.copy())
+    add_load(graph, order, runs, np.zeros(count), np.zeros(count), np.zeros(len(graph.ends)))
+    low_links(graph, 1, *(np.zeros(count, np.int32) for _ in range(5)))
     runs_to(graph, runs, 1)
-    leg_cells(graph.owner, code, table, 2, 2, ends, one, one)
-    lay(np.ones(4), np.zeros(4), 2, 2, 0.5, 0, 3, 1.0)
+    leg_cells(graph.owner, _CODE, _TABLE, 2, 2, _ENDS, one, one)
+
+
+def _lanes() -> None:
+    one, four = _ENDS + 1, np.zeros(4, np.int64)
     nodes, form = np.zeros((2, 3), np.int32), np.zeros(2, np.int32)
-    places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), code, table)
+    places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), _CODE, _TABLE)
     search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)
-    chains(four[:1], four[:0], four[:0], code[:0])
-    way = (whose.ravel(), whose.ravel(), np.zeros(1, np.int8), np.zeros(1, np.int8), 2)
+    chains(four[:1], four[:0], four[:0], _CODE[:0])
+    add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
+
+
+def _waves() -> None:
+    ends, steps, whose = _ENDS, np.zeros(4, np.int32), np.zeros(4, np.int32)
+    way = (whose, whose, np.zeros(1, np.int8), np.zeros(1, np.int8), 2)
     parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
     parts(ends[:0], *way)
     least_cut(np.ones(4, np.bool_), 2, 2, ends, ends + 3, 9)
-    number_tree(steps, 0, 2, code.copy(), steps.copy(), steps.copy())
-    cut = lost_ranges(ends, 2, 2, code, steps, steps)
-    tree = (np.zeros(4), flags[:4] + np.uint8(9), steps)
+    number_tree(steps, 0, 2, _CODE.copy(), steps.copy(), steps.copy())
+    cut = lost_ranges(ends, 2, 2, _CODE, steps, steps)
+    # Every cell is a start: whoever follows a way back has arrived.
+    begun = np.full(4, moves.START, np.uint8)
+    tree = (np.zeros(4), begun, steps)
     search_around(
-        *(code, 2, 2, table, 1.0, 1.0, 4, ends, np.zeros(4), tree, np.zeros(4, np.bool_)),
-        *(ends[:0], cut, np.zeros(4), code.copy()),
+        *(_CODE, 2, 2, _TABLE, 1.0, 1.0, 4, ends, np.zeros(4), tree, np.zeros(4, np.bool_)),
+        *(ends[:0], cut, np.zeros(4), begun.copy()),
     )
-    add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
-    _compile_driving()
 
 
-def _compile_driving() -> None:
+def _traffic() -> None:
     """For an empty road."""
     whole, real, short = np.zeros(1, np.int64), np.zeros(1), np.zeros(1, np.int32)
     flag, none = np.zeros(1, np.bool_), np.zeros(0, np.int32)
@@ -194,3 +225,14 @@ def _compile_driving() -> None:
     plans = traffic_state.Plans(whole, whole, real, real, short, real, real, whole)
     drive(0, 0.1, 1, net, road, rules, cars, kinds, whole, whole)
     depart(0.0, net, road, cars, kinds, whole, plans, real, whole, whole, 0)
+
+
+_COMPILE: dict[str, Callable[[], None]] = {
+    "cells": _cells,
+    "routes": _routes,
+    "roads": _roads,
+    "journeys": _journeys,
+    "lanes": _lanes,
+    "waves": _waves,
+    "traffic": _traffic,
+}
