@@ -38,6 +38,12 @@ from woven_locus.files import (
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.findings_csv import FINDINGS_CSV, findings_csv
 from woven_locus.files.junit import junit_xml
+from woven_locus.files.layer_tables import (
+    LAYER_PICTURES,
+    LAYER_TABLES,
+    layer_csv,
+    layer_png,
+)
 from woven_locus.files.map_frame import PLAIN_LOOK, MapLook
 from woven_locus.files.proof_json import proof_json
 from woven_locus.files.sarif import sarif_bytes
@@ -213,6 +219,29 @@ def _write_gltf(plan: Plan, path: Path, _how: Out) -> None:
     write_bytes(path, gltf.gltf(plan))
 
 
+_LAYER_WORDS = {
+    "terrain": "Terrain",
+    "heights": "Heights",
+    "reserved": "Reserved ground",
+    "obstacles": "Obstacles",
+    "structures": "Structures",
+    "barriers": "Barriers",
+    "road-shapes": "Road shapes",
+}
+
+
+def _write_layer(
+    name: str, form: Callable[[Plan, str], str | bytes]
+) -> Callable[[Plan, Path, Out], None]:
+    def write(plan: Plan, path: Path, _how: Out) -> None:
+        if name == "heights":
+            _heights_of(plan, path)
+        found = form(plan, name)
+        write_bytes(path, found.encode() if isinstance(found, str) else found)
+
+    return write
+
+
 FORMATS: dict[str, Format] = {
     each.name: each
     for each in (
@@ -225,6 +254,26 @@ FORMATS: dict[str, Format] = {
         Format(MAP_PNG, "The map as a PNG", ".png", "map", _write_map_png),
         Format(MAP_SVG, "The map as an SVG", ".svg", "map", _write_map_svg),
         Format(GLTF, "The level as glTF", ".gltf", "level", _write_gltf),
+        *(
+            Format(
+                f"{name}-csv",
+                f"{_LAYER_WORDS[name]} as CSV, a value a cell",
+                ".csv",
+                name,
+                _write_layer(name, layer_csv),
+            )
+            for name in LAYER_TABLES
+        ),
+        *(
+            Format(
+                f"{name}-png",
+                f"{_LAYER_WORDS[name]} as a PNG, a pixel a cell",
+                ".png",
+                name,
+                _write_layer(name, layer_png),
+            )
+            for name in LAYER_PICTURES
+        ),
         Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
         Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
         Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),
