@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.set-up
 
-.PHONY: help setup demo test check bench screenshots changelog format clean soak kill fuzz monkey
+.PHONY: help setup demo test check bench screenshots changelog docs deb deb-check format clean soak kill fuzz monkey
 
 help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
@@ -16,6 +16,9 @@ help:
 	@echo "make monkey       random keys and clicks at the window for half an hour"
 	@echo "make bench        the table of speed and memory"
 	@echo "make screenshots  make docs/screenshots anew"
+	@echo "make docs         the documentation as a site, in build/site"
+	@echo "make deb          a Debian package, in dist/"
+	@echo "make deb-check    build it, look at it with lintian, install, run and remove it in a bare root"
 	@echo "make changelog    make CHANGELOG.md from its fragments"
 	@echo "make format       format and sort the code"
 
@@ -57,6 +60,16 @@ screenshots: setup
 
 changelog: setup
 	@$(BIN)/python tools/changelog.py
+
+docs: setup
+	@$(BIN)/python -m mkdocs build --strict -q
+	@echo "build/site/index.html"
+
+deb:
+	@PYTHON="$(PYTHON)" bash tools/deb.sh
+
+deb-check: setup
+	@DEB_CHECK=1 $(BIN)/python -m pytest -q tests/test_deb.py
 
 format: setup
 	@$(BIN)/ruff check --fix --select I src tests benchmarks tools examples

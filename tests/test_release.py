@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from woven_locus import __version__
+from woven_locus.version import __version__
 
 ROOT = Path(__file__).resolve().parents[1]
 

@@ -29,6 +29,6 @@ def changelog(folder: Path, version: str) -> str:
 
 if __name__ == "__main__":
     sys.path.insert(0, str(ROOT / "src"))
-    from woven_locus import __version__
+    from woven_locus.version import __version__
 
     (ROOT / "CHANGELOG.md").write_text(changelog(ROOT / "changelog.d", __version__), "utf-8")

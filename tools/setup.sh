@@ -1,16 +1,16 @@
 #!/usr/bin/env bash
-# Sets up a virtual environment and the system libraries that Qt and the tests need. Run by `make`.
+# Sets up a virtual environment and the system libraries that Qt needs. Run by `make`.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 PYTHON="${PYTHON:-python3}"
 VENV="${VENV:-.venv}"
 
-# What Qt's xcb platform plugin and its offscreen twin load, a font, and a display for the tests.
+# What Qt's xcb platform plugin and its offscreen twin load, and a font.
 packages=(
   fontconfig fonts-dejavu-core libdbus-1-3 libegl1 libfontconfig1 libgl1 libglib2.0-0
   libx11-xcb1 libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0
   libxcb-render-util0 libxcb-render0 libxcb-shape0 libxcb-shm0 libxcb-sync1 libxcb-util1
-  libxcb-xfixes0 libxcb-xkb1 libxkbcommon-x11-0 libxkbcommon0 xvfb
+  libxcb-xfixes0 libxcb-xkb1 libxkbcommon-x11-0 libxkbcommon0
 )
 # The bare venv of a distribution's Python lacks pip until python3-venv is there.
 if ! "$PYTHON" -c 'import ensurepip, venv' 2>/dev/null; then packages+=(python3-venv); fi

@@ -16,7 +16,7 @@ from typing import IO
 
 import platformdirs
 
-from woven_locus import __version__
+from woven_locus.version import __version__
 
 # Reports that are kept, and actions that are remembered.
 MOST_REPORTS, MOST_ACTIONS = 20, 40

@@ -159,7 +159,7 @@ def test_new_makes_a_plan_and_does_not_overwrite_one(run, tmp_path: Path) -> Non
         (["demo", "atlantis"], "no demo 'atlantis'; there is selvedge-vale"),
         (["fly"], "no verb 'fly'; the verbs are"),
         (["missing.plan.json"], "No such file"),
-        (["new", "no/such/folder/x.plan.json", "--size", "4x4"], "cannot be written"),
+        (["new", "/dev/null/folder/x.plan.json", "--size", "4x4"], "its folder cannot be made"),
         (["new", "x.plan.json", "--size", "60000x60000"], "the most is"),
     ],
 )

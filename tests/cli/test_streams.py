@@ -147,3 +147,22 @@ def test_help_shows_what_is_taken_without_an_option() -> None:
     code, out, err = piped("export")
     assert (code, out) == (2, b"")
     assert len(err.splitlines()) == 1
+
+
+def test_whoever_writes_makes_the_folder_and_says_where_it_cannot(
+    run: Any, plan: Path, tmp_path: Path
+) -> None:
+    deep = tmp_path / "a" / "b"
+    for words in (
+        ("export", plan, "--as", "kinds-csv", "--out", deep / "kinds.csv"),
+        ("demo", "--copy", deep / "c" / "vale.plan.json"),
+        ("new", deep / "d" / "new.plan.json", "--size", "4x4"),
+        ("vectors", plan, "--count", "20", "--out", deep / "e" / "vectors.json"),
+        ("place", plan, "--kind", "hut", "--cell", "2,2", "--out", deep / "f" / "p.plan.json"),
+    ):
+        assert run(*words).code == 0, words
+    (tmp_path / "file").write_text("")
+    said = run("export", plan, "--as", "kinds-csv", "--out", tmp_path / "file" / "x" / "k.csv")
+    assert said.code == 2
+    assert "its folder cannot be made" in said.err
+    assert said.err.count("\n") == 1

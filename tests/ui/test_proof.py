@@ -209,7 +209,7 @@ def test_traffic_is_let_pass_once_it_is_asked_for(make_window: Make) -> None:
     assert not page(user).let_pass.isEnabled()
     user.session.attempt(set_trips, user.plan, [Trip(1, 2, 0.0, "", 0.1, 400)])
     checked(user)
-    assert page(user).passed.text() == "Not let pass since the last edit."
+    assert page(user).passed.text() == "Not tried since the last edit."
     page(user).seconds.setValue(20)
     user.push(page(user).let_pass)
     checked(user)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, answer
+from woven_locus.cli.values import PLAN, answer, in_folder
 from woven_locus.core.errors import FileProblem
 from woven_locus.demo import NAMES
 
@@ -25,7 +25,7 @@ def command(name: str, copy: Path | None, force: bool) -> int:
         plan = open_demo(name)
         if copy.exists() and not force:
             raise FileProblem(copy, "", "is there already; choose another name, or give --force")
-        plan_json.save(plan, copy)
+        plan_json.save(plan, in_folder(copy))
         return answer({"plan": str(copy), "name": plan.name})
     from woven_locus.document import Document
     from woven_locus.ui.start import start

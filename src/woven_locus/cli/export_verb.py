@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
+from woven_locus.cli.values import PLAN, SMALL, answer, compile_search, in_folder
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.grid import GridSpec
@@ -103,7 +103,7 @@ def command(
     if form in (ROUTES_CSV, ROUTES_LINES):
         manner = Manner(Over(over), int(moves))
         asked = [(*_ends(trip), manner) for trip in trips] or joined_trips(loaded, manner)
-        without = write_routes(loaded, out, form, asked)
+        without = write_routes(loaded, in_folder(out), form, asked)
         found = {
             "out": str(out),
             "as": form,
@@ -115,7 +115,7 @@ def command(
     part = _area(area, loaded.spec) if area is not None else None
     look = MapLook(theme == "dark", hidden, part, scales, legend)
     how = Out(scale, base, source=str(plan), pixels=pixels, look=look)
-    FORMATS[form].write(loaded, out, how)
+    FORMATS[form].write(loaded, in_folder(out), how)
     return answer({"out": str(out), "as": form, "cols": loaded.spec.cols, "rows": loaded.spec.rows})
 
 

@@ -8,7 +8,7 @@ import click
 from click.core import ParameterSource
 
 from woven_locus.cli import import_tables
-from woven_locus.cli.values import PLAN, answer
+from woven_locus.cli.values import PLAN, answer, in_folder
 from woven_locus.core.ground.relief import Fit
 from woven_locus.core.plan import Plan
 from woven_locus.files.formats import IMPORTS, REGISTER_CSV, TERRAIN_PNG
@@ -103,7 +103,7 @@ def command(
         words = rasters.described(*rasters.Spread(values).scaled(1, 0))
         value |= {"heights": f"{what}, {words}"}
     document.history.do(edit)
-    document.save(out)
+    document.save(in_folder(out) if out is not None else None)
     return answer(value)
 
 

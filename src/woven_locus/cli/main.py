@@ -11,10 +11,10 @@ from importlib import import_module
 
 import click
 
-from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.core.names import one_line
 from woven_locus.libraries import missing_library
+from woven_locus.version import __version__
 
 # Verb -> module in this package; each module has a click command of the verb's name.
 VERBS = (

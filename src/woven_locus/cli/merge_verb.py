@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
+from woven_locus.cli.values import PLAN, SMALL, answer, compile_search, in_folder
 
 
 @click.command("merge")
@@ -25,7 +25,7 @@ def command(base: Path, ours: Path, theirs: Path, out: Path) -> int:
 
     plans = [plan_json.load(path) for path in (base, ours, theirs)]
     merged = merge(plans[0], plans[1], plans[2])
-    plan_json.save(merged.plan, out)
+    plan_json.save(merged.plan, in_folder(out))
     if merged.plan.terrain.size > SMALL:
         compile_search()
     new = came(merged.plan, [item for plan in plans[1:] for item in prove(plan).findings])

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from woven_locus.cli.values import PLAN, answer, grid_from, grid_options
+from woven_locus.cli.values import PLAN, answer, grid_from, grid_options, in_folder
 from woven_locus.core.errors import FileProblem
 
 if TYPE_CHECKING:
@@ -54,7 +54,8 @@ def command(
     if name is None:
         # The file's name may be no UTF-8; the plan's has to be.
         name = plan.name.split(".")[0].encode("utf-8", "replace").decode("utf-8")
-    plan_json.save(NewPlan(spec, name, _source(kinds), _source(terrain)).make(), plan)
+    made = NewPlan(spec, name, _source(kinds), _source(terrain)).make()
+    plan_json.save(made, in_folder(plan))
     return answer({"plan": str(plan), "cols": spec.cols, "rows": spec.rows})
 
 

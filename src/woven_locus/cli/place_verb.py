@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from woven_locus.cli.probe_verb import lying
-from woven_locus.cli.values import CELL, PLAN, answer, pair
+from woven_locus.cli.values import CELL, PLAN, answer, in_folder, pair
 from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.placing import judge
@@ -35,7 +35,7 @@ def command(
     if verdict:
         number = document.plan.register.next_number
         document.history.do(edits.place(document.plan, kind, Cell(*cell), whole, document.now()))
-        document.save(out)
+        document.save(in_folder(out) if out is not None else None)
         value |= {"structure": structure_id(number), "cell": pair(Cell(*cell)), "turn": turn}
         value |= {"mirror": mirror}
     return answer(value, bool(verdict))

@@ -11,7 +11,7 @@ from urllib.parse import unquote_to_bytes, urlsplit
 
 import click
 
-from woven_locus.core.errors import BadGrid
+from woven_locus.core.errors import BadGrid, FileProblem, words_of
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.numbers import parse_number, parse_whole
@@ -115,6 +115,16 @@ def compile_search() -> None:
     from woven_locus import kernel_cache
 
     kernel_cache.install_when_needed(lambda words: click.echo(words, err=True))
+
+
+def in_folder(path: Path) -> Path:
+    """The same path, with the folders made that it lies in. Raises FileProblem."""
+    if str(path) not in STANDARD_OUTPUT:
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as err:
+            raise FileProblem(path, "", f"its folder cannot be made: {words_of(err)}") from err
+    return path
 
 
 def _output_is_taken() -> bool:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from woven_locus.cli.values import PLAN, SMALL, answer, compile_search
+from woven_locus.cli.values import PLAN, SMALL, answer, compile_search, in_folder
 
 # As in `vectors_json`, which is imported once it is needed.
 MOST_CASES = 1_000_000
@@ -37,7 +37,7 @@ def command(
     if loaded.terrain.size > SMALL:
         compile_search()
     if out is not None:
-        write_bytes(out, vectors_bytes(loaded, seed, 1000 if count is None else count))
+        write_bytes(in_folder(out), vectors_bytes(loaded, seed, 1000 if count is None else count))
         return 0
     found = differences(loaded, seed, given, count)
     return answer(found, not (found["differ"] or found["missing"] or found["unknown"]))

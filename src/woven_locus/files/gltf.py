@@ -15,12 +15,12 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.render.palette import rgb
 from woven_locus.core.ways.roads import CLASS_BITS
+from woven_locus.version import __version__
 
 MOST_CELLS = 4_000_000
 # As parts of a cell's shorter side: how high a structure is, how wide a road, how far it lies above the ground.

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from woven_locus import __version__
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.handover import Language, facts_of, made_of
 from woven_locus.core.names import one_line
@@ -12,6 +11,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.files.atomic import read_bytes, write_bytes
 from woven_locus.files.plan_json import VERSION
 from woven_locus.package_data import package_data
+from woven_locus.version import __version__
 
 
 def source_texts(plan: Plan, language: Language, file: str) -> dict[str, str]:

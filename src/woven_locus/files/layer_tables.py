@@ -56,7 +56,8 @@ def _values(plan: Plan, name: str) -> Iterable[Iterable[object]]:
         )
     if name == "road-shapes":
         return (["" if not code else code - 1 for code in row] for row in _shapes(plan).tolist())
-    return np.asarray(_NUMBERS[name](plan)).tolist()
+    found: list[list[int]] = _NUMBERS[name](plan).tolist()
+    return found
 
 
 _NUMBERS: dict[str, Callable[[Plan], npt.NDArray[Any]]] = {

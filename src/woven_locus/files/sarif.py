@@ -8,8 +8,8 @@ from pathlib import PurePath
 from typing import Any
 from urllib.parse import quote
 
-from woven_locus import __version__
 from woven_locus.core.proof.table import CHECKS, OUTDATED
+from woven_locus.version import __version__
 
 
 def sarif_json(proofs: Sequence[tuple[str, dict[str, Any]]]) -> dict[str, Any]:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from html import escape
 
-from woven_locus import __version__
 from woven_locus.core.errors import WovenError
+from woven_locus.version import __version__
 
 # The name under which the desktop knows the program, its window and its icon.
 APP_ID = "org.woven_locus.WovenLocus"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from woven_locus import __version__
+from woven_locus.version import __version__
 
 
 def _text(text: str) -> str:

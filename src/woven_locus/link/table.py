@@ -6,10 +6,10 @@ from typing import Any
 
 import msgspec
 
-from woven_locus import __version__
 from woven_locus.link import asking, editing, reading
 from woven_locus.link.agents import Report
 from woven_locus.link.method import Method, Nothing, Params
+from woven_locus.version import __version__
 
 # Of whom a client can hear.
 TOPICS = ("changes", "traffic", "waves")

@@ -8,11 +8,12 @@ from importlib.metadata import PackageNotFoundError, version
 from PyQt6.QtCore import QT_VERSION_STR, QSettings, Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
-from woven_locus import __version__, kernel_cache
+from woven_locus import kernel_cache
 from woven_locus.document.journals import journal_folder
 from woven_locus.reports import report_folder
 from woven_locus.ui.parts.widgets import Label, copy_text, figures, heading
 from woven_locus.ui.theme import em
+from woven_locus.version import __version__
 
 _PARTS = ("PyQt6", "numpy", "numba", "scipy", "msgspec", "pillow", "pyqtgraph", "websockets")
 LICENCES = (

@@ -12,7 +12,6 @@ from types import TracebackType
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
-from woven_locus import __version__
 from woven_locus.core.errors import WovenError
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
@@ -24,6 +23,7 @@ from woven_locus.ui.icons import app_icon
 from woven_locus.ui.left_off import last_plan
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.window import Window
+from woven_locus.version import __version__
 
 log = logging.getLogger("woven_locus")
 

@@ -150,7 +150,7 @@ def _style_sheet(p: Palette) -> str:
     # The style's own boxes are drawn in shades of the window, which vanish in the dark theme.
     line = row_height(text_font(10), 0, 16)
     icons = Path(__file__).with_name("icons").as_posix()
-    tick, down = (f"{icons}/{name}-{p.name}.svg" for name in ("tick", "down"))
+    tick, down, up = (f"{icons}/{name}-{p.name}.svg" for name in ("tick", "down", "up"))
     return f"""
 QMainWindow, QDialog {{ background: {p.panel}; }}
 QWidget#bench, QWidget#reading, QWidget#tray {{ background: {p.panel}; }}
@@ -165,7 +165,7 @@ QMenu::item {{ padding: 4px 24px 4px 20px; }}
 QMenu::item:disabled {{ color: {p.muted}; }}
 QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px; }}
 QPushButton, QToolButton {{
-  background: {p.raised}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
+  background: {p.raised}; color: {p.ink}; border: 1px solid {p.edge}; border-radius: 3px;
   padding: 4px 10px; min-height: {line}px;
 }}
 QPushButton:hover, QToolButton:hover {{ border-color: {p.indigo}; }}
@@ -173,7 +173,11 @@ QPushButton:focus, QToolButton:focus {{ border: 2px solid {p.indigo}; padding: 3
 QPushButton:checked, QToolButton:checked {{
   background: {p.indigo}; color: {p.paper}; border-color: {p.indigo};
 }}
-QPushButton:disabled, QToolButton:disabled {{ color: {p.muted}; background: {p.panel}; }}
+QPushButton:disabled, QToolButton:disabled {{
+  color: {p.muted}; background: {p.panel}; border-color: {p.line};
+}}
+QFileDialog QToolButton {{ padding: 2px; min-width: 0; min-height: 0; }}
+QFileDialog QToolButton:focus {{ padding: 1px; }}
 QToolButton#section {{
   background: transparent; border: none; font-weight: bold; padding: 4px 0;
 }}
@@ -181,14 +185,14 @@ QToolButton#section:checked {{ background: transparent; color: {p.ink}; }}
 QToolButton#section:hover {{ color: {p.indigo}; }}
 QToolButton#section:focus {{ color: {p.indigo}; border: none; padding: 4px 0; }}
 QLineEdit {{
-  background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
+  background: {p.paper}; color: {p.ink}; border: 1px solid {p.edge}; border-radius: 3px;
   padding: 3px 4px; min-height: {line}px; selection-background-color: {p.indigo};
 }}
 QLineEdit:focus {{
   border-color: {p.indigo};
 }}
 QComboBox {{
-  background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; border-radius: 3px;
+  background: {p.paper}; color: {p.ink}; border: 1px solid {p.edge}; border-radius: 3px;
   padding: 3px 4px 3px 6px; min-height: {line}px; selection-background-color: {p.indigo};
 }}
 QComboBox:hover, QComboBox:focus, QComboBox:on {{ border-color: {p.indigo}; }}
@@ -199,6 +203,20 @@ QComboBox QAbstractItemView {{
   background: {p.paper}; color: {p.ink}; border: 1px solid {p.line}; outline: none;
   selection-background-color: {p.indigo}; selection-color: {p.paper};
 }}
+QAbstractSpinBox {{
+  background: {p.paper}; color: {p.ink}; border: 1px solid {p.edge}; border-radius: 3px;
+  padding: 2px 0 2px 4px; min-height: {line}px; selection-background-color: {p.indigo};
+}}
+QAbstractSpinBox:focus {{ border-color: {p.indigo}; }}
+QAbstractSpinBox:disabled {{ color: {p.muted}; background: {p.panel}; border-color: {p.line}; }}
+QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{
+  subcontrol-origin: border; width: 17px; border: none; background: transparent;
+}}
+QAbstractSpinBox::up-button {{ subcontrol-position: top right; margin: 2px 2px 0 0; }}
+QAbstractSpinBox::down-button {{ subcontrol-position: bottom right; margin: 0 2px 2px 0; }}
+QAbstractSpinBox::up-button:hover, QAbstractSpinBox::down-button:hover {{ background: {p.raised}; }}
+QAbstractSpinBox::up-arrow {{ image: url("{up}"); width: 10px; height: 10px; }}
+QAbstractSpinBox::down-arrow {{ image: url("{down}"); width: 10px; height: 10px; }}
 QTableView, QListView, QTreeView {{
   background: {p.paper}; color: {p.ink}; border: none; gridline-color: {p.line};
   alternate-background-color: {p.panel}; selection-background-color: {p.indigo};
@@ -216,6 +234,7 @@ QTabBar::tab {{
   background: transparent; color: {p.muted}; padding: 4px 9px; border-bottom: 2px solid transparent;
 }}
 QTabBar::tab:selected {{ color: {p.ink}; border-bottom: 2px solid {p.madder}; }}
+QTabBar QToolButton {{ padding: 0; min-height: 0; border-radius: 0; }}
 QTabBar::tab:focus {{ color: {p.indigo}; }}
 QScrollArea {{ border: none; background: {p.panel}; }}
 QScrollBar:vertical {{ background: {p.panel}; width: 10px; margin: 0; }}

@@ -42,6 +42,9 @@ if TYPE_CHECKING:
 BENCH, READING, TRAY = 264, 286, 208
 JOBS_MSEC = 3000
 
+if TYPE_CHECKING:
+    from woven_locus.ui.guide import GuideSheet
+
 
 class Window(QMainWindow):
     theme: Theme
@@ -66,6 +69,7 @@ class Window(QMainWindow):
         super().__init__()
         self.theme = theme
         self._let_go = False
+        self._guide: GuideSheet | None = None
         self.desk = Desk(document, self)
         self.session = self.desk.session
         self.session.choices.set_build(stay=kept.switch("build/stay", True))
@@ -212,6 +216,20 @@ class Window(QMainWindow):
         from woven_locus.ui.report_sheet import ReportSheet
 
         ReportSheet(path, self).open()
+
+    def show_guide(self) -> None:
+        """The page of the guide for the stage, beside the window."""
+        from woven_locus.ui.guide import GuideSheet, guide_folder
+
+        folder, stage = guide_folder(), self.session.choices.stage
+        if folder is None:
+            self.session.say("The guide was not installed with the program", "no")
+            return
+        if self._guide is None:
+            self._guide = GuideSheet(folder, stage, self)
+        self._guide.show_stage(stage)
+        self._guide.show()
+        self._guide.activateWindow()
 
     def show_about(self) -> None:
         from woven_locus.ui.about import AboutSheet

@@ -22,13 +22,15 @@ def mix(a: Rgb, b: Rgb, share: float) -> Rgb:
 
 @dataclass(frozen=True, slots=True)
 class Palette:
-    """The colours of one theme. ground_share : how much of a dye shows on terrain."""
+    """The colours of one theme. edge : around controls, 3 : 1 at least
+    against what they lie on.  ground_share : how much of a dye shows on terrain."""
 
     name: str
     paper: str
     ink: str
     muted: str
     line: str
+    edge: str
     panel: str
     raised: str
     indigo: str
@@ -61,6 +63,7 @@ LIGHT = Palette(
     ink="#2B2A33",
     muted="#645E5A",
     line="#CFC5B4",
+    edge="#887E6E",
     panel="#FAF6EE",
     raised="#E9E1D2",
     indigo="#2F4B7C",
@@ -79,6 +82,7 @@ DARK = Palette(
     ink="#E9E2D3",
     muted="#A9A296",
     line="#43454F",
+    edge="#827C73",
     panel="#262932",
     raised="#31343F",
     indigo="#8FAEE0",

@@ -43,6 +43,7 @@ class Host(Protocol):
     def back_out(self) -> None: ...
     def show_keys(self) -> None: ...
     def show_about(self) -> None: ...
+    def show_guide(self) -> None: ...
     def find_anything(self) -> None: ...
     def show_link(self) -> None: ...
     def close(self) -> bool: ...
@@ -52,7 +53,7 @@ class Host(Protocol):
 class Action:
     """key : the shortcut, portable text.  enabled : asked whenever the plan or selection changes.
     on_sheet : the key works only while the sheet has the focus (plain letters, Del, Home),
-    since it means something else in a text field or on a slider.  group : the menu within the menu, empty for none."""
+    since it means something else in a text field or on a slider.  group : the menu within the menu, empty for none.  ticked : whether it is the one in force, for one of several."""
 
     name: str
     menu: str
@@ -63,6 +64,7 @@ class Action:
     gap_before: bool = False
     on_sheet: bool = False
     group: str = ""
+    ticked: Callable[[Host], bool] | None = None
 
     def do(self, window: Host) -> None:
         """Run it, with its name noted for a report."""

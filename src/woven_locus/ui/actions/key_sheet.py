@@ -49,7 +49,7 @@ class KeySheet(QDialog):
         pages.addTab(_scrolled(self._page(_OTHERS, keyed=False)), "Without a key")
         self.problem = Label()
         self.problem.setObjectName("bad")
-        self.reset = QPushButton("All keys as they were made")
+        self.reset = QPushButton("Reset all shortcuts")
         self.reset.clicked.connect(self._reset)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)

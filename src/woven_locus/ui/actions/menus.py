@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
@@ -11,11 +11,12 @@ from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.table import ACTIONS
 
 
-class Actions:
+class Actions(QObject):
     """The table as Qt actions, by name."""
 
     def __init__(self, host: Host, window: QMainWindow) -> None:
         """host : what the actions use.  window : whose menus they are; the same thing."""
+        super().__init__(window)
         self._host, self._window = host, window
         self.by_name: dict[str, QAction] = {}
         menus: dict[str, QMenu] = {}
@@ -52,6 +53,8 @@ class Actions:
         ):
             signal.connect(self.refresh)
         session.changed.connect(lambda _notice: self.refresh())
+        host.theme.changed.connect(self.refresh)
+        host.desk.compared.turned_round.connect(self.refresh)
         self.refresh()
 
     def _add_recent(self, menu: QMenu) -> None:
@@ -105,9 +108,14 @@ class Actions:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             self._host.sheet.addAction(made)
         made.triggered.connect(lambda _on=False, action=action: action.do(self._host))
+        made.setCheckable(action.ticked is not None)
         self.by_name[action.name] = made
         return made
 
     def refresh(self) -> None:
         for action in ACTIONS:
-            self.by_name[action.name].setEnabled(action.enabled(self._host))
+            made = self.by_name[action.name]
+            made.setEnabled(action.enabled(self._host))
+            if action.ticked is not None:
+                # Qt ticks what was clicked; what is in force is ticked here.
+                made.setChecked(action.ticked(self._host))

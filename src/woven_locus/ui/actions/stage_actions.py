@@ -76,7 +76,7 @@ SURVEY: tuple[Action, ...] = (
     Action(
         "survey.window_agent",
         "S&urvey",
-        "Window to the actor",
+        "Window to the a&ctor",
         "Shift+W",
         lambda w: w.bench.survey.window_panel.centre_on_agent(),
         _has_window,

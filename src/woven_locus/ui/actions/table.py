@@ -69,6 +69,7 @@ ACTIONS: tuple[Action, ...] = (
         "S&how the other plan",
         "Ctrl+B",
         lambda w: w.desk.compared.turn(not w.desk.compared.turned),
+        ticked=lambda w: w.desk.compared.turned,
     ),
     Action("file.merge", "&Plan", "&Merge…", "", lambda w: w.together.merge()),
     Action(
@@ -195,9 +196,24 @@ ACTIONS: tuple[Action, ...] = (
         "",
         lambda w: w.theme.choose("system"),
         gap_before=True,
+        ticked=lambda w: w.theme.choice == "system",
     ),
-    Action("view.light", "&View", "&Light", "", lambda w: w.theme.choose("light")),
-    Action("view.dark", "&View", "Dar&k", "", lambda w: w.theme.choose("dark")),
+    Action(
+        "view.light",
+        "&View",
+        "&Light",
+        "",
+        lambda w: w.theme.choose("light"),
+        ticked=lambda w: w.theme.choice == "light",
+    ),
+    Action(
+        "view.dark",
+        "&View",
+        "Dar&k",
+        "",
+        lambda w: w.theme.choose("dark"),
+        ticked=lambda w: w.theme.choice == "dark",
+    ),
     *(
         Action(
             f"stage.{stage.name.lower()}",
@@ -215,6 +231,7 @@ ACTIONS: tuple[Action, ...] = (
     *TRAFFIC,
     *WAVES,
     Action("help.find", "&Help", "&Find anything…", "Ctrl+F", lambda w: w.find_anything()),
+    Action("help.guide", "&Help", "&Guide to this stage", "Ctrl+F1", lambda w: w.show_guide()),
     Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
     Action("help.about", "&Help", "&About Woven Locus…", "", lambda w: w.show_about()),
     Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),

@@ -78,7 +78,7 @@ WAVES: tuple[Action, ...] = (
         Action(
             f"waves.in_{form.partition('-')[0]}",
             "Wa&ves",
-            f"Bring in {words}…",
+            f"Import {words}…",
             "",
             lambda w, form=form: w.exchange.waves_in(form),  # type: ignore[misc]
             gap_before=at == 0,

@@ -161,7 +161,7 @@ class NetworkStudy(OneJob):
     ) -> None:
         session = self._session
         if not session.plan.network.has_graph:
-            self.why = "The engine is still being made ready; ask again in a moment."
+            self.why = "The fast search is not ready yet; ask again in a moment."
             return
 
         def arrived(answer: Any) -> None:

@@ -30,7 +30,7 @@ class CompareSheet(QDialog):
     ) -> None:
         """turn : the window's action that shows the other plan."""
         super().__init__(parent)
-        self.setWindowTitle("What is another")
+        self.setWindowTitle("Compare")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._session, self._compared = session, compared
         self.head = Label()
@@ -42,7 +42,7 @@ class CompareSheet(QDialog):
         self.words.textChanged.connect(self._show)
         self.list = QListWidget()
         self.list.setFont(number_font())
-        self.list.setAccessibleName("What is another")
+        self.list.setAccessibleName("Compare")
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._go)

@@ -20,7 +20,6 @@ from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QComboBox, QRadioButton, QVBoxLayout, QWidget
 
-from woven_locus import __version__
 from woven_locus.core.errors import FileProblem, WovenError
 from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
@@ -44,6 +43,7 @@ from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, figures, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, em
+from woven_locus.version import __version__
 
 PNG, SVG, PDF, PAPER = "PNG", "SVG", "PDF", "Paper"
 _SUFFIX = {PNG: ".png", SVG: ".svg", PDF: ".pdf"}

@@ -15,7 +15,7 @@ from woven_locus.ui.bars import AskBar
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.session.session import Session
 
-LABELS = ("Restore it", "Throw it away", "Later")
+LABELS = ("Restore", "Discard", "Later")
 # How often a journal that could not be written is tried again while nobody edits.
 MEND_MSEC = 2000
 

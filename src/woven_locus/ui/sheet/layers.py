@@ -65,7 +65,7 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
         ("The waves", waves.draw),
         ("The game's agents", reported.draw),
         ("Findings", findings.draw),
-        ("What is another", compared.draw),
+        ("Compare", compared.draw),
         ("The stage's marks", _stage),
         ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
         ("The plumb lines", plumb.draw),
@@ -79,7 +79,7 @@ def over_other(canvas: Canvas) -> None:
     """Over the plan that the open one is compared with, while that is shown."""
     apart(canvas.painter, "The grid", lambda: grid.draw(canvas, True))
     canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    apart(canvas.painter, "What is another", partial(compared.draw, canvas))
+    apart(canvas.painter, "Compare", partial(compared.draw, canvas))
     apart(canvas.painter, "Which plan it is", partial(compared.which, canvas))
 
 

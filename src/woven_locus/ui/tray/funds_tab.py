@@ -114,7 +114,7 @@ class FundsTab(QWidget):
         column.setSpacing(4)
         strip = Strip()
         row = strip.row
-        row.addWidget(Label("If I buy"))
+        row.addWidget(Label("What if I buy"))
         row.addWidget(self.kinds, 1)
         row.addWidget(self.add)
         row.addWidget(self.drop)

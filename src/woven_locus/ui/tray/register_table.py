@@ -204,9 +204,9 @@ class RegisterTab(QWidget):
         self.choose.setToolTip("Select all that the filter shows, to demolish or copy them")
         self.bring_in: Callable[[], None] = lambda: None
         self.take_out: Callable[[], None] = lambda: None
-        self.incoming, self.outgoing = QPushButton("In…"), QPushButton("Out…")
-        self.incoming.setToolTip("Bring in structures from CSV, each judged")
-        self.outgoing.setToolTip("Take the register out as CSV")
+        self.incoming, self.outgoing = QPushButton("Import…"), QPushButton("Export…")
+        self.incoming.setToolTip("Import structures from CSV, each judged")
+        self.outgoing.setToolTip("Export the register as CSV")
         self.incoming.clicked.connect(lambda: self.bring_in())
         self.outgoing.clicked.connect(lambda: self.take_out())
         self._lay_out()

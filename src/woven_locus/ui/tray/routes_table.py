@@ -34,7 +34,7 @@ class RoutesTable(QWidget):
         )
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.drop = QPushButton("Drop it")
+        self.drop = QPushButton("Remove")
         self.explain, self.propose = QPushButton("Explain it"), QPushButton("Propose a road")
         self.explain.setToolTip("See the search step by step (I)")
         self.propose.setToolTip(

@@ -50,7 +50,7 @@ class SearchTab(QWidget):
         self.by.addItem("Coloured by order", False)
         self.by.addItem("Coloured by cost", True)
         self.all = QPushButton("Compare all")
-        self.shut = QPushButton("Put it away")
+        self.shut = QPushButton("Close the search")
         self.reading = figures()
         self.reading.setMinimumWidth(230)
         middle = QHBoxLayout()

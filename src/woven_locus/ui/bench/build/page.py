@@ -30,7 +30,7 @@ class BuildPage(Page):
         self.column.addWidget(rule())
         self.column.addWidget(heading("Shelf"))
         self.new, self.change = QPushButton("New…"), QPushButton("Change…")
-        self.double, self.remove = QPushButton("Double"), QPushButton("Remove")
+        self.double, self.remove = QPushButton("Duplicate"), QPushButton("Remove")
         for button, words in (
             (self.new, "Draw a new kind"),
             (self.change, "Change the kind in hand, or that of the selection"),
@@ -43,9 +43,10 @@ class BuildPage(Page):
         self.double.clicked.connect(self._double)
         self.remove.clicked.connect(self._remove)
         self.shelf = Shelf(session, theme)
-        self.column.addWidget(self.shelf)
+        # Above it: however long it is, they stay in sight.
         self.column.addWidget(side_by_side(self.new, self.change))
         self.column.addWidget(side_by_side(self.double, self.remove))
+        self.column.addWidget(self.shelf)
         self.column.addStretch(1)
         session.hand.changed.connect(self.refresh)
         session.selection.changed.connect(self.refresh)

@@ -38,7 +38,7 @@ class _RasterSheet(FormSheet):
     def __init__(
         self, title: str, session: Session, shape: tuple[int, int], parent: QWidget | None
     ) -> None:
-        super().__init__(title, "Bring it in", parent)
+        super().__init__(title, "Import", parent)
         self._session, self._shape = session, shape
         self.fit = QComboBox()
         self.fit.setAccessibleName("How it lies on the map")

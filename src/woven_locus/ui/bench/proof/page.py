@@ -63,7 +63,7 @@ class ProofPage(Page):
         column.addWidget(heading("Traffic"))
         self.seconds = whole_box(60, 1, 3600, "Seconds of traffic")
         self.seconds.setSuffix(" s")
-        self.let_pass = QPushButton("Let it pass")
+        self.let_pass = QPushButton("Try the traffic")
         self.let_pass.setToolTip(
             "Let all trips set off, and look for gridlock and for vehicles that find no room"
         )
@@ -102,4 +102,4 @@ class ProofPage(Page):
         elif keeper.seconds:
             self.passed.setText(f"{keeper.seconds:.0f} s of traffic were looked at.")
         else:
-            self.passed.setText("Not let pass since the last edit.")
+            self.passed.setText("Not tried since the last edit.")

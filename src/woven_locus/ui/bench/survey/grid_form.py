@@ -141,7 +141,7 @@ class GridForm(FormSheet):
         self.cell_h = _world(old.cell_h, "Cell height")
         self.anchor_x = _world(old.anchor_x, "Origin x")
         self.anchor_y = _world(old.anchor_y, "Origin y")
-        self.centred = QCheckBox("The middle stays there, not the low corner")
+        self.centred = QCheckBox("The origin is the middle, not the low corner")
         self.centred.setChecked(old.centred)
         self.first_col = whole_box(old.first_col, -(10**9), 10**9, "First column")
         self.first_row = whole_box(old.first_row, -(10**9), 10**9, "First row")

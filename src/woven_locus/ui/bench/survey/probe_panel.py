@@ -59,7 +59,7 @@ class ProbePanel(QWidget):
         column.addWidget(self.tool)
         column.addWidget(self._form)
         column.addWidget(self.says)
-        self.away = QPushButton("Take the actor away")
+        self.away = QPushButton("Remove the actor")
         self.away.setToolTip("No actor: kinds with a reach can then not be judged (Del)")
         self.away.clicked.connect(lambda: session.set_actor(None))
         column.addWidget(self.away)

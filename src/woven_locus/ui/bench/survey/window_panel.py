@@ -25,7 +25,7 @@ class WindowPanel(QWidget):
         self.rows = whole_box(1, 1, most, "Rows of the window")
         self.to_pointer = QPushButton("On pointer")
         self.to_pointer.setToolTip("Centre the window on the pointer (W)")
-        self.to_agent = QPushButton("On agent")
+        self.to_agent = QPushButton("On actor")
         self.to_agent.setToolTip("Centre it on the actor, or on the agent nearest to it (Shift+W)")
         self.where = muted()
         column = QVBoxLayout(self)

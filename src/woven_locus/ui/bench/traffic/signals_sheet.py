@@ -66,7 +66,7 @@ class SignalsSheet(QDialog):
             box.setSuffix(" s")
         self.cycle.editingFinished.connect(self._scale)
         self.offset.editingFinished.connect(lambda: self._change(offset=self.offset.value()))
-        self.propose = QPushButton("Work out from what came")
+        self.propose = QPushButton("Propose from counted flows")
         self.propose.setToolTip("Phases that do not cross, cycle and green by Webster's method")
         self.propose.clicked.connect(desk.junctions.propose)
         self.add, self.remove = QPushButton("Add a phase"), QPushButton("Remove the last")

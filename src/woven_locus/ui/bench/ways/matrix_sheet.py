@@ -107,7 +107,7 @@ class MatrixSheet(QDialog):
         self.bar = QProgressBar()
         self.bar.setAccessibleName("Progress of the costs")
         self.stop = QPushButton("Stop")
-        self.out = QPushButton("Take out as CSV…")
+        self.out = QPushButton("Export as CSV…")
         self.out.setEnabled(False)
         shut = QPushButton("Close")
         shut.setDefault(True)
@@ -131,7 +131,7 @@ class MatrixSheet(QDialog):
     def _begin(self) -> None:
         session, numbers = self._session, self.numbers
         if not session.plan.network.has_graph:
-            self.words.setText("The engine is still being made ready; open this again in a moment.")
+            self.words.setText("The fast search is not ready yet; open this again in a moment.")
             self._ended()
             return
 

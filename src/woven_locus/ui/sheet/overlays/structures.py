@@ -19,6 +19,8 @@ from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour, text_font
 
 CODES_FROM = 8
+# Pixels that the stitching takes of a structure, both sides together.
+_STITCHING = 8
 # More than this many in sight are too small to read one by one.
 MOST_CODES = 800
 MOST_MARKS = 120
@@ -124,7 +126,11 @@ def _codes(canvas: Canvas, shown: list[Structure]) -> None:
     for row in shown:
         code = kinds[row.kind].code
         rect = _code_cell(canvas, row)
-        if metrics.horizontalAdvance(code) <= rect.width() - 2:
+        # Within the stitching, or not at all.
+        if (
+            metrics.horizontalAdvance(code) <= rect.width() - _STITCHING
+            and metrics.capHeight() <= rect.height() - _STITCHING
+        ):
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
 
 

@@ -1,0 +1,3 @@
+"""The version, of the program and of its package."""
+
+__version__ = "0.2.0"
