@@ -61,6 +61,7 @@ def test_it_is_installed_run_and_removed(package: Path, bare: Path) -> None:
             check=check,
         )
 
+    inside("apt-get", "update", "-q")
     inside("apt-get", "install", "-y", "-q", "--no-install-recommends", "/woven-locus.deb")
     assert inside("woven-locus", "--version").stdout.strip().endswith("0.2.0")
     inside("woven-locus", "demo", "--copy", "/tmp/a.plan.json")

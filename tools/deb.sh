@@ -23,7 +23,7 @@ echo "Installing the program and its Python packages"
 "$stage/tools/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt --no-compile --target "$root/$home" '.[desktop]'
 
 # What the program never loads, and what belongs to somebody's tests.
-rm -rf "$root/$home/bin" "$root/$home"/PyQt6/Qt6/qml "$root/$home"/PyQt6/{uic,lupdate} "$root/$home"/scipy-*.dist-info/LICENSES_bundled
+rm -rf "$root/$home/bin" "$root/$home"/PyQt6/Qt6/qml "$root/$home"/PyQt6/lupdate "$root/$home"/scipy-*.dist-info/LICENSES_bundled
 find "$root/$home" -type d \( -name tests -o -name testing -o -name __pycache__ \) \
   -not -path '*/numpy/testing' -not -path '*/numba/testing' -not -path '*/numba/tests' -prune -exec rm -rf {} +
 mkdir -p "$root/usr/share/woven-locus"

@@ -31,6 +31,7 @@ from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.sheet.view import Sheet
+from woven_locus.ui.spoken import SpokenSheet
 from woven_locus.ui.theme import Theme, em
 from woven_locus.ui.thread.strip import Thread
 from woven_locus.ui.tour import Tour
@@ -95,6 +96,7 @@ class Window(QMainWindow):
         self.actions_ = Actions(self, self)
         self.together.turn = self.actions_.by_name["file.turn"]
         self.beginning = BeginningCard(self.session, self.sheet, theme, self.actions_.key_of)
+        self.spoken = SpokenSheet(self.session, self.sheet, self.reading)
         self.setAcceptDrops(True)
         self.setMinimumSize(800, 560)
         self.session.said.connect(lambda text, level: self.messages.say(text, level))

@@ -95,6 +95,10 @@ class VerdictView(QWidget):
             lines.append(f"{mark}: {row.title}{': ' + _short(row) if row.ok is not True else ''}")
         return "\n".join([self.title, *lines])
 
+    def refusals(self) -> list[str]:
+        """Each rule that did not pass, with what is in the way."""
+        return [_failed(row) for row in self.rows if row.ok is False]
+
     @property
     def blockers(self) -> list[Blocker]:
         """All that is in the way, in the order of the rules."""
