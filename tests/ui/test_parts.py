@@ -26,7 +26,8 @@ from woven_locus.core.render import DARK, LIGHT, Palette, Raster
 from woven_locus.core.routing import Manner, NoRoute, Route
 from woven_locus.document.starter import new_plan
 from woven_locus.ui.answers import routes as route_keeper
-from woven_locus.ui.jobs.pool import Job, Jobs
+from woven_locus.ui.bars import left_words
+from woven_locus.ui.jobs.pool import Control, Job, Jobs
 from woven_locus.ui.parts.number_boxes import NumberBox, WholeBox
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.camera import Camera
@@ -355,3 +356,27 @@ def test_numbers_look_the_same_in_every_language(qtbot: QtBot, name: str) -> Non
         assert box.text() == "0"
     finally:
         QLocale.setDefault(before)
+
+
+def test_long_work_says_how_far_it_is_and_how_long_it_goes_on(vale: Driver) -> None:
+    """And ends within 200 ms of Stop, when it asks as often as it should."""
+    vale.idle()
+    status, go_on = vale.window.status, threading.Event()
+
+    def work(control: Control) -> None:
+        control.tell(0.5)
+        while not control():
+            go_on.wait(0.02)
+
+    job = vale.session.jobs.start("Counting the threads", work, lambda _nothing: None)
+    job._began -= 30.0  # it has taken half a minute so far
+    vale.qtbot.waitUntil(lambda: status.progress.value() == 50, timeout=5000)
+    assert status.progress.maximum() == 100
+    vale.qtbot.waitUntil(lambda: "about 30 s left" in status.work.text(), timeout=5000)
+    assert status.work.text().startswith("Counting the threads, ")
+    vale.push(status.stop)
+    vale.qtbot.waitUntil(lambda: not vale.session.jobs.running, timeout=5000)
+    assert not status.progress.isVisible()
+    assert left_words(1.0) == "a moment left"
+    assert left_words(14.2) == "about 14 s left"
+    assert left_words(200.0) == "about 3 min left"

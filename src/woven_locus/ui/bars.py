@@ -29,6 +29,8 @@ from woven_locus.ui.theme import Theme, em, number_font
 
 # A note goes by itself; a refusal or an error stays until the next thing happens.
 NOTE_MSEC = 5000
+# How often the progress of a job is looked at.
+_LOOK_MSEC = 250
 # Pixels between a message and the place that is worked on.
 ROOM = 16
 
@@ -237,6 +239,10 @@ class StatusLine(QStatusBar):
         session.replaced.connect(self._show_hint)
         session.jobs.changed.connect(self._show_work)
         self._background = ""
+        # How far a job has come is told by nobody: it is looked at.
+        self._again = QTimer(self)
+        self._again.setInterval(_LOOK_MSEC)
+        self._again.timeout.connect(self._show_work)
         self._show_pointer()
         self._show_hint()
         self._show_work()
@@ -280,7 +286,25 @@ class StatusLine(QStatusBar):
     def _show_work(self) -> None:
         running = [job for job in self._session.jobs.running if not job.stopped]
         words = running[-1].label if running else self._background
-        self.work.setText(words)
+        share = running[-1].control.share if running else 0.0
+        left = running[-1].seconds_left() if running else None
+        # Without a share the bar only says that something goes on.
+        self.progress.setRange(0, 100 if share else 0)
+        self.progress.setValue(round(100 * share))
+        self.work.setText(words + (f", {left_words(left)}" if left is not None else ""))
         self.work.setVisible(bool(words))
         self.progress.setVisible(bool(words))
         self.stop.setVisible(bool(running))
+        if running and not self._again.isActive():
+            self._again.start()
+        elif not running:
+            self._again.stop()
+
+
+def left_words(seconds: float) -> str:
+    """How long something goes on, no more exactly than that is known."""
+    if seconds < 2:
+        return "a moment left"
+    if seconds < 90:
+        return f"about {round(seconds, -1) if seconds > 20 else round(seconds):.0f} s left"
+    return f"about {round(seconds / 60):.0f} min left"

@@ -4,6 +4,7 @@ dropped, and *acts*, which have an effect outside (a file, the journal) and whos
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from typing import Any, TypeVar
 
@@ -14,6 +15,8 @@ from woven_locus.core.errors import WovenError
 
 # Plans up to this many cells are worked on within a frame; larger ones in a job.
 AT_ONCE = 256 * 256
+# Less than that says nothing about how long the rest takes.
+_LEAST_SHARE, _LEAST_SECONDS = 0.02, 1.0
 
 Answer = TypeVar("Answer")
 
@@ -52,6 +55,7 @@ class Job(QRunnable):
         self.signals = _Signals()
         self.control = Control()
         self._function = function
+        self._began = time.monotonic()
 
     def stop(self) -> None:
         self.control.stop()
@@ -59,6 +63,13 @@ class Job(QRunnable):
     @property
     def stopped(self) -> bool:
         return self.control()
+
+    def seconds_left(self) -> float | None:
+        """About how long it goes on, from how far it came in how long; None as long as that says little."""
+        share, gone = self.control.share, time.monotonic() - self._began
+        if share < _LEAST_SHARE or gone < _LEAST_SECONDS:
+            return None
+        return gone * (1.0 - min(share, 1.0)) / share
 
     def run(self) -> None:
         try:
