@@ -72,6 +72,8 @@ class NewPlanSheet(GridForm):
             column.addWidget(button)
         self.words = muted()
         self.words.setMinimumWidth(em(300))
+        # Two lines of it have room whichever is chosen, so that nothing below moves.
+        self.words.setMinimumHeight(2 * self.words.fontMetrics().lineSpacing() + 2)
         column.addWidget(self.words)
         self.kinds = SourceBox("Kinds from", "None", "Kinds: a catalogue or a plan", choose)
         self.terrain = SourceBox(

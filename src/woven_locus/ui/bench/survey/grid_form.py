@@ -13,7 +13,7 @@ from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import WorldBox, figures, heading, side_by_side, whole_box
-from woven_locus.ui.theme import Theme, colour, number_font
+from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
 
 _PICTURE = 190
 
@@ -26,7 +26,7 @@ class GridPicture(QWidget):
         self._theme = theme
         self.spec: GridSpec | None = None
         self.old: GridSpec | None = None
-        self.setFixedSize(_PICTURE + 70, _PICTURE)
+        self.setFixedSize(em(_PICTURE + 70), em(_PICTURE))
         self.setAccessibleName("Picture of the grid in the world")
 
     def show_grid(self, spec: GridSpec | None, old: GridSpec | None) -> None:
@@ -51,7 +51,8 @@ class GridPicture(QWidget):
         x1 = max(each.high.x for each in shown)
         y0 = min(each.origin_y for each in shown)
         y1 = max(each.high.y for each in shown)
-        scale = min((self.width() - 44) / (x1 - x0), (self.height() - 44) / (y1 - y0))
+        room = em(44)
+        scale = min((self.width() - room) / (x1 - x0), (self.height() - room) / (y1 - y0))
         left = (self.width() - (x1 - x0) * scale) / 2
         top = (self.height() - (y1 - y0) * scale) / 2
 
@@ -104,13 +105,14 @@ class GridPicture(QWidget):
     def _words(self, painter: QPainter, spec: GridSpec, rect: QRectF, anchor: QPointF) -> None:
         palette = self._theme.palette
         painter.setFont(number_font(8))
+        line = row_height(number_font(8), 0)
         painter.setPen(colour(palette.ink))
         first, last = spec.first, spec.last
         low, high = f"{first.col}, {first.row}", f"{last.col}, {last.row}"
         y_low, y_high = (
-            (rect.bottom() + 3, rect.top() - 15)
+            (rect.bottom() + 3, rect.top() - line - 2)
             if spec.y_up
-            else (rect.top() - 15, rect.bottom() + 3)
+            else (rect.top() - line - 2, rect.bottom() + 3)
         )
         flag = Qt.AlignmentFlag
         for cell, y, x in ((low, y_low, rect.left() - 20), (high, y_high, rect.right() - 20)):
@@ -118,11 +120,11 @@ class GridPicture(QWidget):
             wide = painter.fontMetrics().horizontalAdvance(words) + 2
             # By its own corner, as long as it stays inside.
             left = min(max(x, 4), self.width() - 4 - wide)
-            painter.drawText(QRectF(left, y, wide, 13), flag.AlignLeft, words)
+            painter.drawText(QRectF(left, y, wide, line), flag.AlignLeft, words)
         arrow = "y ↑" if spec.y_up else "y ↓"
         painter.setPen(colour(palette.muted))
-        painter.drawText(QRectF(4, self.height() / 2 - 7, 30, 14), flag.AlignLeft, arrow)
-        painter.drawText(QRectF(4, y_low, self.width() - 8, 13), flag.AlignHCenter, "x →")
+        painter.drawText(QRectF(4, (self.height() - line) / 2, em(30), line), flag.AlignLeft, arrow)
+        painter.drawText(QRectF(4, y_low, self.width() - 8, line), flag.AlignHCenter, "x →")
 
 
 class GridForm(FormSheet):
@@ -151,7 +153,7 @@ class GridForm(FormSheet):
         self.unit.setAccessibleName("Unit")
         self.picture = GridPicture(theme)
         self.facts = figures()
-        self.facts.setMinimumWidth(260)
+        self.facts.setMinimumWidth(em(260))
 
     def add_grid(self) -> None:
         """The grid's questions, and beside them what they give."""
