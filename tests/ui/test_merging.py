@@ -139,3 +139,33 @@ def test_a_file_that_is_no_plan_and_a_sheet_that_is_left(
     with user.session.document.history.gesture("A stroke"):
         user.window.actions_.by_name["file.merge"].trigger()
         assert "end the stroke" in user.said
+
+
+def test_theirs_written_anew_under_the_sheet_is_what_is_merged(
+    make_window: Callable[..., Driver], tmp_path: Path, qtbot: QtBot
+) -> None:
+    ours, theirs, base = sides(tmp_path)
+    user = make_window(ours)
+    sheet = opened(user, theirs, base, qtbot)
+    other = plan_json.load(theirs)
+    put(other, "hut", 5, 0)
+    plan_json.save(other, theirs)
+    # Nothing old can be merged from the moment on in which it is noticed.
+    qtbot.waitUntil(lambda: not sheet.make.isEnabled(), timeout=5000)
+    known(sheet, qtbot)
+    user.push(sheet.make)
+    user.back()
+    assert {row.cell for row in user.plan.register} == {Cell(7, 0), Cell(5, 0)}
+    # Half a file is no plan, and says so; a whole one mends it.
+    sheet = opened(user, theirs, base, qtbot)
+    whole = theirs.read_bytes()
+    theirs.write_bytes(whole[: len(whole) // 2])
+    qtbot.waitUntil(lambda: theirs.name in sheet.problem.text(), timeout=5000)
+    assert not sheet.make.isEnabled()
+    theirs.write_bytes(whole)
+    known(sheet, qtbot)
+    # One that is gone is merged as it was read.
+    theirs.unlink()
+    qtbot.wait(50)
+    assert sheet.make.isEnabled()
+    sheet.reject()

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from PyQt6.QtCore import QTimer
+
 from woven_locus.core.compare import Conflict, Thing, compare, merge
 from woven_locus.core.compare.effects import Effects, came
 from woven_locus.core.editing import Edit
@@ -14,12 +16,16 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Finding
 from woven_locus.core.proof.table import prove
 from woven_locus.files import plan_json
+from woven_locus.files.atomic import Stamp, stamp
 from woven_locus.files.compare_lines import Line, lines_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.jobs.watching import PathWatch
 from woven_locus.ui.session.session import Session
 
 Findings = tuple[Finding, ...]
+# After the last write to one of the files, before they are read anew.
+SOON_MSEC = 300
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +49,15 @@ class MergeKeeper(OneJob):
         self.theirs, self.base = theirs, None
         # What is wrong with the open plan, and the revision that it is of.
         self._mine: tuple[int, Findings] | None = None
+        self._files = PathWatch(self)
+        self._files.written.connect(self._written)
+        # A file that is being written is another several times in a row.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MSEC)
+        self._soon.timeout.connect(self.ask)
         self._forget()
+        self._watch()
 
     base: Path | None
 
@@ -52,12 +66,32 @@ class MergeKeeper(OneJob):
         self.problem = ""
         self.solved: dict[tuple[Thing, ...], Conflict] = {}
         self._read: tuple[Plan, Plan] | None = None
+        self._stamps: tuple[Stamp | None, ...] = ()
+
+    def _watch(self) -> None:
+        self._files.hold(self.theirs, *([self.base] if self.base is not None else []))
+
+    def _stamps_now(self) -> tuple[Stamp | None, ...]:
+        return tuple(stamp(path) for path in (self.base, self.theirs) if path is not None)
+
+    def _written(self) -> None:
+        """Something was written where the files are. What is another is read anew, and nothing is merged before; what was
+        chosen before is void. A file that is gone is merged as it was read."""
+        now = self._stamps_now()
+        if not self._stamps or None in now or now == self._stamps:
+            return
+        self._stop()
+        self._forget()
+        self._watch()
+        self._soon.start()
+        self.changed.emit()
 
     def take(self, theirs: Path | None = None, base: Path | None = None) -> None:
         """Other files; what was chosen before is void."""
         self._stop()
         self.theirs, self.base = theirs or self.theirs, base or self.base
         self._forget()
+        self._watch()
         self.ask()
 
     def solve(self, conflict: Conflict, theirs: bool) -> None:
@@ -76,6 +110,9 @@ class MergeKeeper(OneJob):
             self.changed.emit()
             return
         read, theirs, revision = self._read, self.theirs, self._session.document.revision
+        if read is None:
+            # Before they are read: what is written meanwhile is seen to be another.
+            self._stamps = self._stamps_now()
         things = [thing for each in self.solved for thing in each]
         label = f"Merged {theirs.name}"
 
@@ -122,4 +159,6 @@ class MergeKeeper(OneJob):
 
     def end(self) -> None:
         """The question stands no longer."""
+        self._soon.stop()
+        self._files.hold()
         self._stop()

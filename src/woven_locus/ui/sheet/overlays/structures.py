@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPen
+from PyQt6.QtGui import QFont, QFontMetricsF, QPen
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register import Structure
@@ -20,7 +20,9 @@ from woven_locus.ui.theme import colour, text_font
 
 CODES_FROM = 8
 # Pixels that the stitching takes of a structure, both sides together.
-_STITCHING = 8
+_STITCHING = 6
+# Pixels of a code that can be read.
+_LEAST_SIZE = 8
 # More than this many in sight are too small to read one by one.
 MOST_CODES = 800
 MOST_MARKS = 120
@@ -117,21 +119,26 @@ def _longest_run(cells: tuple[tuple[int, int], ...]) -> tuple[int, int, int]:
 
 
 def _codes(canvas: Canvas, shown: list[Structure]) -> None:
+    """Within the stitching, smaller where there is less room, or not at all."""
     painter, kinds = canvas.painter, canvas.session.plan.kinds
-    font = text_font(bold=True)
-    font.setPixelSize(int(min(30, max(8, canvas.cell_px * 0.5))))
-    painter.setFont(font)
-    metrics = QFontMetricsF(font)
+    size = int(min(30, max(_LEAST_SIZE, canvas.cell_px * 0.5)))
+    face, metrics = _face(size)
     painter.setPen(colour("#FBF7EF"))
     for row in shown:
         code = kinds[row.kind].code
         rect = _code_cell(canvas, row)
-        # Within the stitching, or not at all.
-        if (
-            metrics.horizontalAdvance(code) <= rect.width() - _STITCHING
-            and metrics.capHeight() <= rect.height() - _STITCHING
-        ):
+        wide, room = metrics.horizontalAdvance(code), rect.width() - _STITCHING
+        fits = size if wide <= room else int(size * room / wide)
+        if fits >= _LEAST_SIZE and rect.height() - _STITCHING >= fits + 2:
+            painter.setFont(face if fits == size else _face(fits)[0])
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
+
+
+def _face(size: int) -> tuple[QFont, QFontMetricsF]:
+    """The face of codes, so many pixels high."""
+    font = text_font(bold=True)
+    font.setPixelSize(size)
+    return font, QFontMetricsF(font)
 
 
 def _selected(canvas: Canvas, rows: list[Structure]) -> None:
