@@ -27,8 +27,11 @@ class SpokenSheet(QObject):
         self._rest.timeout.connect(self._say)
         for signal in (session.pointer.moved, session.hand.judged, session.replaced):
             signal.connect(self._rest.start)
-        session.changed.connect(lambda _notice: self._rest.start())
+        session.changed.connect(self._changed)
         self._say()
+
+    def _changed(self, _notice: object) -> None:
+        self._rest.start()
 
     def _say(self) -> None:
         hover = self._session.pointer.hover
