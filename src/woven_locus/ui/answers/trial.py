@@ -117,8 +117,9 @@ class TrialKeeper(QObject):
             return
         self.problem, self._stopped = "", False
         process = self._process = QProcess(self)
-        process.finished.connect(lambda code, _how: self._ended(code))
-        process.errorOccurred.connect(lambda _error: self._ended(2))
+        # Methods, not functions: these are not called once the keeper is gone.
+        process.finished.connect(self._finished)
+        process.errorOccurred.connect(self._failed)
         words = ["-m", "woven_locus", "trial", str(self.path), "--out", str(self.table)]
         process.start(sys.executable, words)
         self._often.start()
@@ -137,6 +138,12 @@ class TrialKeeper(QObject):
     def _end_if_it_runs(self, process: QProcess, end: Callable[[], object]) -> None:
         if process is self._process:
             end()
+
+    def _finished(self, code: int, _how: QProcess.ExitStatus) -> None:
+        self._ended(code)
+
+    def _failed(self, _error: QProcess.ProcessError) -> None:
+        self._ended(2)
 
     def _ended(self, code: int) -> None:
         process, self._process = self._process, None
