@@ -170,6 +170,8 @@ def _print(line: str) -> None:
 def main(arguments: list[str]) -> int:
     """Compile the groups that are named; all of them, side by side, without a name."""
     if arguments:
+        # Whoever works beside it goes first.
+        os.nice(5)
         install(arguments)
         return 0
     # Told to end, it ends those that it has begun.
