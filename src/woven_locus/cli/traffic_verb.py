@@ -11,13 +11,11 @@ from typing import TYPE_CHECKING
 import click
 
 from woven_locus.cli.values import PLAN, answer, compile_search
+from woven_locus.core.traffic import LONGEST_RUN
 
 if TYPE_CHECKING:
     from woven_locus.core.traffic.report import Watch
     from woven_locus.core.traffic.run import TrafficRun
-
-# A week; at 30 steps a second nobody waits for more.
-LONGEST = 604_800.0
 
 
 def _seconds(name: str, least: float, most: float) -> Callable[..., float | None]:
@@ -35,7 +33,7 @@ def _seconds(name: str, least: float, most: float) -> Callable[..., float | None
     "--seconds",
     required=True,
     type=float,
-    callback=_seconds("a run", 0.0, LONGEST),
+    callback=_seconds("a run", 0.0, LONGEST_RUN),
     help="How long it runs.",
 )
 @click.option(
@@ -55,7 +53,7 @@ def _seconds(name: str, least: float, most: float) -> Callable[..., float | None
 @click.option(
     "--trace-every",
     type=float,
-    callback=_seconds("the time between two looks", 0.001, LONGEST),
+    callback=_seconds("the time between two looks", 0.001, LONGEST_RUN),
     help="Seconds between two looks; each step by default.",
 )
 def command(

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import itertools
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,6 +14,7 @@ from woven_locus.core.errors import FileProblem
 from woven_locus.files.atomic import read_bytes
 from woven_locus.trial.runs import digest
 from woven_locus.trial.spec import Spec
+from woven_locus.trial.table import whole_rows
 
 _WORDS = {"true": 1.0, "false": 0.0}
 
@@ -71,7 +70,7 @@ def read_results(spec: Spec, path: Path) -> Results:
     if not path.exists():
         return Results(shown, (), frozenset())
     text = read_bytes(path).decode("utf-8", "replace")
-    rows = list(csv.reader(io.StringIO(text[: text.rfind("\n") + 1])))
+    rows = whole_rows(text)
     if (rows and rows[0] != columns) or len(rows) - 1 > spec.count:
         raise FileProblem(path, "", "holds something other than this trial")
     kept = []

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.traffic import LONGEST_RUN
 from woven_locus.files.atomic import read_bytes
 
 RUNS = ("traffic", "waves", "proof")
@@ -66,7 +67,7 @@ def _one_of(*words: str) -> Any:
 
 VARIED = {
     "seed": Varied("of chance", _number(0, 2**63 - 1, whole=True)),
-    "seconds": Varied("how long traffic runs", _number(0.1, 604_800), ("traffic", "proof")),
+    "seconds": Varied("how long traffic runs", _number(0.1, LONGEST_RUN), ("traffic", "proof")),
     "vehicles": Varied(
         "how many times as many as the trips say", _number(0, 1000), ("traffic", "proof")
     ),
@@ -151,7 +152,7 @@ def load(path: Path) -> Spec:
     if run not in RUNS:
         raise wrong("run", f"expected one of {', '.join(RUNS)}, not {run!r}")
     seconds = found.get("seconds", 60.0 if run == "traffic" else 0.0)
-    if (problem := _number(0, 604_800)(seconds)) or (run == "traffic" and not seconds):
+    if (problem := _number(0, LONGEST_RUN)(seconds)) or (run == "traffic" and not seconds):
         raise wrong("seconds", f"expected {problem or 'more than 0'}, not {seconds!r}")
     vary = tuple(_vary(found.get("vary", {}), run, wrong))
     note = found.get("note", list(NOTES[run]))

@@ -24,6 +24,12 @@ def line(cells: Sequence[Any]) -> str:
     return out.getvalue()
 
 
+def whole_rows(text: str) -> list[list[str]]:
+    """The rows of a table, without one of which only a part is written yet. A quoted cell may hold a line break, so that
+    rows are not lines."""
+    return list(csv.reader(io.StringIO(text[: text.rfind("\n") + 1])))
+
+
 def settings_of(spec: Spec, plan: Path, settings: dict[str, Any]) -> list[str]:
     """The first cells of a row."""
     several = [spec.name_of(plan)] if len(spec.plans) > 1 else []
@@ -45,8 +51,7 @@ class Table:
             return
         self._read = read_bytes(path)
         text = self._read.decode("utf-8", "replace")
-        # A quoted cell may hold a line break, so that rows are not lines.
-        rows = list(csv.reader(io.StringIO(text[: text.rfind("\n") + 1])))
+        rows = whole_rows(text)
         if not rows or line(rows[0]) != head:
             raise self._other()
         for row, (plan, data, settings) in zip(rows[1:], spec.jobs(), strict=False):
