@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 
 from woven_locus.cli.values import PLAN, answer, compile_search
-from woven_locus.core.traffic import LONGEST_RUN
+from woven_locus.core.vehicles import LONGEST_RUN
 
 if TYPE_CHECKING:
     from woven_locus.core.traffic.report import Watch

@@ -20,6 +20,8 @@ from woven_locus.core.names import key_problem, name_problem
 
 Floats = npt.NDArray[np.float64]
 
+# Seconds of a run at most: a week; at 30 steps a second nobody waits for more.
+LONGEST_RUN = 604_800.0
 # The largest number of vehicles that one trip may send, and of all trips of a plan.
 MOST_VEHICLES = 10_000_000
 # The largest number that one structure may send by one rule.

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.traffic import LONGEST_RUN
+from woven_locus.core.vehicles import LONGEST_RUN
 from woven_locus.files.atomic import read_bytes
 
 RUNS = ("traffic", "waves", "proof")
