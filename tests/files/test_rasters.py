@@ -297,7 +297,13 @@ def test_heights_and_terrain_are_laid_on_as_they_look_on_screen(tmp_path: Path) 
 
 
 @pytest.mark.parametrize(
-    "name", [form.name for form in formats.FORMATS.values() if form.holds in ("heights", "terrain")]
+    "name",
+    [
+        form.name
+        for form in formats.FORMATS.values()
+        # A table of a value a cell is for other programs: it is not read.
+        if form.holds in ("heights", "terrain") and form.suffix != ".csv"
+    ],
 )
 @pytest.mark.parametrize("y_up", [False, True])
 def test_what_is_taken_out_can_be_brought_in_again(name: str, y_up: bool, tmp_path: Path) -> None:
