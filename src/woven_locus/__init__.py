@@ -8,30 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from woven_locus.api import (
-        Cell,
-        Links,
-        NoRoute,
-        Plan,
-        Point,
-        Proof,
-        Route,
-        Snapped,
-        Verdict,
-        WovenError,
-        compile_kernels,
-        demolish,
-        lay_road,
-        links,
-        new_plan,
-        open_plan,
-        place,
-        probe,
-        proof,
-        route,
-        save_plan,
-        snap,
-    )
+    from woven_locus.api import *
 
 from woven_locus.version import __version__
 

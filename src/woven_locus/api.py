@@ -162,9 +162,11 @@ def lay_road(plan: Plan, cells: Iterable[tuple[int, int]], road_class: str | Non
     if road_class is not None and road_class not in keys:
         raise WovenError(f"no class of road {road_class!r}; there is {', '.join(keys)}")
     code = keys.index(road_class) if road_class is not None else 0
-    before = plan.road.copy()
-    _do(plan, edits.lay_road(plan, [Cell(*cell) for cell in cells], code))
-    return int((plan.road != before).sum())
+    wanted = [Cell(*cell) for cell in cells]
+    slots = [plan.spec.slot(cell) for cell in set(wanted) if plan.spec.contains(cell)]
+    before = [plan.road[slot] for slot in slots]
+    _do(plan, edits.lay_road(plan, wanted, code))
+    return sum(int(plan.road[slot] != old) for slot, old in zip(slots, before, strict=True))
 
 
 def route(

@@ -17,6 +17,7 @@ import sys
 import time
 from collections.abc import Callable, Iterable
 from contextlib import suppress
+from functools import cache
 from pathlib import Path
 
 import platformdirs
@@ -41,25 +42,32 @@ def cache_folder() -> Path:
     """A folder for this version of kernels, Numba, Python and machine."""
     from importlib import metadata  # late: it is not needed before the first frame
 
+    digest = _digest(tuple(metadata.version(part) for part in ("numba", "llvmlite", "numpy")))
+    return Path(platformdirs.user_cache_dir("woven-locus")) / "kernels" / digest[:16]
+
+
+@cache
+def _digest(versions: tuple[str, ...]) -> str:
+    """Of everything that a compiled kernel depends on. The window asks several times a second while it waits."""
     digest = hashlib.sha256()
     folder = Path(kernels.__file__).parent
     for file in sorted(folder.glob("*.py")):
         digest.update(file.read_bytes())
-    for part in ("numba", "llvmlite", "numpy"):
-        digest.update(metadata.version(part).encode())
+    for version in versions:
+        digest.update(version.encode())
     digest.update(f"{sys.version}{platform.machine()}{platform.processor()}".encode())
     digest.update(str(Path(__file__).parent).encode())
-    return Path(platformdirs.user_cache_dir("woven-locus")) / "kernels" / digest.hexdigest()[:16]
+    return digest.hexdigest()
 
 
-def _stamp(group: str) -> Path:
-    return cache_folder() / f"ready-{group}"
+def _stamp(folder: Path, group: str) -> Path:
+    return folder / f"ready-{group}"
 
 
 def filled() -> list[str]:
     """The groups of kernels that are loaded rather than compiled."""
     folder = cache_folder()
-    return [group for group in kernels.GROUPS if (folder / f"ready-{group}").exists()]
+    return [group for group in kernels.GROUPS if _stamp(folder, group).exists()]
 
 
 def is_filled() -> bool:
@@ -67,27 +75,29 @@ def is_filled() -> bool:
     return len(filled()) == len(kernels.GROUPS)
 
 
-def _use_folder() -> None:
+def _use_folder() -> Path:
+    """Have Numba keep what it compiles in the cache's folder, which is returned."""
     folder = cache_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError:
         # A read-only home: Numba then compiles without keeping, which only costs time.
         os.environ.pop("NUMBA_CACHE_DIR", None)
-        return
+        return folder
     os.environ["NUMBA_CACHE_DIR"] = str(folder)
     if "numba" in sys.modules:
         # It looked at the environment when it was imported, by whomever.
         sys.modules["numba"].config.CACHE_DIR = str(folder)
+    return folder
 
 
 def install(groups: Iterable[str] = kernels.GROUPS) -> None:
     """Use the compiled kernels of these groups in this process, from the cache or by compiling (seconds)."""
-    _use_folder()
+    folder = _use_folder()
     for group in groups:
         kernels.install((group,))
         with suppress(OSError):
-            _stamp(group).touch()
+            _stamp(folder, group).touch()
 
 
 def install_when_needed(tell: Callable[[str], object]) -> None:

@@ -9,7 +9,7 @@ from xml.etree import ElementTree
 import numpy as np
 import numpy.testing as npt
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
@@ -47,9 +47,16 @@ def test_cells_that_are_not_square_keep_their_shape() -> None:
     assert map_pixels(draw("...\n...", cell=(24, 16)), 8).shape == (16, 36, 3)
 
 
+def can_be_drawn(plan: Plan) -> None:
+    """Cells ten thousand times as wide as high make a picture that is refused, which has a test of its own."""
+    sides = plan.spec.cell_w, plan.spec.cell_h
+    assume(max(sides) < 1000 * min(sides))
+
+
 @settings(max_examples=25, deadline=None)
 @given(plans(8))
 def test_what_is_hidden_does_not_show(plan: Plan) -> None:
+    can_be_drawn(plan)
     before = plan_json.dump(plan)
     bare = map_pixels(plan, 6, look=MapLook(hidden=HIDEABLE))
     # As if there were nothing of it.
@@ -126,6 +133,7 @@ def test_the_command_line_writes_both(tmp_path: Path, capsys: Any) -> None:
 @settings(max_examples=30, deadline=None)
 @given(plans(8), st.data())
 def test_an_area_is_cut_out_of_the_whole(plan: Plan, data: st.DataObject) -> None:
+    can_be_drawn(plan)
     rows, cols = plan.spec.shape
     r0, c0 = data.draw(st.integers(0, rows - 1)), data.draw(st.integers(0, cols - 1))
     r1, c1 = data.draw(st.integers(r0 + 1, rows)), data.draw(st.integers(c0 + 1, cols))

@@ -4,9 +4,8 @@ from hypothesis import strategies as st
 from tests.helpers.strategies import cells_of, grids
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
-from woven_locus.core.render.scale import STEPS
+from woven_locus.core.render.scale import STEPS, stride
 from woven_locus.ui.sheet.camera import Camera
-from woven_locus.ui.sheet.overlays.scales import stride
 
 steps = st.integers(0, len(STEPS) - 1)
 

@@ -165,7 +165,7 @@ def test_theirs_written_anew_under_the_sheet_is_what_is_merged(
     theirs.write_bytes(whole)
     known(sheet, qtbot)
     # One that is gone is merged as it was read.
-    theirs.unlink()
-    qtbot.wait(50)
+    with qtbot.waitSignal(sheet.keeper._files.written, timeout=5000):
+        theirs.unlink()
     assert sheet.make.isEnabled()
     sheet.reject()

@@ -146,5 +146,4 @@ def _area(text: str, spec: GridSpec) -> Box:
             f"to {spec.last.col}, {spec.last.row}",
             param_hint="--area",
         )
-    box = Box.around(spec.slot(cell) for cell in cells)
-    return Box(spec.rows - box.r1, box.c0, spec.rows - box.r0, box.c1) if spec.y_up else box
+    return spec.mirrored(Box.around(spec.slot(cell) for cell in cells))

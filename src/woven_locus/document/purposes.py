@@ -10,7 +10,7 @@ from typing import Any
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
-from woven_locus.core.wave_plan import WavePlan
+from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.demo import open_demo
 from woven_locus.document.starter import bare_terrain, new_plan, starter_kinds
 from woven_locus.files import catalogue, plan_json
@@ -23,7 +23,8 @@ Source = str | Path
 
 @dataclass(frozen=True, slots=True)
 class Purpose:
-    """kinds, terrain : the sources that are proposed.  stage : where the work begins, a stage's name."""
+    """kinds, terrain : the sources that are proposed.  stage : where the work begins, a stage's name.
+    demo : the kinds and attackers that "demo" stands for."""
 
     key: str
     name: str
@@ -32,17 +33,13 @@ class Purpose:
     terrain: Source
     spec: GridSpec
     stage: str
-    demo_kinds: Callable[[], Catalogue] = starter_kinds
-    waves: Callable[[], WavePlan] = WavePlan
+    demo: Callable[[], tuple[Catalogue, WavePlan]] = lambda: (starter_kinds(), NO_WAVES)
 
 
-def _defence() -> Plan:
-    return open_demo("thornmoth-pass")
-
-
-def _attackers() -> WavePlan:
-    """The attackers of the demo, without what belongs to its map."""
-    return WavePlan(attackers=_defence().waves.attackers)
+def _defence() -> tuple[Catalogue, WavePlan]:
+    """Kinds and attackers, without what belongs to the demo's map."""
+    plan = open_demo("thornmoth-pass")
+    return plan.kinds, WavePlan(attackers=plan.waves.attackers)
 
 
 PURPOSES = (
@@ -63,8 +60,7 @@ PURPOSES = (
         DEMO,
         GridSpec(40, 28, 24, 24),
         "Waves",
-        lambda: _defence().kinds,
-        _attackers,
+        _defence,
     ),
     Purpose(
         "grid",
@@ -94,7 +90,7 @@ class NewPlan:
         if self.kinds == NONE:
             given["kinds"] = Catalogue()
         elif self.kinds == DEMO:
-            given["kinds"], given["waves"] = self.purpose.demo_kinds(), self.purpose.waves()
+            given["kinds"], given["waves"] = self.purpose.demo()
         else:
             given["kinds"] = catalogue.load(Path(self.kinds))
         if self.terrain == NONE:

@@ -219,17 +219,6 @@ def _write_gltf(plan: Plan, path: Path, _how: Out) -> None:
     write_bytes(path, gltf.gltf(plan))
 
 
-_LAYER_WORDS = {
-    "terrain": "Terrain",
-    "heights": "Heights",
-    "reserved": "Reserved ground",
-    "obstacles": "Obstacles",
-    "structures": "Structures",
-    "barriers": "Barriers",
-    "road-shapes": "Road shapes",
-}
-
-
 def _write_layer(
     name: str, form: Callable[[Plan, str], str | bytes]
 ) -> Callable[[Plan, Path, Out], None]:
@@ -257,7 +246,7 @@ FORMATS: dict[str, Format] = {
         *(
             Format(
                 f"{name}-csv",
-                f"{_LAYER_WORDS[name]} as CSV, a value a cell",
+                f"{LAYER_TABLES[name]} as CSV, a value a cell",
                 ".csv",
                 name,
                 _write_layer(name, layer_csv),
@@ -267,7 +256,7 @@ FORMATS: dict[str, Format] = {
         *(
             Format(
                 f"{name}-png",
-                f"{_LAYER_WORDS[name]} as a PNG, a pixel a cell",
+                f"{LAYER_TABLES[name]} as a PNG, a pixel a cell",
                 ".png",
                 name,
                 _write_layer(name, layer_png),

@@ -18,16 +18,16 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.ways.shapes import SHAPES, neighbour_masks
 from woven_locus.files.tables import table
 
-# Layers of a value a cell, by name.
-LAYER_TABLES = (
-    "terrain",
-    "heights",
-    "reserved",
-    "obstacles",
-    "structures",
-    "barriers",
-    "road-shapes",
-)
+# Layers of a value a cell, by name, in words.
+LAYER_TABLES = {
+    "terrain": "Terrain",
+    "heights": "Heights",
+    "reserved": "Reserved ground",
+    "obstacles": "Obstacles",
+    "structures": "Structures",
+    "barriers": "Barriers",
+    "road-shapes": "Road shapes",
+}
 LAYER_PICTURES = ("reserved", "obstacles", "structures", "barriers", "road-shapes")
 # The grey of a road's cell in its picture's palette, by how many neighbours it is joined to.
 _GREYS = (70, 110, 150, 200, 255)

@@ -14,6 +14,7 @@ from woven_locus.core.grid.snapping import number
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette
 from woven_locus.core.render.palette import Rgb
+from woven_locus.core.render.scale import stride
 from woven_locus.core.ways.roads import CLASS_BITS
 from woven_locus.files.pictures import hex_of
 
@@ -21,7 +22,6 @@ from woven_locus.files.pictures import hex_of
 HIDEABLE = ("reserved", "obstacles", "barriers", "roads", "structures")
 # The size of its words as a part of the picture's longer side, and how wide a letter is as a part of that.
 _TEXT, _LETTER = 1 / 80, 0.6
-_NICE = (1, 2, 5, 10)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +83,19 @@ class Frame:
     bottom: float = 0.0
     marks: list[Words | Swatch] = field(default_factory=list)
 
+    def around(self, wide: int, tall: int) -> tuple[int, int]:
+        """Pixels, wide and tall, of a picture of so many with this around it."""
+        return (
+            wide + math.ceil(self.left) + math.ceil(self.right),
+            tall + math.ceil(self.top) + math.ceil(self.bottom),
+        )
+
+
+def hex_text(colour: Rgb) -> str:
+    """A colour of a palette as "#RRGGBB"."""
+    red, green, blue = (round(part) for part in colour.tolist())
+    return hex_of((red, green, blue))
+
 
 def frame_of(plan: Plan, look: MapLook, wide: float, tall: float, least: float = 0.0) -> Frame:
     """wide, tall : of a cell.  least : height of the words at least; its units are the picture's."""
@@ -101,26 +114,20 @@ def _width(text: str, size: float) -> float:
 
 
 def _labelled(first: int, count: int, size: float, room: float) -> list[int]:
-    """Which of some cells in a row get a label, by a round number of cells, so that each has `room`; at least one."""
-    need = max(1.0, room / size)
-    tens = 10 ** math.floor(math.log10(need))
-    every = int(next(nice * tens for nice in _NICE if nice * tens >= need))
+    """Which of some cells in a row get a label; at least one. first : the index of the first."""
+    every = stride(size, room)
     return [at for at in range(count) if (first + at) % every == 0] or [0]
-
-
-def _index(value: int) -> str:
-    return str(value).replace("-", "\N{MINUS SIGN}")
 
 
 def _scales(plan: Plan, look: MapLook, frame: Frame, wide: float, tall: float) -> None:
     """Cell indices at the middle of cells, and world units at their low edges."""
     spec, box, text = plan.spec, look.box(plan), frame.text
     palette = look.palette
-    columns = [(_index(col + spec.first_col), number(spec.origin_x + col * spec.cell_w)) for col in range(box.c0, box.c1)]  # fmt: skip
+    columns = [(number(col + spec.first_col), number(spec.origin_x + col * spec.cell_w)) for col in range(box.c0, box.c1)]  # fmt: skip
     # Rows of the screen; where y grows up the lowest row is at the foot.
     slots = [spec.rows - 1 - row if spec.y_up else row for row in range(box.r0, box.r1)]
     rows = [
-        (_index(row + spec.first_row), number(spec.origin_y + row * spec.cell_h)) for row in slots
+        (number(row + spec.first_row), number(spec.origin_y + row * spec.cell_h)) for row in slots
     ]
     widest = max(_width(words, text) for pair in rows for words in pair)
     frame.left, frame.top, frame.right, frame.bottom = widest + text, 3.2 * text, text, text
@@ -172,26 +179,18 @@ def _legend(plan: Plan, look: MapLook, frame: Frame, wide: float, tall: float) -
 def _entries(plan: Plan, look: MapLook) -> Iterator[tuple[str, str]]:
     """Colour and words of everything that is there."""
     spec, palette = plan.spec, look.palette
-    box = look.box(plan)
-    if spec.y_up:
-        box = Box(spec.rows - box.r1, box.c0, spec.rows - box.r0, box.c1)
-    part = (slice(box.r0, box.r1), slice(box.c0, box.c1))
-
-    def hexed(colour: Rgb) -> str:
-        red, green, blue = (round(each) for each in colour.tolist())
-        return hex_of((red, green, blue))
-
+    part = spec.mirrored(look.box(plan)).slices
     there = np.bincount(plan.terrain[part].ravel(), minlength=len(plan.terrain_table))
     for code, item in enumerate(plan.terrain_table):
         if there[code]:
-            yield hexed(palette.ground(item.dye)), item.name
+            yield hex_text(palette.ground(item.dye)), item.name
     if "reserved" not in look.hidden and plan.reserved[part].any():
         yield palette.heather, "Reserved ground"
     if "roads" not in look.hidden:
         classes = set(np.unique(plan.road[part] & np.uint8(CLASS_BITS)).tolist())
         for code, road in enumerate(plan.road_table, 1):
             if code in classes:
-                yield hexed(palette.way(road.dye)), road.name
+                yield hex_text(palette.way(road.dye)), road.name
     if "barriers" not in look.hidden and plan.barrier[part].any():
         yield palette.walnut, "Barrier"
     occupants = np.unique(plan.occupant[part])

@@ -15,7 +15,6 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import Raster, Scale
-from woven_locus.core.render.palette import rgb
 from woven_locus.files.map_frame import PLAIN_LOOK, Frame, MapLook, Swatch, frame_of
 from woven_locus.files.map_svg import place_of_code
 
@@ -90,6 +89,12 @@ def map_pixels(
     return found
 
 
+def frame_in(plan: Plan, pixels: int, look: MapLook) -> Frame:
+    """What stands around a picture of so many pixels a cell."""
+    scale = scale_of(plan, pixels)
+    return frame_of(plan, look, scale.pw, scale.ph, LEAST_TEXT)
+
+
 def map_png(
     plan: Plan,
     pixels: int = PIXELS,
@@ -101,12 +106,11 @@ def map_png(
 
     out = io.BytesIO()
     image = Image.fromarray(map_pixels(plan, pixels, look, stopped), "RGB")
-    scale = scale_of(plan, pixels)
-    frame = frame_of(plan, look, scale.pw, scale.ph, LEAST_TEXT)
+    frame = frame_in(plan, pixels, look)
     if frame.marks:
         if look.legend and "structures" not in look.hidden:
             # The legend speaks of them.
-            _codes(image, plan, look.box(plan), scale)
+            _codes(image, plan, look.box(plan), scale_of(plan, pixels))
         image = _framed(image, frame, look)
     image.save(out, "PNG", optimize=False)
     return out.getvalue()
@@ -134,8 +138,7 @@ def _framed(image: Image.Image, frame: Frame, look: MapLook) -> Image.Image:
     from PIL import Image, ImageDraw
 
     left, top = math.ceil(frame.left), math.ceil(frame.top)
-    size = image.width + left + math.ceil(frame.right), image.height + top + math.ceil(frame.bottom)
-    whole = Image.new("RGB", size, _tone(look.palette.panel))
+    whole = Image.new("RGB", frame.around(*image.size), look.palette.panel)
     whole.paste(image, (left, top))
     draw = ImageDraw.Draw(whole)
     faces = {bold: _face(frame.text, bold) for bold in (False, True)}
@@ -144,16 +147,11 @@ def _framed(image: Image.Image, frame: Frame, look: MapLook) -> Image.Image:
         if isinstance(mark, Swatch):
             corner = round(x), round(y)
             far = round(x + max(1.0, mark.wide)) - 1, round(y + max(1.0, mark.tall)) - 1
-            draw.rectangle((*corner, *far), _tone(mark.colour))
+            draw.rectangle((*corner, *far), mark.colour)
         else:
             anchor = {"start": "lm", "middle": "mm", "end": "rm"}[mark.anchor]
-            draw.text((x, y), mark.text, _tone(mark.colour), faces[mark.bold], anchor)
+            draw.text((x, y), mark.text, mark.colour, faces[mark.bold], anchor)
     return whole
-
-
-def _tone(colour: str) -> tuple[int, int, int]:
-    red, green, blue = (int(part) for part in rgb(colour))
-    return red, green, blue
 
 
 def _face(size: float, bold: bool) -> ImageFont.FreeTypeFont | ImageFont.ImageFont:

@@ -14,10 +14,8 @@ from woven_locus.core.kinds import Footprint
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.core.render import Palette
-from woven_locus.core.render.palette import Rgb
 from woven_locus.core.ways.roads import CLASS_BITS
-from woven_locus.files.map_frame import PLAIN_LOOK, Frame, MapLook, Swatch, frame_of
-from woven_locus.files.pictures import hex_of
+from woven_locus.files.map_frame import PLAIN_LOOK, Frame, MapLook, Swatch, frame_of, hex_text
 
 # As parts of a cell: how wide a road is, and the edge of a structure.
 _ROAD, _EDGE = 0.56, 0.08
@@ -41,7 +39,7 @@ def map_svg(plan: Plan, look: MapLook = PLAIN_LOOK) -> str:
         '<g id="terrain" shape-rendering="crispEdges">',
         # Below all: what shows through where two classes meet on half a pixel.
         f'<rect x="{_num(x)}" y="{_num(y)}" width="{_num(wide)}" height="{_num(tall)}" '
-        f'fill="{_hex(palette.ground(_most(plan)))}"/>',
+        f'fill="{hex_text(palette.ground(_most(plan)))}"/>',
         *_terrain(plan, palette),
         "</g>",
     ]
@@ -91,11 +89,6 @@ def _num(value: float) -> str:
     return f"{value:.4f}".rstrip("0").rstrip(".") or "0"
 
 
-def _hex(colour: Rgb) -> str:
-    red, green, blue = (round(part) for part in colour)
-    return hex_of((red, green, blue))
-
-
 def _rect(plan: Plan, row: int, first: int, last: int) -> str:
     """Path of the cells from one column to before another, in a row of the screen."""
     w, h = plan.spec.cell_w, plan.spec.cell_h
@@ -124,7 +117,7 @@ def _most(plan: Plan) -> str:
 def _terrain(plan: Plan, palette: Palette) -> Iterator[str]:
     for code, item in enumerate(plan.terrain_table):
         if path := _runs(plan, plan.terrain == code):
-            tint = _hex(palette.ground(item.dye))
+            tint = hex_text(palette.ground(item.dye))
             yield f'<path id="terrain-{escape(item.key)}" fill="{tint}" d="{path}"/>'
 
 
@@ -166,7 +159,7 @@ def _roads(plan: Plan, palette: Palette) -> Iterator[str]:
         if lines:
             # A dark line below the light one is its edge.
             path = "".join(lines)
-            dye = _hex(palette.way(item.dye))
+            dye = hex_text(palette.way(item.dye))
             for name, ink, wide in (
                 ("edge", palette.walnut, 1.16 * thick),
                 ("road", dye, thick),

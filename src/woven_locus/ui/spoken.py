@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QObject, QTimer
 
-from woven_locus.core.geometry import Cell, cell_text
-from woven_locus.core.plan import Plan
-from woven_locus.core.ways.roads import road_words
+from woven_locus.core.geometry import cell_text
+from woven_locus.ui.reading.cell_words import ground_words, thing_words
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet
@@ -40,25 +39,12 @@ class SpokenSheet(QObject):
         elif not hover.inside:
             text = f"Cell {cell_text(hover.cell)}, outside"
         else:
-            text = f"Cell {cell_text(hover.cell)}: {cell_words(self._session.plan, hover.cell)}"
+            plan, cell = self._session.plan, hover.cell
+            there = filter(None, (ground_words(plan, cell), thing_words(plan, cell)))
+            text = f"Cell {cell_text(cell)}: {', '.join(there)}"
         refused = self._reading.verdict.refusals()
         if hover is not None:
             text += f". {self._reading.verdict.title}"
             text += f", {'; '.join(refused)}" if refused else ""
         if text != self._sheet.accessibleDescription():
             self._sheet.setAccessibleDescription(text)
-
-
-def cell_words(plan: Plan, cell: Cell) -> str:
-    """Ground, and what is on it."""
-    slot = plan.spec.slot(cell)
-    words = [plan.terrain_table[int(plan.terrain[slot])].name]
-    if plan.reserved[slot]:
-        words.append("reserved")
-    if who := plan.occupant_at(cell):
-        words.append(plan.title_of(who))
-    if byte := int(plan.road[slot]):
-        words.append(road_words(plan.road_table, byte, plan.spec.y_up))
-    if plan.barrier[slot]:
-        words.append("barrier")
-    return ", ".join(words)

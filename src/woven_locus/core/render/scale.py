@@ -3,10 +3,13 @@ raster is always drawn at exactly the size at which it was made."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from woven_locus.core.geometry import Box
 
+# Round numbers of cells between two labels, times a power of ten.
+_NICE = (1, 2, 5, 10)
 # Pixels for the shorter side of a cell; negative: cells for one pixel.
 STEPS = (
     *(-64, -48, -32, -24, -16, -12, -8, -6, -4, -3, -2),
@@ -63,3 +66,13 @@ class Scale:
         """The slots of a tile (perhaps beyond the grid)."""
         tall, wide = self.tile_cells
         return Box(row * tall, col * wide, (row + 1) * tall, (col + 1) * wide)
+
+
+def stride(size: float, room: float) -> int:
+    """Cells between two labels along a scale, a nice round number, so that each has `room`. size : of a cell, in the units of
+    `room`."""
+    need = room / size
+    if need <= 1:
+        return 1
+    magnitude = 10 ** math.floor(math.log10(need))
+    return int(next(nice * magnitude for nice in _NICE if nice * magnitude >= need))

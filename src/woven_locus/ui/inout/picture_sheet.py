@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from pathlib import Path
 
@@ -25,14 +24,13 @@ from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
 from woven_locus.document.saving import settled_snapshot
 from woven_locus.files.atomic import write_bytes
-from woven_locus.files.map_frame import HIDEABLE, MapLook, frame_of
+from woven_locus.files.map_frame import HIDEABLE, MapLook
 from woven_locus.files.map_png import (
-    LEAST_TEXT,
     PIXELS,
     TooLarge,
+    frame_in,
     map_pixels,
     map_png,
-    scale_of,
     size_of,
 )
 from woven_locus.files.map_svg import map_svg
@@ -163,10 +161,7 @@ class PictureSheet(FormSheet):
             else:
                 lines.append(f"{wide:,} × {tall:,} pixels")
                 if small and (look.scales or look.legend):
-                    scale = scale_of(plan, self.pixels.value())
-                    frame = frame_of(plan, look, scale.pw, scale.ph, LEAST_TEXT)
-                    wide += math.ceil(frame.left) + math.ceil(frame.right)
-                    tall += math.ceil(frame.top) + math.ceil(frame.bottom)
+                    wide, tall = frame_in(plan, self.pixels.value(), look).around(wide, tall)
                     lines.append(f"{wide:,} × {tall:,} with what is around")
         self.facts.setText("\n".join(lines))
         self.show_problem(why)

@@ -18,10 +18,10 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
-from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
+from woven_locus.ui.reading.cell_words import ground_words, thing_words
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.run_lines import RunLines
 from woven_locus.ui.reading.vehicle import lane_lines
@@ -175,16 +175,9 @@ class Reading(Page):
             )
         if hover.inside:
             slot = spec.slot(cell)
-            who = plan.occupant_at(cell)
-            way = "barrier" if plan.barrier[slot] else "nothing"
-            if byte := int(plan.road[slot]):
-                way = road_words(plan.road_table, byte, spec.y_up)
-            on_it = plan.title_of(who) if who else way
-            terrain = plan.terrain_table[int(plan.terrain[slot])].name
-            reserved = ", reserved" if plan.reserved[slot] else ""
             lines += [
-                f"terrain   {terrain}{reserved}",
-                f"on it     {on_it}",
+                f"terrain   {ground_words(plan, cell)}",
+                f"on it     {thing_words(plan, cell) or 'nothing'}",
             ]
             if plan.heights is not None:
                 lines.append(f"height    {_height(plan, slot)}")

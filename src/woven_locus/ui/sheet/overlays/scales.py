@@ -10,14 +10,13 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
+from woven_locus.core.render.scale import stride
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.camera import Camera
 from woven_locus.ui.theme import colour, number_font, row_height
-
-_NICE = (1, 2, 5)
 
 
 def top() -> int:
@@ -33,18 +32,6 @@ def left() -> int:
 def _even(length: int) -> int:
     """A multiple of four, so that the map begins on a whole pixel of a screen that is scaled, too."""
     return -(-length // 4) * 4
-
-
-def stride(px_per_cell: float, room: float) -> int:
-    """Cells between two labels, a nice round number, so that each has `room` pixels."""
-    need = room / px_per_cell
-    if need <= 1:
-        return 1
-    magnitude = 10 ** math.floor(math.log10(need))
-    for nice in (*_NICE, 10):
-        if nice * magnitude >= need:
-            return int(nice * magnitude)
-    return int(10 * magnitude)
 
 
 def span(desk: Desk) -> tuple[Cell, int, int] | None:

@@ -122,7 +122,8 @@ def _codes(canvas: Canvas, shown: list[Structure]) -> None:
     """Within the stitching, smaller where there is less room, or not at all."""
     painter, kinds = canvas.painter, canvas.session.plan.kinds
     size = int(min(30, max(_LEAST_SIZE, canvas.cell_px * 0.5)))
-    face, metrics = _face(size)
+    metrics = QFontMetricsF(_face(size))
+    faces: dict[int, QFont] = {}
     painter.setPen(colour("#FBF7EF"))
     for row in shown:
         code = kinds[row.kind].code
@@ -130,15 +131,17 @@ def _codes(canvas: Canvas, shown: list[Structure]) -> None:
         wide, room = metrics.horizontalAdvance(code), rect.width() - _STITCHING
         fits = size if wide <= room else int(size * room / wide)
         if fits >= _LEAST_SIZE and rect.height() - _STITCHING >= fits + 2:
-            painter.setFont(face if fits == size else _face(fits)[0])
+            if fits not in faces:
+                faces[fits] = _face(fits)
+            painter.setFont(faces[fits])
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, code)
 
 
-def _face(size: int) -> tuple[QFont, QFontMetricsF]:
+def _face(size: int) -> QFont:
     """The face of codes, so many pixels high."""
     font = text_font(bold=True)
     font.setPixelSize(size)
-    return font, QFontMetricsF(font)
+    return font
 
 
 def _selected(canvas: Canvas, rows: list[Structure]) -> None:

@@ -1,0 +1,24 @@
+"""What a cell holds, in words: for the Reading, and for who listens."""
+
+from __future__ import annotations
+
+from woven_locus.core.geometry import Cell
+from woven_locus.core.plan import Plan
+from woven_locus.core.ways.roads import road_words
+
+
+def ground_words(plan: Plan, cell: Cell) -> str:
+    """The class of its terrain, and whether it is reserved. cell : on the grid."""
+    slot = plan.spec.slot(cell)
+    terrain = plan.terrain_table[int(plan.terrain[slot])].name
+    return f"{terrain}, reserved" if plan.reserved[slot] else terrain
+
+
+def thing_words(plan: Plan, cell: Cell) -> str:
+    """What stands or runs there, or nothing. cell : on the grid."""
+    slot = plan.spec.slot(cell)
+    if who := plan.occupant_at(cell):
+        return plan.title_of(who)
+    if byte := int(plan.road[slot]):
+        return road_words(plan.road_table, byte, plan.spec.y_up)
+    return "barrier" if plan.barrier[slot] else ""
