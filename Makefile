@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.set-up
 
-.PHONY: help setup demo test check bench screenshots changelog docs deb deb-check format clean soak kill fuzz monkey
+.PHONY: help setup demo test check bench screenshots changelog translations docs deb deb-check format clean soak kill fuzz monkey
 
 help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
@@ -20,6 +20,7 @@ help:
 	@echo "make deb          a Debian package, in dist/"
 	@echo "make deb-check    build it, look at it with lintian, install, run and remove it in a bare root"
 	@echo "make changelog    make CHANGELOG.md from its fragments"
+	@echo "make translations collect the texts for translation, and compile what is translated"
 	@echo "make format       format and sort the code"
 
 setup: $(STAMP)
@@ -60,6 +61,9 @@ screenshots: setup
 
 changelog: setup
 	@$(BIN)/python tools/changelog.py
+
+translations: setup
+	@$(BIN)/python tools/translations.py
 
 docs: setup
 	@$(BIN)/python -m mkdocs build --strict -q

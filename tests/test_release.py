@@ -1,6 +1,5 @@
 """What a release says of itself is true: the changelog, the version, and what is installed without the window."""
 
-import importlib.util
 import shutil
 import subprocess
 import sys
@@ -10,18 +9,10 @@ from pathlib import Path
 
 import pytest
 
+from tests.helpers.tools import tool
 from woven_locus.version import __version__
 
 ROOT = Path(__file__).resolve().parents[1]
-
-
-def tool(name: str):  # type: ignore[no-untyped-def]
-    spec = importlib.util.spec_from_file_location(name, ROOT / "tools" / f"{name}.py")
-    assert spec is not None
-    assert spec.loader is not None
-    found = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(found)
-    return found
 
 
 def test_the_changelog_is_made_of_its_fragments(tmp_path: Path) -> None:

@@ -9,11 +9,12 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QScrollArea, 
 
 from tests.helpers.faces import SHAPES, make_face
 from tests.ui.conftest import Driver
+from woven_locus.ui.bench.bench import WIDTH
 from woven_locus.ui.parts.widgets import Page
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import scales
 from woven_locus.ui.theme import Theme, em, number_font, use_faces
-from woven_locus.ui.window import BENCH, READING
+from woven_locus.ui.window import READING
 
 SIZES = [(1024, 700), (1280, 800)]
 
@@ -139,7 +140,7 @@ def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..
     user.session.set_stage(Stage.BUILD)
     user.settle()
     wide = user.window.bench.width(), user.window.reading.width()
-    assert wide == (em(BENCH), em(READING))
+    assert wide == (em(WIDTH), em(READING))
     tray = user.window.tray
     for tab in range(tray.count()):
         tray.setCurrentIndex(tab)

@@ -10,7 +10,7 @@ from woven_locus.cli.values import CELL, PLAN, answer
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import MIRRORED, Kind
 from woven_locus.core.placing import judge
-from woven_locus.core.placing.kind_rules import turns_words
+from woven_locus.core.placing.kind_words import turns_words
 from woven_locus.files.verdict_json import verdict_json
 
 

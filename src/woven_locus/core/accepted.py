@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.names import name_problem
+from woven_locus.core.phrase import phrase
 from woven_locus.core.register import LARGEST_NUMBER
 
 LONGEST_CODE = 40
@@ -32,13 +33,21 @@ class Accepted:
 
     def __post_init__(self) -> None:
         if not self.code or len(self.code) > LONGEST_CODE or not self.code.isascii():
-            raise BadPlan("accepted", f"the code of a finding is expected, not {self.code!r}")
+            raise BadPlan(
+                "accepted",
+                phrase("the code of a finding is expected, not {code!r}", code=self.code),
+            )
         if problem := name_problem(self.code) or name_problem(self.reason):
             raise BadPlan("accepted", problem)
         if self.structure and self.cell is not None:
-            raise BadPlan("accepted", "a finding is accepted at a cell or of a structure, not both")
+            raise BadPlan(
+                "accepted", phrase("a finding is accepted at a cell or of a structure, not both")
+            )
         if not 0 <= self.structure < LARGEST_NUMBER:
-            raise BadPlan("accepted", f"there is no structure number {self.structure:,}")
+            raise BadPlan(
+                "accepted",
+                phrase("there is no structure number {structure:,}", structure=self.structure),
+            )
 
     @property
     def key(self) -> Key:
@@ -51,7 +60,13 @@ def check_accepted(accepted: Iterable[Accepted], inside: Callable[[Cell], bool])
     seen: set[Key] = set()
     for at, item in enumerate(accepted):
         if item.key in seen:
-            raise BadPlan(f"accepted[{at}]", f"the finding {item.code!r} is accepted there twice")
+            raise BadPlan(
+                f"accepted[{at}]",
+                phrase("the finding {code!r} is accepted there twice", code=item.code),
+            )
         if item.cell is not None and not inside(item.cell):
-            raise BadPlan(f"accepted[{at}]", f"cell {cell_text(item.cell)} is outside the grid")
+            raise BadPlan(
+                f"accepted[{at}]",
+                phrase("cell {cell} is outside the grid", cell=cell_text(item.cell)),
+            )
         seen.add(item.key)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from woven_locus.core.names import one_line
+from woven_locus.core.phrase import joined, phrase
 
 
 class WovenError(Exception):
@@ -32,7 +33,7 @@ class BadPlan(WovenError, ValueError):
     """
 
     def __init__(self, where: str, what: str) -> None:
-        super().__init__(f"{where}: {what}")
+        super().__init__(joined(": ", [where, what]))
         self.where, self.what = where, what
 
 
@@ -40,7 +41,14 @@ class OutsideGrid(WovenError, IndexError):
     """A cell was asked for that the grid does not have."""
 
     def __init__(self, cell: tuple[int, int], extent: str) -> None:
-        super().__init__(f"cell {cell[0]}, {cell[1]} is outside the grid ({extent})")
+        super().__init__(
+            phrase(
+                "cell {col}, {row} is outside the grid ({extent})",
+                col=cell[0],
+                row=cell[1],
+                extent=extent,
+            )
+        )
         self.cell = cell
 
 
@@ -60,6 +68,5 @@ class FileProblem(WovenError):
     """A file that cannot be read or written. One line: file, place, and what was expected."""
 
     def __init__(self, path: object, place: str, what: str) -> None:
-        at = f"{place}: " if place else ""
-        super().__init__(f"{path}: {at}{what}")
+        super().__init__(joined(": ", filter(None, [str(path), place, what])))
         self.path, self.place, self.what = path, place, what

@@ -9,6 +9,7 @@ from enum import StrEnum
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import SIDE_NAMES, Cell, cell_text
+from woven_locus.core.phrase import phrase
 
 # From which side one comes, by which one leaves: 0 north (the row before in the array), then clockwise.
 Turn = tuple[int, int]
@@ -27,8 +28,8 @@ class Rule(StrEnum):
 
 
 RULE_WORDS = {
-    Rule.FIRST: "first come, first served",
-    Rule.LARGER: "the larger road first",
+    Rule.FIRST: phrase("first come, first served"),
+    Rule.LARGER: phrase("the larger road first"),
     Rule.SIGNALS: "signals",
 }
 
@@ -57,15 +58,29 @@ class JunctionRule:
     offset: float = 0.0
 
     def __post_init__(self) -> None:
-        where = f"the junction at {cell_text(self.cell)}"
+        where = phrase("the junction at {cell}", cell=cell_text(self.cell))
         if self.rule is Rule.FIRST:
-            raise BadPlan(where, "first come, first served needs no rule")
+            raise BadPlan(where, phrase("first come, first served needs no rule"))
         if self.rule is Rule.LARGER and (self.phases or self.offset):
-            raise BadPlan(where, "only signals have phases and an offset")
+            raise BadPlan(where, phrase("only signals have phases and an offset"))
         if self.rule is Rule.SIGNALS and not 1 <= len(self.phases) <= MOST_PHASES:
-            raise BadPlan(where, f"signals need 1 to {MOST_PHASES} phases, not {len(self.phases)}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "signals need 1 to {most_phases} phases, not {count}",
+                    most_phases=MOST_PHASES,
+                    count=len(self.phases),
+                ),
+            )
         if not (math.isfinite(self.offset) and 0 <= self.offset <= LONGEST_PHASE):
-            raise BadPlan(where, f"offset must be 0 to {LONGEST_PHASE:g} s, not {self.offset:g}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "offset must be 0 to {longest_phase:g} s, not {offset:g}",
+                    longest_phase=LONGEST_PHASE,
+                    offset=self.offset,
+                ),
+            )
         for number, phase in enumerate(self.phases, 1):
             _check(phase, where, number)
 
@@ -92,23 +107,37 @@ class JunctionRule:
 
 
 def _check(phase: Phase, where: str, number: int) -> None:
-    what = f"phase {number}"
+    what = phrase("phase {number}", number=number)
     if not (math.isfinite(phase.green) and 0 < phase.green <= LONGEST_PHASE):
         raise BadPlan(
             where,
-            f"{what}: green must be above 0 and at most {LONGEST_PHASE:g} s, not {phase.green:g}",
+            phrase(
+                "{what}: green must be above 0 and at most {longest_phase:g} s, not {green:g}",
+                what=what,
+                longest_phase=LONGEST_PHASE,
+                green=phase.green,
+            ),
         )
     if not (math.isfinite(phase.amber) and 0 <= phase.amber <= LONGEST_PHASE):
-        raise BadPlan(where, f"{what}: amber must be 0 to {LONGEST_PHASE:g} s, not {phase.amber:g}")
+        raise BadPlan(
+            where,
+            phrase(
+                "{what}: amber must be 0 to {longest_phase:g} s, not {amber:g}",
+                what=what,
+                longest_phase=LONGEST_PHASE,
+                amber=phase.amber,
+            ),
+        )
     if any(not (0 <= side < 4) for turn in phase.turns for side in turn):
-        raise BadPlan(where, f"{what}: a side is 0 to 3")
+        raise BadPlan(where, phrase("{what}: a side is 0 to 3", what=what))
     if list(phase.turns) != sorted(set(phase.turns)):
-        raise BadPlan(where, f"{what}: turns must be given once each, in order")
+        raise BadPlan(where, phrase("{what}: turns must be given once each, in order", what=what))
 
 
 def turn_words(turn: Turn, y_up: bool = False) -> str:
     """``north to east``, as on screen."""
-    return " to ".join(SIDE_NAMES[shown_side(side, y_up)] for side in turn)
+    a, b = (phrase(SIDE_NAMES[shown_side(side, y_up)]) for side in turn)
+    return phrase("{a} to {b}", a=a, b=b)
 
 
 def shown_side(side: int, y_up: bool) -> int:

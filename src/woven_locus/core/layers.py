@@ -13,8 +13,10 @@ from typing import Any, Protocol
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.errors import BadPlan
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import TerrainTable
+from woven_locus.core.phrase import mark, phrase
 from woven_locus.core.ways.roads import CLASS_BITS, SIGN_SHIFT, RoadTable
 
 
@@ -139,9 +141,9 @@ LAYERS: list[Layer] = [
                 required=True,
             ),
         ),
-        "of painted terrain",
+        phrase("of painted terrain"),
         known=lambda tables: first_codes(len(tables.terrain_table)),
-        unknown="holds no class of the table",
+        unknown=phrase("holds no class of the table"),
         alike=True,
         dirties_cells=True,
     ),
@@ -158,7 +160,7 @@ LAYERS: list[Layer] = [
         ),
         "reserved",
         known=lambda _: first_codes(2),
-        unknown="is neither reserved nor not",
+        unknown=phrase("is neither reserved nor not"),
         gathers=True,
         dirties_cells=True,
     ),
@@ -181,12 +183,12 @@ LAYERS: list[Layer] = [
                 "(none); null for none at all (version 4).",
                 bits=0xFF & ~CLASS_BITS,
                 shift=SIGN_SHIFT,
-                loose="a sign stands in column {col}, where no road is",
+                loose=mark("a sign stands in column {col}, where no road is"),
             ),
         ),
-        "of road",
+        phrase("of road"),
         known=lambda tables: tables.road_table.known,
-        unknown="holds no class of the table",
+        unknown=phrase("holds no class of the table"),
         gathers=True,
         yields=True,
         dirties_cells=True,
@@ -202,9 +204,9 @@ LAYERS: list[Layer] = [
                 "Runs of x (barrier) and . (none); null for none at all (version 3).",
             ),
         ),
-        "of barrier",
+        phrase("of barrier"),
         known=lambda _: first_codes(2),
-        unknown="holds neither a barrier nor none",
+        unknown=phrase("holds neither a barrier nor none"),
         gathers=True,
         yields=True,
         dirties_cells=True,
@@ -215,7 +217,7 @@ LAYERS: list[Layer] = [
             "heights",
             "One string per row, base64 of a zlib stream; null is a plan without heights (version 2).",
         ),
-        "with a height",
+        phrase("with a height"),
         dtype=np.float32,
         empty=np.nan,
         optional=True,
@@ -229,3 +231,42 @@ def layer(name: str) -> Layer:
         if row.name == name:
             return row
     raise KeyError(name)
+
+
+def checked(layer: Layer, array: npt.NDArray[Any], tables: Tables) -> npt.NDArray[Any]:
+    """An array as a plan keeps it. Raises BadPlan for another shape or type, or for a code that no table has."""
+    if layer.dtype is np.float32:
+        return checked_heights(tables.spec, array)
+    if array.shape != tables.spec.shape or array.dtype != layer.dtype:
+        raise BadPlan(
+            layer.name,
+            phrase(
+                "layer is {shape} {dtype}, the grid {shape2} {dtype2}",
+                shape=array.shape,
+                dtype=array.dtype,
+                shape2=tables.spec.shape,
+                dtype2=np.dtype(layer.dtype),
+            ),
+        )
+    if layer.known is not None and not (known := layer.known(tables)[array]).all():
+        row, col = np.argwhere(~known)[0]
+        raise BadPlan(
+            phrase("{layer} rows", layer=layer.name),
+            phrase("row {row}, column {col} {unknown}", row=row, col=col, unknown=layer.unknown),
+        )
+    made: npt.NDArray[Any] = np.ascontiguousarray(array)
+    return made
+
+
+def checked_heights(spec: GridSpec, heights: npt.NDArray[np.floating]) -> npt.NDArray[np.float32]:
+    """Heights as a plan keeps them. Raises BadPlan for another shape, or for infinite ones."""
+    if heights.shape != spec.shape:
+        raise BadPlan(
+            "heights",
+            phrase("layer is {shape}, the grid {shape2}", shape=heights.shape, shape2=spec.shape),
+        )
+    kept = np.ascontiguousarray(heights, np.float32)
+    if np.isinf(kept).any():
+        row, col = np.argwhere(np.isinf(kept))[0]
+        raise BadPlan("heights", phrase("row {row}, column {col} is infinite", row=row, col=col))
+    return kept

@@ -6,6 +6,8 @@ import re
 import unicodedata
 from collections.abc import Collection
 
+from woven_locus.core.phrase import phrase
+
 # Characters that turn the direction of what follows: a name could show as another.
 _TURNING = frozenset("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
 _KEY = re.compile(r"[^\W_][\w.-]*")
@@ -37,7 +39,7 @@ def name_problem(text: str) -> str:
         return ""
     for ch in text:
         if _hidden(ch):
-            return f"the name holds a control character (U+{ord(ch):04X})"
+            return phrase("the name holds a control character (U+{ord:04X})", ord=ord(ch))
     return ""
 
 
@@ -46,7 +48,10 @@ def key_problem(key: str) -> str:
     "-", "." and "_"."""
     if _KEY.fullmatch(key):
         return ""
-    return f"a key is letters, digits, '-', '.' and '_', a letter or digit first, not {key[:40]!r}"
+    return phrase(
+        "a key is letters, digits, '-', '.' and '_', a letter or digit first, not {key!r}",
+        key=key[:40],
+    )
 
 
 def fresh_key(name: str, taken: Collection[str], fallback: str, longest: int | None = None) -> str:
@@ -61,8 +66,8 @@ def fresh_key(name: str, taken: Collection[str], fallback: str, longest: int | N
 def change_label(before: str, after: str) -> str:
     """What is said of something that was changed, or given another name."""
     if before != after:
-        return f"Renamed {before.lower()} to {after.lower()}"
-    return f"Changed {after.lower()}"
+        return phrase("Renamed {before} to {after}", before=before.lower(), after=after.lower())
+    return phrase("Changed {after}", after=after.lower())
 
 
 def fresh_name(name: str, taken: Collection[str]) -> str:

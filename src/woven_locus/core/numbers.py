@@ -10,6 +10,7 @@ import math
 import re
 
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import phrase
 
 MINUS = "\N{MINUS SIGN}"
 # Beyond this a float no longer tells whole numbers apart.
@@ -22,7 +23,7 @@ def parse_whole(text: str) -> int:
     """Raises ValueError, in words, for what is no whole number of at most LARGEST_WHOLE."""
     text = text.strip().replace(MINUS, "-")
     if not _WHOLE.fullmatch(text) or abs(int(text)) > LARGEST_WHOLE:
-        raise ValueError(f"{shown(text)} is no whole number")
+        raise ValueError(phrase("{shown} is no whole number", shown=shown(text)))
     return int(text)
 
 
@@ -35,14 +36,17 @@ def parse_number(text: str, *, comma: bool = False) -> float:
     if not _NUMBER.fullmatch(text):
         if "," in text and not comma:
             raise ValueError(
-                f"{shown(text)} is no number: decimals are written with a point, not a comma"
+                phrase(
+                    "{shown} is no number: decimals are written with a point, not a comma",
+                    shown=shown(text),
+                )
             )
         if text.lower().lstrip("+-") in ("inf", "infinity", "nan"):
-            raise ValueError(f"{text} is not a finite number")
-        raise ValueError(f"{shown(text)} is no number")
+            raise ValueError(phrase("{text} is not a finite number", text=text))
+        raise ValueError(phrase("{shown} is no number", shown=shown(text)))
     value = float(text)
     if not math.isfinite(value):
-        raise ValueError(f"{shown(text)} is too large a number")
+        raise ValueError(phrase("{shown} is too large a number", shown=shown(text)))
     return value
 
 

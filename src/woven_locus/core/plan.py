@@ -23,8 +23,9 @@ from woven_locus.core.grid.snapping import PLAIN_SNAP
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.lanes import KeepSide, LaneNetwork
-from woven_locus.core.layers import LAYERS, Layer
+from woven_locus.core.layers import LAYERS, checked
 from woven_locus.core.names import name_problem
+from woven_locus.core.phrase import phrase
 from woven_locus.core.register import (
     LARGEST_NUMBER,
     Alike,
@@ -136,32 +137,23 @@ class Plan:
             if array is None:
                 array = None if layer.optional else layer.made(self.spec.shape)
             else:
-                array = self._checked(layer, array)
+                array = checked(layer, array, self)
             setattr(self, layer.name, array)
         if given:
-            raise TypeError(f"a plan has no layer {', '.join(given)}")
+            raise TypeError(phrase("a plan has no layer {names}", names=", ".join(given)))
         if (both := (self.road != 0) & (self.barrier != 0)).any():
             row, col = np.argwhere(both)[0]
-            raise BadPlan("barriers", f"row {row}, column {col} holds a road too")
-
-    def _checked(self, layer: Layer, array: npt.NDArray[Any]) -> npt.NDArray[Any]:
-        if layer.dtype is np.float32:
-            return checked_heights(self.spec, array)
-        if array.shape != self.spec.shape or array.dtype != layer.dtype:
             raise BadPlan(
-                layer.name,
-                f"layer is {array.shape} {array.dtype}, the grid {self.spec.shape} "
-                f"{np.dtype(layer.dtype)}",
+                "barriers", phrase("row {row}, column {col} holds a road too", row=row, col=col)
             )
-        if layer.known is not None and not (known := layer.known(self)[array]).all():
-            row, col = np.argwhere(~known)[0]
-            raise BadPlan(f"{layer.name} rows", f"row {row}, column {col} {layer.unknown}")
-        return np.ascontiguousarray(array)
 
     def _take_obstacles(self, obstacles: Iterable[Obstacle]) -> None:
         for at, obstacle in enumerate(obstacles):
             if not 1 <= obstacle.number < LARGEST_NUMBER or obstacle.number in self.obstacles:
-                raise BadPlan(f"obstacles[{at}]", f"number {obstacle.number:,} cannot be used")
+                raise BadPlan(
+                    f"obstacles[{at}]",
+                    phrase("number {number:,} cannot be used", number=obstacle.number),
+                )
             self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
             self.obstacles[obstacle.number] = obstacle
 
@@ -174,38 +166,67 @@ class Plan:
             self.register.put(structure)
         highest = max(self.register.numbers(), default=0)
         if next_number < 1:
-            raise BadPlan("next_number", f"must be at least 1, not {next_number:,}")
+            raise BadPlan(
+                "next_number",
+                phrase("must be at least 1, not {next_number:,}", next_number=next_number),
+            )
         self.register.next_number = max(next_number, highest + 1)
         if self.register.next_number > LARGEST_NUMBER:
-            raise BadPlan("next_number", f"must be at most {LARGEST_NUMBER:,}, not {next_number:,}")
+            raise BadPlan(
+                "next_number",
+                phrase(
+                    "must be at most {largest_number:,}, not {next_number:,}",
+                    largest_number=LARGEST_NUMBER,
+                    next_number=next_number,
+                ),
+            )
 
     def _problem_of(self, structure: Structure) -> str:
         """What is wrong with a row of the register, or nothing."""
         if problem := name_problem(structure.placed):
             return problem.replace("the name", "the time of placing")
         if structure.number in self.register:
-            return f"{structure_id(structure.number)} is there twice"
+            return phrase(
+                "{structure_id} is there twice", structure_id=structure_id(structure.number)
+            )
         if not 1 <= structure.number < LARGEST_NUMBER:
-            return f"numbers go from 1 to {LARGEST_NUMBER - 1:,}, not {structure.number:,}"
+            return phrase(
+                "numbers go from 1 to {largest_number:,}, not {number:,}",
+                largest_number=LARGEST_NUMBER - 1,
+                number=structure.number,
+            )
         if structure.kind not in self.kinds:
-            return f"no kind {structure.kind!r} in the catalogue"
+            return phrase("no kind {kind!r} in the catalogue", kind=structure.kind)
         late = self.funds is not None and structure.since > self.funds.clock
         if structure.since < 0 or late:
-            return f"since {structure.since} is not a time that has gone by"
+            return phrase("since {since} is not a time that has gone by", since=structure.since)
         return ""
 
     def _claim(self, where: str, cells: Iterable[Cell], who: int) -> None:
         for cell in cells:
             if not self.spec.contains(cell):
-                raise BadPlan(where, f"cell {cell.col}, {cell.row} is outside the grid")
+                raise BadPlan(
+                    where,
+                    phrase("cell {col}, {row} is outside the grid", col=cell.col, row=cell.row),
+                )
             slot = self.spec.slot(cell)
             if self.occupant[slot] == who:
-                raise BadPlan(where, f"cell {cell.col}, {cell.row} is there twice")
+                raise BadPlan(
+                    where, phrase("cell {col}, {row} is there twice", col=cell.col, row=cell.row)
+                )
             if self.occupant[slot] or self.road[slot] or self.barrier[slot]:
-                there = "road" if self.road[slot] else "a barrier"
+                there = "road" if self.road[slot] else phrase("a barrier")
                 if self.occupant[slot]:
                     there = self.title_of(int(self.occupant[slot]))
-                raise BadPlan(where, f"cell {cell.col}, {cell.row} is already taken by {there}")
+                raise BadPlan(
+                    where,
+                    phrase(
+                        "cell {col}, {row} is already taken by {there}",
+                        col=cell.col,
+                        row=cell.row,
+                        there=there,
+                    ),
+                )
             self.occupant[slot] = who
 
     # --- asking ---------------------------------------------------------------------------------------
@@ -358,16 +379,5 @@ class Plan:
 def _check_waves(waves: WavePlan, spec: GridSpec) -> None:
     for cell in sorted(waves.cells()):
         if not spec.contains(cell):
-            at = f"cell {cell.col}, {cell.row}"
-            raise BadPlan("entries and goals", f"{at} is outside the grid")
-
-
-def checked_heights(spec: GridSpec, heights: npt.NDArray[np.floating]) -> Heights:
-    """Heights as a plan keeps them. Raises BadPlan for another shape, or for infinite ones."""
-    if heights.shape != spec.shape:
-        raise BadPlan("heights", f"layer is {heights.shape}, the grid {spec.shape}")
-    kept = np.ascontiguousarray(heights, np.float32)
-    if np.isinf(kept).any():
-        row, col = np.argwhere(np.isinf(kept))[0]
-        raise BadPlan("heights", f"row {row}, column {col} is infinite")
-    return kept
+            at = phrase("cell {col}, {row}", col=cell.col, row=cell.row)
+            raise BadPlan(phrase("entries and goals"), phrase("{at} is outside the grid", at=at))

@@ -11,6 +11,7 @@ from typing import Any
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.phrase import mark, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 
@@ -29,18 +30,28 @@ class Column(IntEnum):
     ROAD = 8
 
 
-TITLES = ("No.", "Kind", "Cell", "Turn", "Cells", "Centre", "Price", "Placed", "By road")
+TITLES = (
+    phrase("No."),
+    phrase("Kind"),
+    phrase("Cell"),
+    phrase("Turn"),
+    phrase("Cells"),
+    phrase("Centre"),
+    phrase("Price"),
+    phrase("Placed"),
+    phrase("By road"),
+)
 
 
 class State(Enum):
     """Which structures are shown."""
 
-    ALL = "All"
-    SOUND = "As they should be"
-    UNSOUND = "On bad ground"
-    JOINED = "Joined by road"
-    CUT_OFF = "Cut off"
-    CHOSEN = "Selected"
+    ALL = mark("All")
+    SOUND = mark("As they should be")
+    UNSOUND = mark("On bad ground")
+    JOINED = mark("Joined by road")
+    CUT_OFF = mark("Cut off")
+    CHOSEN = mark("Selected")
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +115,7 @@ def value(plan: Plan, row: Structure, column: int, known: Known) -> tuple[str, A
             return row.placed[:16].replace("T", " "), row.placed
         case _:
             linked = known.is_linked(row.number)
-            return ("joined" if linked else "cut off"), int(linked)
+            return (phrase("joined") if linked else phrase("cut off")), int(linked)
 
 
 def passing(

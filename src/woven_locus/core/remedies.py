@@ -12,6 +12,7 @@ from woven_locus.core.edits.traffic import set_rule
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, JunctionRule, Rule
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.junctions import ranks
 from woven_locus.core.traffic.report import junction_figures
@@ -63,7 +64,7 @@ def remedies(run: TrafficRun, plan: Plan, cell: Cell) -> list[Remedy]:
         larger = JunctionRule(cell, Rule.LARGER)
         found.append(Remedy(RULE_WORDS[Rule.LARGER], lambda plan: set_rule(plan, cell, larger)))
     proposed = propose(run, at, given.offset if given is not None else 0.0)
-    words = "signals, worked out anew" if now is Rule.SIGNALS else RULE_WORDS[Rule.SIGNALS]
+    words = phrase("signals, worked out anew") if now is Rule.SIGNALS else RULE_WORDS[Rule.SIGNALS]
     found.append(Remedy(words, lambda plan: set_rule(plan, cell, proposed)))
     byte = int(plan.road[plan.spec.slot(cell)])
     for col, row in ((-1, -1), (1, -1), (1, 1), (-1, 1)):
@@ -71,7 +72,7 @@ def remedies(run: TrafficRun, plan: Plan, cell: Cell) -> list[Remedy]:
         if _joins(plan, cell, corner):
             found.append(
                 Remedy(
-                    f"road at {cell_text(corner)} too",
+                    phrase("road at {corner} too", corner=cell_text(corner)),
                     lambda plan, corner=corner: lay_road(plan, [corner], class_of(byte)),  # type: ignore[misc]
                 )
             )
@@ -101,7 +102,7 @@ def try_out(
         if remedy is not None:
             edit = remedy.make(plan)
             if not edit.changes:
-                return "nothing may be laid there"
+                return phrase("nothing may be laid there")
             History(plan).do(edit)
         run = TrafficRun(plan, all_trips(plan, seed), plan.traffic.vehicles, step)
     except WovenError as err:

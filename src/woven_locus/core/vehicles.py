@@ -17,6 +17,7 @@ from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.names import key_problem, name_problem
+from woven_locus.core.phrase import phrase
 
 Floats = npt.NDArray[np.float64]
 
@@ -161,14 +162,20 @@ class TrafficPlan:
         if not (math.isfinite(self.longest_crossing) and 0 < self.longest_crossing <= 3600):
             raise BadPlan(
                 "longest_crossing",
-                f"must be above 0 and at most 3600 s, not {self.longest_crossing:g}",
+                phrase(
+                    "must be above 0 and at most 3600 s, not {longest_crossing:g}",
+                    longest_crossing=self.longest_crossing,
+                ),
             )
         places = [_place(rule.cell) for rule in self.junctions]
         for before, after in itertools.pairwise(places):
             if before >= after:
                 at = cell_text(Cell(*after[::-1]))
-                what = "twice" if before == after else "not in order of row and column"
-                raise BadPlan("junctions", f"the junction at {at} stands there {what}")
+                what = "twice" if before == after else phrase("not in order of row and column")
+                raise BadPlan(
+                    "junctions",
+                    phrase("the junction at {at} stands there {what}", at=at, what=what),
+                )
 
     def rule_at(self, cell: Cell) -> JunctionRule | None:
         """The rule of a junction, None for first come, first served. O(log n)."""
@@ -187,7 +194,7 @@ class TrafficPlan:
     def name_of(self, kind: str) -> str:
         """The name of a kind of vehicle or people by its key; empty for the first vehicle."""
         if not kind:
-            return self.vehicles[0].name if self.vehicles else "Vehicle"
+            return self.vehicles[0].name if self.vehicles else phrase("Vehicle")
         names = {item.key: item.name for item in self.vehicles}
         names |= {item.key: item.name for item in self.people}
         return names.get(kind, kind)
@@ -221,9 +228,9 @@ def _check_kinds(vehicles: Sequence[VehicleKind], people: Sequence[PersonKind]) 
     """The keys of all kinds, each of which must be there once."""
     seen: set[str] = set()
     for at, kind in enumerate(vehicles):
-        _check_kind(kind, f"vehicles[{at}]", "a kind of vehicle", _NUMBERS, seen)
+        _check_kind(kind, f"vehicles[{at}]", phrase("a kind of vehicle"), _NUMBERS, seen)
     for at, person in enumerate(people):
-        _check_kind(person, f"people[{at}]", "a kind of people", ("size", "speed"), seen)
+        _check_kind(person, f"people[{at}]", phrase("a kind of people"), ("size", "speed"), seen)
     return seen
 
 
@@ -231,31 +238,51 @@ def _check_kind(
     kind: VehicleKind | PersonKind, where: str, what: str, numbers: Sequence[str], seen: set[str]
 ) -> None:
     if not kind.name.strip():
-        raise BadPlan(where, f"{what} needs a name")
+        raise BadPlan(where, phrase("{what} needs a name", what=what))
     if problem := name_problem(kind.name) or key_problem(kind.key):
         raise BadPlan(where, problem)
     if kind.key in seen:
-        raise BadPlan(where, f"key {kind.key!r} is used twice")
+        raise BadPlan(where, phrase("key {key!r} is used twice", key=kind.key))
     seen.add(kind.key)
     for name in numbers:
         value = getattr(kind, name)
         if not (math.isfinite(value) and value > 0):
-            raise BadPlan(where, f"{name} must be a number above 0, not {value:g}")
+            raise BadPlan(
+                where,
+                phrase("{name} must be a number above 0, not {value:g}", name=name, value=value),
+            )
 
 
 def _check_rules(rules: Sequence[TripRule], keys: set[str]) -> None:
     for at, rule in enumerate(rules):
         where = f"trip_rules[{at}]"
         if not (math.isfinite(rule.depart) and rule.depart >= 0):
-            raise BadPlan(where, f"depart must be 0 seconds or more, not {rule.depart:g}")
+            raise BadPlan(
+                where,
+                phrase("depart must be 0 seconds or more, not {depart:g}", depart=rule.depart),
+            )
         if not (math.isfinite(rule.every) and rule.every > 0):
-            raise BadPlan(where, f"every must be above 0 seconds, not {rule.every:g}")
+            raise BadPlan(
+                where, phrase("every must be above 0 seconds, not {every:g}", every=rule.every)
+            )
         if not 1 <= rule.count <= MOST_BY_RULE:
-            raise BadPlan(where, f"count must be 1 to {MOST_BY_RULE:,}, not {rule.count:,}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "count must be 1 to {most_by_rule:,}, not {count:,}",
+                    most_by_rule=MOST_BY_RULE,
+                    count=rule.count,
+                ),
+            )
         if rule.kind and rule.kind not in keys:
             known = ", ".join(sorted(keys)) or "none"
             raise BadPlan(
-                where, f"no kind of vehicle or people {rule.kind!r}; the plan has {known}"
+                where,
+                phrase(
+                    "no kind of vehicle or people {kind!r}; the plan has {known}",
+                    kind=rule.kind,
+                    known=known,
+                ),
             )
 
 
@@ -265,18 +292,32 @@ def _check_trips(trips: Sequence[Trip], keys: set[str]) -> None:
         where = f"trips[{at}]"
         for what, value in (("depart", trip.depart), ("every", trip.every)):
             if not (math.isfinite(value) and value >= 0):
-                raise BadPlan(where, f"{what} must be 0 seconds or more, not {value:g}")
+                raise BadPlan(
+                    where,
+                    phrase(
+                        "{what} must be 0 seconds or more, not {value:g}", what=what, value=value
+                    ),
+                )
         if trip.count < 1:
-            raise BadPlan(where, f"count must be 1 or more, not {trip.count:,}")
+            raise BadPlan(where, phrase("count must be 1 or more, not {count:,}", count=trip.count))
         total += trip.count
         if total > MOST_VEHICLES:
             raise BadPlan(
-                where, f"trips may send {MOST_VEHICLES:,} vehicles in all, these send more"
+                where,
+                phrase(
+                    "trips may send {most_vehicles:,} vehicles in all, these send more",
+                    most_vehicles=MOST_VEHICLES,
+                ),
             )
         if trip.kind and trip.kind not in keys:
             known = ", ".join(sorted(keys)) or "none"
             raise BadPlan(
-                where, f"no kind of vehicle or people {trip.kind!r}; the plan has {known}"
+                where,
+                phrase(
+                    "no kind of vehicle or people {kind!r}; the plan has {known}",
+                    kind=trip.kind,
+                    known=known,
+                ),
             )
 
 

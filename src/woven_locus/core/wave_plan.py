@@ -11,6 +11,7 @@ from enum import StrEnum
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.names import key_problem, name_problem
+from woven_locus.core.phrase import phrase
 
 # The largest number of attackers of all waves of a plan.
 MOST_ATTACKERS = 1_000_000
@@ -121,19 +122,31 @@ class WavePlan:
         for at, entry in enumerate(self.entries):
             for wanted in entry.goals:
                 if wanted not in goals:
-                    raise BadPlan(f"entries[{at}]", f"there is no goal {wanted!r}")
+                    raise BadPlan(
+                        f"entries[{at}]", phrase("there is no goal {wanted!r}", wanted=wanted)
+                    )
         for at, kind in enumerate(self.attackers):
             _check_attacker(kind, f"attackers[{at}]")
         keys = [kind.key for kind in self.attackers]
         if twice := _twice(keys):
-            raise BadPlan("attackers", f"key {twice!r} is used twice")
+            raise BadPlan("attackers", phrase("key {twice!r} is used twice", twice=twice))
         _check_waves(self.waves, {entry.id for entry in self.entries}, set(keys))
         if not 1 <= self.lives <= MOST_LIVES:
-            raise BadPlan("lives", f"must be 1 to {MOST_LIVES:,}, not {self.lives:,}")
+            raise BadPlan(
+                "lives",
+                phrase(
+                    "must be 1 to {most_lives:,}, not {lives:,}",
+                    most_lives=MOST_LIVES,
+                    lives=self.lives,
+                ),
+            )
         if self.moves not in (4, 8):
-            raise BadPlan("moves", f"must be 4 or 8, not {self.moves}")
+            raise BadPlan("moves", phrase("must be 4 or 8, not {moves}", moves=self.moves))
         if not (math.isfinite(self.height_reach) and 0 <= self.height_reach <= 1000):
-            raise BadPlan("height_reach", f"must be 0 to 1,000, not {self.height_reach:g}")
+            raise BadPlan(
+                "height_reach",
+                phrase("must be 0 to 1,000, not {height_reach:g}", height_reach=self.height_reach),
+            )
 
     def entry(self, id_: str) -> Entry | None:
         """The entry of an id, None where there is none."""
@@ -218,43 +231,65 @@ def _check_places(places: Sequence[Entry | Goal], what: str, letter: str) -> Non
         where = f"{what}[{at}]"
         if not re.fullmatch(rf"{letter}[1-9][0-9]{{0,8}}", place.id):
             raise BadPlan(
-                where, f"an id is {letter} and a number, like {letter}1, not {place.id!r}"
+                where,
+                phrase(
+                    "an id is {letter} and a number, like {letter2}1, not {id!r}",
+                    letter=letter,
+                    letter2=letter,
+                    id=place.id,
+                ),
             )
         if not place.name.strip():
-            raise BadPlan(where, f"{place.id} needs a name")
+            raise BadPlan(where, phrase("{id} needs a name", id=place.id))
         if problem := name_problem(place.name):
             raise BadPlan(where, problem)
         if not place.cells:
-            raise BadPlan(where, f"{place.name} needs at least one cell")
+            raise BadPlan(where, phrase("{place} needs at least one cell", place=place.name))
         if len(set(place.cells)) < len(place.cells):
-            raise BadPlan(where, f"{place.name} names a cell twice")
+            raise BadPlan(where, phrase("{place} names a cell twice", place=place.name))
     if twice := _twice([place.id for place in places]):
-        raise BadPlan(what, f"id {twice!r} is used twice")
+        raise BadPlan(what, phrase("id {twice!r} is used twice", twice=twice))
     if twice := _twice([place.name for place in places]):
-        raise BadPlan(what, f"the name {twice!r} is used twice")
+        raise BadPlan(what, phrase("the name {twice!r} is used twice", twice=twice))
     cells: dict[Cell, str] = {}
     for place in places:
         for cell in place.cells:
             if cell in cells:
-                raise BadPlan(what, f"{cells[cell]} and {place.name} share {cell_text(cell)}")
+                raise BadPlan(
+                    what,
+                    phrase(
+                        "{cells} and {place} share {cell}",
+                        cells=cells[cell],
+                        place=place.name,
+                        cell=cell_text(cell),
+                    ),
+                )
             cells[cell] = place.name
 
 
 def _check_attacker(kind: AttackerKind, where: str) -> None:
     if not kind.name.strip():
-        raise BadPlan(where, "a kind of attacker needs a name")
+        raise BadPlan(where, phrase("a kind of attacker needs a name"))
     if problem := name_problem(kind.name) or key_problem(kind.key):
         raise BadPlan(where, problem)
     for name in ("size", "speed", "health"):
         value = getattr(kind, name)
         if not (math.isfinite(value) and 0 < value <= 1e9):
-            raise BadPlan(where, f"{name} must be a number above 0, not {value:g}")
+            raise BadPlan(
+                where,
+                phrase("{name} must be a number above 0, not {value:g}", name=name, value=value),
+            )
     if not (math.isfinite(kind.armour) and 0 <= kind.armour <= 1e9):
-        raise BadPlan(where, f"armour must be 0 or more, not {kind.armour:g}")
+        raise BadPlan(where, phrase("armour must be 0 or more, not {armour:g}", armour=kind.armour))
     for name, most in (("reward", 10**9), ("lives", MOST_LIVES)):
         value = getattr(kind, name)
         if not 0 <= value <= most:
-            raise BadPlan(where, f"{name} must be 0 to {most:,}, not {value:,}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "{name} must be 0 to {most:,}, not {value:,}", name=name, most=most, value=value
+                ),
+            )
 
 
 def _check_waves(waves: Sequence[Wave], entries: set[str], kinds: set[str]) -> None:
@@ -264,14 +299,24 @@ def _check_waves(waves: Sequence[Wave], entries: set[str], kinds: set[str]) -> N
         if problem := name_problem(wave.name):
             raise BadPlan(where, problem)
         if not (math.isfinite(wave.begins) and 0 <= wave.begins <= LONGEST):
-            raise BadPlan(where, f"begins must be 0 to {LONGEST:,.0f} s, not {wave.begins:g}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "begins must be 0 to {longest:,.0f} s, not {begins:g}",
+                    longest=LONGEST,
+                    begins=wave.begins,
+                ),
+            )
         for nth, group in enumerate(wave.groups):
             _check_group(group, f"{where}.groups[{nth}]", entries, kinds)
             total += group.count
             if total > MOST_ATTACKERS:
                 raise BadPlan(
                     where,
-                    f"waves may send {MOST_ATTACKERS:,} attackers in all, these send more",
+                    phrase(
+                        "waves may send {most_attackers:,} attackers in all, these send more",
+                        most_attackers=MOST_ATTACKERS,
+                    ),
                 )
 
 
@@ -279,13 +324,33 @@ def _check_group(group: Group, where: str, entries: set[str], kinds: set[str]) -
     for name, value, known in (("entry", group.entry, entries), ("kind", group.kind, kinds)):
         if value not in known:
             there = ", ".join(sorted(known)) or "none"
-            raise BadPlan(where, f"no {name} {value!r}; the plan has {there}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "no {name} {value!r}; the plan has {there}", name=name, value=value, there=there
+                ),
+            )
     if not 1 <= group.count <= MOST_ATTACKERS:
-        raise BadPlan(where, f"count must be 1 to {MOST_ATTACKERS:,}, not {group.count:,}")
+        raise BadPlan(
+            where,
+            phrase(
+                "count must be 1 to {most_attackers:,}, not {count:,}",
+                most_attackers=MOST_ATTACKERS,
+                count=group.count,
+            ),
+        )
     for name in ("every", "after", "spread"):
         value = getattr(group, name)
         if not (math.isfinite(value) and 0 <= value <= LONGEST):
-            raise BadPlan(where, f"{name} must be 0 to {LONGEST:,.0f} s, not {value:g}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "{name} must be 0 to {longest:,.0f} s, not {value:g}",
+                    name=name,
+                    longest=LONGEST,
+                    value=value,
+                ),
+            )
 
 
 # A plan that says nothing of waves.

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from woven_locus.core.editing import History, Notice
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.soundness import Soundness
 from woven_locus.core.routing import Connections, Links
@@ -75,7 +76,7 @@ class Document(Journaled):
         program wrote the file since and `over` is not given."""
         target = path or self.path
         if target is None:
-            raise ValueError("a plan that was never saved needs a path")
+            raise ValueError(phrase("a plan that was never saved needs a path"))
         saving = self.begin_save(target, over=over)
         try:
             saving.write()
@@ -88,7 +89,7 @@ class Document(Journaled):
     def begin_save(self, path: Path, *, over: bool = False) -> Saving:
         """A file to be written by `Saving.write`, on any thread; then call `saved`, or `not_saved`."""
         if self.history.in_gesture:
-            raise ValueError("half a stroke belongs into no file")
+            raise ValueError(phrase("half a stroke belongs into no file"))
         expected = None if over or path != self.path else self.digest
         renewal = self.journal.renew() if self.journal is not None else None
         return Saving(self.plan, path, expected, renewal)

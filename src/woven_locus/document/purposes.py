@@ -9,6 +9,7 @@ from typing import Any
 
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.demo import open_demo
@@ -45,31 +46,33 @@ def _defence() -> tuple[Catalogue, WavePlan]:
 PURPOSES = (
     Purpose(
         "city",
-        "A city on roads",
-        "Structures with doors, joined by roads; vehicles and people go between them.",
+        phrase("A city on roads"),
+        phrase("Structures with doors, joined by roads; vehicles and people go between them."),
         DEMO,
         DEMO,
         GridSpec(64, 48, 24, 24),
-        "Build",
+        phrase("Build"),
     ),
     Purpose(
         "maze",
-        "A maze with waves",
-        "Towers and walls that attackers walk around; what would take their last way is refused.",
+        phrase("A maze with waves"),
+        phrase(
+            "Towers and walls that attackers walk around; what would take their last way is refused."
+        ),
         DEMO,
         DEMO,
         GridSpec(40, 28, 24, 24),
-        "Waves",
+        phrase("Waves"),
         _defence,
     ),
     Purpose(
         "grid",
-        "Only a grid to study",
-        "Points, cells and snapping; one plain class of ground and no kinds.",
+        phrase("Only a grid to study"),
+        phrase("Points, cells and snapping; one plain class of ground and no kinds."),
         NONE,
         NONE,
         GridSpec(32, 24, 24, 24),
-        "Survey",
+        phrase("Survey"),
     ),
 )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from woven_locus.core.editing import Notice
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import (
     BY_ROAD,
@@ -86,7 +87,7 @@ class RouteBook:
         """The search that a pin needs, or the answer when none is needed."""
         for end in sorted(pin.ends):
             if end not in self._plan.register:
-                return NoRoute(f"S{end} is no longer there")
+                return NoRoute(phrase("S{end} is no longer there", end=end))
         return prepare_route(self._plan, pin.start, pin.goal, pin.manner)
 
     def answer(self, pin: PinnedRoute, answer: Answer) -> None:
@@ -103,7 +104,9 @@ class RouteBook:
         else:
             change = answer.length - before.length
             word = "longer" if change > 0 else "shorter"
-            pin.note = f"{abs(change):g} {word}" if abs(change) > 1e-9 else "goes another way"
+            pin.note = (
+                f"{abs(change):g} {word}" if abs(change) > 1e-9 else phrase("goes another way")
+            )
 
     def update(self) -> list[PinnedRoute]:
         """Work out every stale route now; returns those."""

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.files import plan_json
 from woven_locus.files.journal import Renewal
@@ -20,7 +21,9 @@ def settled_snapshot(plan: Plan, stopped: Callable[[], bool] = lambda: False) ->
     since half a stroke belongs into no file. Raises FileProblem when stopped meanwhile."""
     while (twin := plan.snapshot()).in_gesture:
         if stopped():
-            raise FileProblem(plan.name, "", "was not written: stopped while a stroke was in hand")
+            raise FileProblem(
+                plan.name, "", phrase("was not written: stopped while a stroke was in hand")
+            )
         time.sleep(_PAUSE)
     return twin
 

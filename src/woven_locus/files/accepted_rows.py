@@ -7,6 +7,7 @@ import re
 from woven_locus.core.accepted import Accepted
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import phrase
 from woven_locus.core.register import structure_id
 from woven_locus.files.row_values import Pair, Strict
 
@@ -31,7 +32,12 @@ class AcceptedRow(Strict, omit_defaults=True):
         cell = Cell(*self.cell) if self.cell is not None else None
         found = re.fullmatch(r"S?([1-9]\d{0,8})", str(self.structure))
         if self.structure is not None and found is None:
-            raise BadPlan(where, f"a structure is written as S12, not {self.structure!r}")
+            raise BadPlan(
+                where,
+                phrase(
+                    "a structure is written as S12, not {structure!r}", structure=self.structure
+                ),
+            )
         number = int(found[1]) if self.structure is not None and found is not None else 0
         try:
             return Accepted(self.code, self.reason, cell, number)

@@ -19,6 +19,7 @@ import numpy as np
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.grid.spec import MOST_CELLS, GridSpec
 from woven_locus.core.numbers import parse_number, shown
+from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Heights
 from woven_locus.files.atomic import read_bytes, write_bytes
 
@@ -56,7 +57,11 @@ def parse(data: bytes, path: object = "grid") -> AsciiGrid:
     if not data.isascii():
         at = next(k for k in range(0, len(data), _PIECE) if not data[k : k + _PIECE].isascii())
         at += next(k for k, byte in enumerate(data[at : at + _PIECE]) if byte > 127)
-        raise FileProblem(path, f"line {_line_at(data, at)}", "holds a byte that is no ASCII text")
+        raise FileProblem(
+            path,
+            phrase("line {line_at}", line_at=_line_at(data, at)),
+            phrase("holds a byte that is no ASCII text"),
+        )
     head, begin = _header(data, path)
     cols, rows = int(head["ncols"]), int(head["nrows"])
     values = _values(data, begin, cols, rows, head.get("nodata_value"), path)
@@ -91,40 +96,51 @@ def _header(data: bytes, path: object) -> tuple[dict[str, float], int]:
         if not key[0].isalpha() or key in ("nan", "inf"):
             begin = at
             break
-        place = f"line {number}"
+        place = phrase("line {number}", number=number)
         if key not in _KEYS:
             raise FileProblem(
                 path,
                 place,
-                f"{shown(words[0])} is no header of an ASCII grid; expected {', '.join(_KEYS)}",
+                phrase(
+                    "{shown} is no header of an ASCII grid; expected {names}",
+                    shown=shown(words[0]),
+                    names=", ".join(_KEYS),
+                ),
             )
         if key in head:
-            raise FileProblem(path, place, f"says {words[0]} a second time")
+            raise FileProblem(path, place, phrase("says {words} a second time", words=words[0]))
         if len(words) != 2:
-            raise FileProblem(path, place, f"expected one number after {words[0]}")
+            raise FileProblem(
+                path, place, phrase("expected one number after {words}", words=words[0])
+            )
         try:
             is_nan = key == "nodata_value" and words[1].lower() == "nan"
             head[key] = math.nan if is_nan else parse_number(words[1])
         except ValueError as err:
-            raise FileProblem(path, place, str(err)) from err
+            raise FileProblem(path, place, said(err)) from err
+    if problem := _problem_of(head):
+        raise FileProblem(path, phrase("header"), problem)
+    return head, begin
+
+
+def _problem_of(head: dict[str, float]) -> str:
+    """What is wrong with a header, or nothing."""
     for key in ("ncols", "nrows"):
         if key not in head:
-            raise FileProblem(
-                path, "header", f"{key} is missing; this is no ASCII grid, or it was cut short"
-            )
+            return phrase("{key} is missing; this is no ASCII grid, or it was cut short", key=key)
         if head[key] < 1 or head[key] % 1:
-            raise FileProblem(path, "header", f"{key} must be 1 or more, not {head[key]:g}")
+            return phrase("{key} must be 1 or more, not {head:g}", key=key, head=head[key])
     if head["ncols"] * head["nrows"] > MOST_CELLS:
-        raise FileProblem(
-            path,
-            "header",
-            f"{head['ncols']:,.0f} × {head['nrows']:,.0f} cells are too many; "
-            f"the most is {MOST_CELLS:,}",
+        return phrase(
+            "{cols:,.0f} × {rows:,.0f} cells are too many; the most is {most_cells:,}",
+            cols=head["ncols"],
+            rows=head["nrows"],
+            most_cells=MOST_CELLS,
         )
     for key in ("cellsize", "dx", "dy"):
         if key in head and head[key] <= 0:
-            raise FileProblem(path, "header", f"{key} must be above 0, not {head[key]:g}")
-    return head, begin
+            return phrase("{key} must be above 0, not {head:g}", key=key, head=head[key])
+    return ""
 
 
 def _values(
@@ -154,8 +170,10 @@ def _values(
             kept = values.astype(np.float32)
         if (bad := np.isinf(kept)).any():
             row, col = divmod(filled + int(bad.argmax()), cols)
-            what = "is not a finite height, or too large to be kept (above 3e38)"
-            raise FileProblem(path, f"row {row + 1}, column {col + 1}", what)
+            what = phrase("is not a finite height, or too large to be kept (above 3e38)")
+            raise FileProblem(
+                path, phrase("row {row}, column {col}", row=row + 1, col=col + 1), what
+            )
         out[filled : filled + len(values)] = kept
         filled, at = filled + len(values), end
     if filled != len(out):
@@ -178,14 +196,26 @@ def _no_number(data: bytes, at: int, end: int, path: object) -> FileProblem:
             if word.lower().lstrip("+-") not in ("nan", "inf", "infinity"):
                 parse_number(word)
         except ValueError as err:
-            return FileProblem(path, f"line {_line_at(data, at + match.start())}", str(err))
-    return FileProblem(path, f"line {_line_at(data, at)}", "holds what is no number")
+            return FileProblem(
+                path, phrase("line {line_at}", line_at=_line_at(data, at + match.start())), str(err)
+            )
+    return FileProblem(
+        path,
+        phrase("line {line_at}", line_at=_line_at(data, at)),
+        phrase("holds what is no number"),
+    )
 
 
 def _wrong_count(path: object, found: int, cols: int, rows: int) -> FileProblem:
-    what = f"holds {found:,} numbers, the header says {cols} × {rows} = {cols * rows:,}"
+    what = phrase(
+        "holds {found:,} numbers, the header says {cols} × {rows} = {cols2:,}",
+        found=found,
+        cols=cols,
+        rows=rows,
+        cols2=cols * rows,
+    )
     if found < cols * rows:
-        what += "; the file was cut short"
+        what = phrase("{what}; the file was cut short", what=what)
     return FileProblem(path, "", what)
 
 

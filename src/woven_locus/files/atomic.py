@@ -17,6 +17,7 @@ from functools import partial
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 
 # Far above any plan (16 M cells of noise make about 40 MB), far below what would fill memory.
 LARGEST_FILE = 1 << 30
@@ -53,7 +54,9 @@ def read_bytes(
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
         found = os.fstat(handle)
         if not stat.S_ISREG(found.st_mode):
-            raise FileProblem(path, "", f"is {_sort(found.st_mode)}; expected a file")
+            raise FileProblem(
+                path, "", phrase("is {sort}; expected a file", sort=_sort(found.st_mode))
+            )
         _check_size(path, found.st_size, most)
         parts, size = [], 0
         while chunk := os.read(handle, _CHUNK):
@@ -61,12 +64,14 @@ def read_bytes(
             _check_size(path, size, most)
             parts.append(chunk)
             if stopped():
-                raise FileProblem(path, "", "was not read to its end: stopped")
+                raise FileProblem(path, "", phrase("was not read to its end: stopped"))
         return b"".join(parts)
     except OSError as err:
-        raise FileProblem(path, "", f"cannot be read: {err.strerror or err}") from err
+        raise FileProblem(
+            path, "", phrase("cannot be read: {strerror}", strerror=err.strerror or err)
+        ) from err
     except ValueError as err:  # a name with a null character
-        raise FileProblem(repr(str(path)), "", f"cannot be read: {err}") from err
+        raise FileProblem(repr(str(path)), "", phrase("cannot be read: {err}", err=err)) from err
     finally:
         if handle is not None:
             os.close(handle)
@@ -74,18 +79,24 @@ def read_bytes(
 
 def _check_size(path: Path, size: int, most: int) -> None:
     if size > most:
-        raise FileProblem(path, "", f"is {size:,} bytes long; the most that is read is {most:,}")
+        raise FileProblem(
+            path,
+            "",
+            phrase(
+                "is {size:,} bytes long; the most that is read is {most:,}", size=size, most=most
+            ),
+        )
 
 
 def _sort(mode: int) -> str:
     for test, words in (
-        (stat.S_ISDIR, "a folder"),
-        (stat.S_ISFIFO, "a pipe"),
-        (stat.S_ISSOCK, "a socket"),
+        (stat.S_ISDIR, phrase("a folder")),
+        (stat.S_ISFIFO, phrase("a pipe")),
+        (stat.S_ISSOCK, phrase("a socket")),
     ):
         if test(mode):
             return words
-    return "a device"
+    return phrase("a device")
 
 
 def unpacked(data: bytes, most: int) -> bytes:
@@ -140,9 +151,11 @@ def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[byte
         os.replace(temporary, path)
         temporary = None
     except OSError as err:
-        raise FileProblem(path, "", f"cannot be written: {err.strerror or err}") from err
+        raise FileProblem(
+            path, "", phrase("cannot be written: {strerror}", strerror=err.strerror or err)
+        ) from err
     except ValueError as err:
-        raise FileProblem(repr(str(path)), "", f"cannot be written: {err}") from err
+        raise FileProblem(repr(str(path)), "", phrase("cannot be written: {err}", err=err)) from err
     finally:
         if temporary is not None:
             with suppress(OSError):
@@ -164,10 +177,12 @@ def check_unchanged(path: Path, expected: str) -> None:
         held = digest(read_bytes(path))
     except FileProblem as err:
         if isinstance(err.__cause__, FileNotFoundError):
-            raise FileChanged(path, "", "is gone: another program moved or removed it") from err
+            raise FileChanged(
+                path, "", phrase("is gone: another program moved or removed it")
+            ) from err
         raise
     if held != expected:
-        raise FileChanged(path, "", "has changed since: another program or window wrote it")
+        raise FileChanged(path, "", phrase("has changed since: another program or window wrote it"))
 
 
 def _mode_of(path: Path) -> int:
@@ -179,10 +194,12 @@ def _mode_of(path: Path) -> int:
         os.umask(umask)
         return 0o666 & ~umask
     if not stat.S_ISREG(found.st_mode):
-        raise OSError(errno.EINVAL, f"it is {_sort(found.st_mode)}")
+        raise OSError(errno.EINVAL, phrase("it is {sort}", sort=_sort(found.st_mode)))
     # Taking the name over would need no right to the file itself; its owner meant it to stay.
     if not found.st_mode & 0o222 or not os.access(path, os.W_OK):
-        raise OSError(errno.EACCES, "it is read-only; make it writable, or save under another name")
+        raise OSError(
+            errno.EACCES, phrase("it is read-only; make it writable, or save under another name")
+        )
     return stat.S_IMODE(found.st_mode)
 
 

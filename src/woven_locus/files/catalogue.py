@@ -12,6 +12,7 @@ import msgspec
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.core.phrase import phrase, said
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import read_bytes, write_bytes
 from woven_locus.files.kind_rows import KindRow, RulesRow, TowerRow
@@ -97,13 +98,23 @@ def from_json(data: bytes, path: object = "catalogue") -> Catalogue:
     document = decoded(data, _Kinds, path)
     if document.format != FORMAT:
         raise FileProblem(
-            path, "format", f"expected {FORMAT!r}, found {document.format!r}; this is no catalogue"
+            path,
+            "format",
+            phrase(
+                "expected {format!r}, found {format2!r}; this is no catalogue",
+                format=FORMAT,
+                format2=document.format,
+            ),
         )
     if document.version != VERSION:
         raise FileProblem(
             path,
             "version",
-            f"this program reads version {VERSION}, the file is version {document.version}",
+            phrase(
+                "this program reads version {version}, the file is version {version2}",
+                version=VERSION,
+                version2=document.version,
+            ),
         )
     return _catalogue(document.kinds, lambda at: f"kinds[{at}]", path)
 
@@ -117,7 +128,7 @@ def _catalogue(rows: Iterable[KindRow], where: Callable[[int], str], path: objec
     except BadPlan as err:
         raise FileProblem(path, err.where, err.what) from err
     except WovenError as err:
-        raise FileProblem(path, "", str(err)) from err
+        raise FileProblem(path, "", said(err)) from err
 
 
 def to_csv(kinds: Iterable[Kind]) -> str:
@@ -155,9 +166,9 @@ def from_csv(data: bytes, path: object = "catalogue") -> Catalogue:
         try:
             rows.append(_row(values))
         except (ValueError, msgspec.DecodeError, RecursionError) as err:
-            raise FileProblem(path, f"line {line}", str(err)) from err
+            raise FileProblem(path, phrase("line {line}", line=line), said(err)) from err
         lines.append(line)
-    return _catalogue(rows, lambda at: f"line {lines[at]}", path)
+    return _catalogue(rows, lambda at: phrase("line {lines}", lines=lines[at]), path)
 
 
 def _row(values: dict[str, str]) -> KindRow:
@@ -165,12 +176,16 @@ def _row(values: dict[str, str]) -> KindRow:
     for text in filter(None, (part.strip() for part in values.get("doors", "").split(";"))):
         parts = text.split()
         if len(parts) != 3:
-            raise ValueError(f"a door is written as column, row and side, not {text!r}")
-        doors.append((whole(parts[0], "a door"), whole(parts[1], "a door"), parts[2]))
-    turns = [whole(text, "a turn") for text in values.get("turns", "").split()]
+            raise ValueError(
+                phrase("a door is written as column, row and side, not {text!r}", text=text)
+            )
+        doors.append(
+            (whole(parts[0], phrase("a door")), whole(parts[1], phrase("a door")), parts[2])
+        )
+    turns = [whole(text, phrase("a turn")) for text in values.get("turns", "").split()]
     mirror = values.get("mirror", "").lower()
     if mirror not in ("", "yes", "no"):
-        raise ValueError(f"mirror is yes or no, not {values['mirror']!r}")
+        raise ValueError(phrase("mirror is yes or no, not {values!r}", values=values["mirror"]))
     art = values.get("art", "").lower().split("x") if values.get("art") else None
     built: dict[str, Any] = {
         "key": values["key"],
@@ -198,11 +213,15 @@ def whole(text: str, what: str) -> int:
     try:
         return parse_whole(text)
     except ValueError:
-        raise ValueError(f"{what} is a whole number, not {text[:40]!r}") from None
+        raise ValueError(
+            phrase("{what} is a whole number, not {text!r}", what=what, text=text[:40])
+        ) from None
 
 
 def _number(text: str, what: str) -> float:
     try:
         return parse_number(text)
     except ValueError:
-        raise ValueError(f"{what} is width x height in numbers, not {text[:40]!r}") from None
+        raise ValueError(
+            phrase("{what} is width x height in numbers, not {text!r}", what=what, text=text[:40])
+        ) from None

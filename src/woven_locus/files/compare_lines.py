@@ -12,6 +12,7 @@ from woven_locus.core.compare.differ import CellChange, Change
 from woven_locus.core.compare.effects import Effects
 from woven_locus.core.compare.parts import PARTS
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import phrase
 from woven_locus.files.compare_json import (
     SINGLE,
     fields_json,
@@ -45,18 +46,18 @@ class Line:
 
 def differences_text(found: Differences, effects: Effects) -> str:
     """As lines; the pieces of cells are not told apart."""
-    return "\n".join(map(str, lines_of(found, effects))) or "the same"
+    return "\n".join(map(str, lines_of(found, effects))) or phrase("the same")
 
 
 def lines_of(found: Differences, effects: Effects, pieces: bool = False) -> list[Line]:
     """What differs and what follows from it; none where the two are the same. pieces : cells that hang together have a line
     each."""
     lines = [
-        Line("~", f"grid {_change(item)}")
+        Line("~", phrase("grid {change}", change=_change(item)))
         for item in (fields_json(*found.grid) if found.grid else ())
     ]
     if found.cells is None:
-        lines.append(Line("~", "cells: the two lie on different lattices"))
+        lines.append(Line("~", phrase("cells: the two lie on different lattices")))
     for change in found.cells or ():
         for piece in (change.pieces if pieces else ()) or (change,):
             lines.append(_cells(piece, found.grid is None))
@@ -64,13 +65,24 @@ def lines_of(found: Differences, effects: Effects, pieces: bool = False) -> list
         of_part = [line for change in found.of(part.name) for line in _part(part.name, change)]
         # What went, what came, what moved, what is another.
         lines += sorted(of_part, key=lambda line: _rank(line, part.name))
-    lines += [Line("~", f"{name.replace('_', ' ')}: in another order") for name in found.reordered]
+    lines += [
+        Line("~", phrase("{name}: in another order", name=name.replace("_", " ")))
+        for name in found.reordered
+    ]
     for sign, findings in (("+", effects.came), ("-", effects.went)):
         for item in map(finding_json, findings):
-            line = _at_cell(sign, f"finding {finding_text(item)}", item["cell"])
+            line = _at_cell(
+                sign,
+                phrase("finding {finding}", finding=finding_text(item)),
+                item["cell"],
+            )
             lines.append(replace(line, follows=True))
     for route in effects.routes:
-        ends = f"way from {end_text(route.start)} to {end_text(route.goal)}"
+        ends = phrase(
+            "way from {end_text} to {end_text2}",
+            end_text=end_text(route.start),
+            end_text2=end_text(route.goal),
+        )
         times = " to ".join(map(_seconds, (route.before, route.after)))
         lines.append(Line("~", f"{ends}: {times}", follows=True))
     return lines
@@ -83,9 +95,17 @@ def _rank(line: Line, part: str) -> tuple[int, bool]:
 def _cells(change: CellChange, one_grid: bool) -> Line:
     (c0, r0), (c1, r1) = change.low, change.high
     into = ", ".join(f"{count} {_word(value_json(value))}" for value, count in change.into)
-    words = f"{change.aspect}: {change.count} cells from {c0}, {r0} to {c1}, {r1}"
+    words = phrase(
+        "{aspect}: {count} cells from {c0}, {r0} to {c1}, {r1}",
+        aspect=change.aspect,
+        count=change.count,
+        c0=c0,
+        r0=r0,
+        c1=c1,
+        r1=r1,
+    )
     if change.count == 1:
-        words = f"{change.aspect}: 1 cell at {c0}, {r0}"
+        words = phrase("{aspect}: 1 cell at {c0}, {r0}", aspect=change.aspect, c0=c0, r0=r0)
     thing = Thing(change.aspect, (change.low, change.high)) if one_grid else None
     return Line("~", f"{words}: {into}" if into else words, change.low, change.high, thing)
 
@@ -95,14 +115,30 @@ def _part(part: str, change: Change) -> Iterator[Line]:
     thing, name = Thing(part, change.key), part.replace("_", " ")
     old, new = value_json(change.before), value_json(change.after)
     if part in SINGLE:
-        yield Line("~", f"{name} {change.key}: {_word(old)} to {_word(new)}", thing=thing)
+        yield Line(
+            "~",
+            phrase(
+                "{name} {key}: {word} to {word2}",
+                name=name,
+                key=change.key,
+                word=_word(old),
+                word2=_word(new),
+            ),
+            thing=thing,
+        )
         return
     found = structures_json([change]) if part == "structures" else things_json([change])
     for sign, key in (("-", "removed"), ("+", "added")):
         for item in found[key]:
             yield replace(_at_cell(sign, f"{name} {_word(item)}", _place(item)), thing=thing)
     for item in found.get("moved", ()):
-        words = f"{name} {item['structure']}: moved from {_at(item['from'])} to {_at(item['to'])}"
+        words: str = phrase(
+            "{name} {item}: moved from {at} to {at2}",
+            name=name,
+            item=item["structure"],
+            at=_at(item["from"]),
+            at2=_at(item["to"]),
+        )
         yield replace(_at_cell("~", words, item["to"]), thing=thing)
     for item in found["changed"]:
         words = f"{name} {item['what']}: {'; '.join(map(_change, item['fields']))}"
@@ -125,7 +161,9 @@ def _at_cell(sign: str, words: str, cell: Sequence[int] | None) -> Line:
 
 def _change(item: dict[str, Any]) -> str:
     name = f"{item['field']} " if item["field"] else ""
-    return f"{name}{_word(item['before'])} to {_word(item['after'])}"
+    return phrase(
+        "{name}{word} to {word2}", name=name, word=_word(item["before"]), word2=_word(item["after"])
+    )
 
 
 def _at(cell: Sequence[int]) -> str:
@@ -133,7 +171,7 @@ def _at(cell: Sequence[int]) -> str:
 
 
 def _seconds(value: float | None) -> str:
-    return "no way" if value is None else f"{value:.1f} s"
+    return phrase("no way") if value is None else f"{value:.1f} s"
 
 
 def value_words(value: Any) -> str:
@@ -146,7 +184,14 @@ def _word(value: Any) -> str:
         return "none"
     if isinstance(value, list) and len(value) == _GONE:
         since, until, *_yields, many, paid, back = value
-        return f"{many} placed at {since} s, demolished at {until} s: {paid} paid, {back} returned"
+        return phrase(
+            "{many} placed at {since} s, demolished at {until} s: {paid} paid, {back} returned",
+            many=many,
+            since=since,
+            until=until,
+            paid=paid,
+            back=back,
+        )
     if isinstance(value, dict):
         # What it is called comes first in every row.
         named = value.get("name") or value.get("key") or value.get("kind") or value.get("code")

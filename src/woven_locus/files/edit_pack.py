@@ -201,7 +201,9 @@ _VALUES = {_Name: NameChange, _Money: MoneyChange, _KeepSide: KeepSideChange}
 
 def pack(edit: Edit) -> bytes:
     """An edit as bytes."""
-    return msgspec.msgpack.encode(_Edit(edit.label, [_held(change) for change in edit.changes]))
+    return msgspec.msgpack.encode(
+        _Edit(str(edit.label), [_held(change) for change in edit.changes])
+    )
 
 
 def unpack(data: bytes) -> Edit:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights, Plan
 from woven_locus.core.proof.table import prove
 from woven_locus.core.routing import Manner, Route, find_links
@@ -99,7 +100,7 @@ class Format:
 
 def _heights_of(plan: Plan, path: Path) -> Heights:
     if plan.heights is None:
-        raise FileProblem(path, "", "was not written: this plan has no heights")
+        raise FileProblem(path, "", phrase("was not written: this plan has no heights"))
     return plan.heights
 
 
@@ -157,7 +158,7 @@ def _write_proof(form: Callable[[str, dict[str, Any]], bytes]) -> Callable[[Plan
 
 
 def _stopped(path: Path) -> FileProblem:
-    return FileProblem(path, "", "was not written: stopped")
+    return FileProblem(path, "", phrase("was not written: stopped"))
 
 
 def write_routes(
@@ -234,19 +235,37 @@ def _write_layer(
 FORMATS: dict[str, Format] = {
     each.name: each
     for each in (
-        Format(TERRAIN_PNG, "Terrain as a PNG, a pixel a cell", ".png", "terrain", _write_terrain),
-        Format(HEIGHTS_ASC, "Heights as an ASCII grid", ".asc", "heights", _write_asc),
-        Format(HEIGHTS_PNG8, "Heights as an 8-bit grey PNG", ".png", "heights", _write_grey(8), 8),
         Format(
-            HEIGHTS_PNG16, "Heights as a 16-bit grey PNG", ".png", "heights", _write_grey(16), 16
+            TERRAIN_PNG,
+            phrase("Terrain as a PNG, a pixel a cell"),
+            ".png",
+            "terrain",
+            _write_terrain,
         ),
-        Format(MAP_PNG, "The map as a PNG", ".png", "map", _write_map_png),
-        Format(MAP_SVG, "The map as an SVG", ".svg", "map", _write_map_svg),
-        Format(GLTF, "The level as glTF", ".gltf", "level", _write_gltf),
+        Format(HEIGHTS_ASC, phrase("Heights as an ASCII grid"), ".asc", "heights", _write_asc),
+        Format(
+            HEIGHTS_PNG8,
+            phrase("Heights as an 8-bit grey PNG"),
+            ".png",
+            "heights",
+            _write_grey(8),
+            8,
+        ),
+        Format(
+            HEIGHTS_PNG16,
+            phrase("Heights as a 16-bit grey PNG"),
+            ".png",
+            "heights",
+            _write_grey(16),
+            16,
+        ),
+        Format(MAP_PNG, phrase("The map as a PNG"), ".png", "map", _write_map_png),
+        Format(MAP_SVG, phrase("The map as an SVG"), ".svg", "map", _write_map_svg),
+        Format(GLTF, phrase("The level as glTF"), ".gltf", "level", _write_gltf),
         *(
             Format(
                 f"{name}-csv",
-                f"{LAYER_TABLES[name]} as CSV, a value a cell",
+                phrase("{layer_tables} as CSV, a value a cell", layer_tables=LAYER_TABLES[name]),
                 ".csv",
                 name,
                 _write_layer(name, layer_csv),
@@ -256,88 +275,102 @@ FORMATS: dict[str, Format] = {
         *(
             Format(
                 f"{name}-png",
-                f"{LAYER_TABLES[name]} as a PNG, a pixel a cell",
+                phrase("{layer_tables} as a PNG, a pixel a cell", layer_tables=LAYER_TABLES[name]),
                 ".png",
                 name,
                 _write_layer(name, layer_png),
             )
             for name in LAYER_PICTURES
         ),
-        Format(KINDS_JSON, "Kinds as JSON", ".kinds.json", "kinds", _write_kinds),
-        Format(KINDS_CSV, "Kinds as CSV", ".csv", "kinds", _write_kinds),
-        Format(REGISTER_CSV, "The register as CSV", ".csv", "register", _write_register),
+        Format(KINDS_JSON, phrase("Kinds as JSON"), ".kinds.json", "kinds", _write_kinds),
+        Format(KINDS_CSV, phrase("Kinds as CSV"), ".csv", "kinds", _write_kinds),
+        Format(REGISTER_CSV, phrase("The register as CSV"), ".csv", "register", _write_register),
         Format(
             ROADS_CSV,
-            "Road cells, shapes and turns, as CSV",
+            phrase("Road cells, shapes and turns, as CSV"),
             ".csv",
             "roads",
             _write_text(way_tables.road_shapes),
         ),
         Format(
             JUNCTIONS,
-            "The junction graph as GraphML",
+            phrase("The junction graph as GraphML"),
             ".graphml",
             "junctions",
             _write_text(graphml.dump),
         ),
         Format(
-            LANES_CSV, "The lane graph as CSV", ".csv", "lanes", _write_text(lane_rows.lanes_csv)
+            LANES_CSV,
+            phrase("The lane graph as CSV"),
+            ".csv",
+            "lanes",
+            _write_text(lane_rows.lanes_csv),
         ),
         Format(
             LANES_GRAPHML,
-            "The lane graph as GraphML",
+            phrase("The lane graph as GraphML"),
             ".graphml",
             "lanes",
             _write_text(graphml.dump_lanes),
         ),
         Format(
             LANES_LINES,
-            "The lane graph as lines",
+            phrase("The lane graph as lines"),
             ".geojson",
             "lanes",
             _write_text(lane_rows.lanes_lines),
         ),
-        Format(TRIPS_CSV, "Trips as CSV", ".csv", "trips", _write_text(traffic_rows.trips_csv)),
+        Format(
+            TRIPS_CSV, phrase("Trips as CSV"), ".csv", "trips", _write_text(traffic_rows.trips_csv)
+        ),
         Format(
             wave_tables.PLACES_CSV,
-            "Entries and goals as CSV",
+            phrase("Entries and goals as CSV"),
             ".csv",
-            "entries and goals",
+            phrase("entries and goals"),
             _write_text(wave_tables.places_csv),
         ),
         Format(
             wave_tables.ATTACKERS_CSV,
-            "Kinds of attacker as CSV",
+            phrase("Kinds of attacker as CSV"),
             ".csv",
             "attackers",
             _write_text(wave_tables.attackers_csv),
         ),
         Format(
             wave_tables.WAVES_CSV,
-            "Waves as CSV",
+            phrase("Waves as CSV"),
             ".csv",
             "waves",
             _write_text(wave_tables.waves_csv),
         ),
-        Format(FINDINGS_CSV, "Findings as CSV", ".csv", "findings", _write_findings),
+        Format(FINDINGS_CSV, phrase("Findings as CSV"), ".csv", "findings", _write_findings),
         Format(
             FINDINGS_JUNIT,
-            "Findings as JUnit's XML",
+            phrase("Findings as JUnit's XML"),
             ".xml",
             "findings",
             _write_proof(lambda source, found: junit_xml([(source, found)], False)),
         ),
         Format(
             FINDINGS_SARIF,
-            "Findings as SARIF",
+            phrase("Findings as SARIF"),
             ".sarif",
             "findings",
             _write_proof(lambda source, found: sarif_bytes([(source, found)])),
         ),
-        Format(MATRIX_CSV, "Costs between structures as CSV", ".csv", "matrix", _write_matrix),
-        Format(ROUTES_CSV, "Routes as CSV", ".csv", "routes", _write_all_routes(ROUTES_CSV)),
         Format(
-            ROUTES_LINES, "Routes as lines", ".geojson", "routes", _write_all_routes(ROUTES_LINES)
+            MATRIX_CSV, phrase("Costs between structures as CSV"), ".csv", "matrix", _write_matrix
+        ),
+        Format(
+            ROUTES_CSV, phrase("Routes as CSV"), ".csv", "routes", _write_all_routes(ROUTES_CSV)
+        ),
+        Format(
+            ROUTES_LINES,
+            phrase("Routes as lines"),
+            ".geojson",
+            "routes",
+            _write_all_routes(ROUTES_LINES),
         ),
     )
 }

@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights
 
 # Cells from which on a second thread pays.
@@ -56,7 +57,9 @@ def _packed(row: npt.NDArray[np.float32]) -> str:
 def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:
     """The inverse of `encode`; returns `shape` float32. Raises BadPlan, naming `where[row]`."""
     if len(rows) != shape[0]:
-        raise BadPlan(where, f"has {len(rows)} rows, the grid has {shape[0]}")
+        raise BadPlan(
+            where, phrase("has {count} rows, the grid has {shape}", count=len(rows), shape=shape[0])
+        )
     out = np.empty(shape, np.float32)
     size = 4 * shape[1]
     for at, text in enumerate(rows):
@@ -65,11 +68,14 @@ def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:
             # A little more than is wanted, and no more: a few bytes may unpack to gigabytes.
             data = stream.decompress(base64.b64decode(text, validate=True), size + 1)
         except (binascii.Error, ValueError, zlib.error) as err:
-            raise BadPlan(f"{where}[{at}]", f"cannot be unpacked: {err}") from err
+            raise BadPlan(f"{where}[{at}]", phrase("cannot be unpacked: {err}", err=err)) from err
         if len(data) != size or not stream.eof:
             raise BadPlan(
                 f"{where}[{at}]",
-                f"does not hold {shape[1]} heights of 4 bytes, as the grid has columns",
+                phrase(
+                    "does not hold {shape} heights of 4 bytes, as the grid has columns",
+                    shape=shape[1],
+                ),
             )
         planes = np.frombuffer(data, np.uint8).reshape(4, -1)
         out[at] = np.ascontiguousarray(planes.T).view("<f4").ravel()

@@ -17,6 +17,7 @@ from pathlib import Path
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.files.edit_pack import pack
 from woven_locus.files.journal_book import LARGE, Base, Book, CannotFollow, Packs, Row
 from woven_locus.files.left_over import LeftOver
@@ -154,7 +155,7 @@ class Journal:
 
     def _fail(self, err: Exception) -> None:
         why = getattr(err, "what", None) or getattr(err, "strerror", None) or err
-        self.problem = (
-            f"the recovery journal cannot be written ({why}); it is tried again, but save your work "
-            "to a file"
+        self.problem = phrase(
+            "the recovery journal cannot be written ({why}); it is tried again, but save your work to a file",
+            why=why,
         )

@@ -14,19 +14,20 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Box
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.shapes import SHAPES, neighbour_masks
 from woven_locus.files.tables import table
 
 # Layers of a value a cell, by name, in words.
 LAYER_TABLES = {
-    "terrain": "Terrain",
-    "heights": "Heights",
-    "reserved": "Reserved ground",
-    "obstacles": "Obstacles",
-    "structures": "Structures",
-    "barriers": "Barriers",
-    "road-shapes": "Road shapes",
+    "terrain": phrase("Terrain"),
+    "heights": phrase("Heights"),
+    "reserved": phrase("Reserved ground"),
+    "obstacles": phrase("Obstacles"),
+    "structures": phrase("Structures"),
+    "barriers": phrase("Barriers"),
+    "road-shapes": phrase("Road shapes"),
 }
 LAYER_PICTURES = ("reserved", "obstacles", "structures", "barriers", "road-shapes")
 # The grey of a road's cell in its picture's palette, by how many neighbours it is joined to.

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import FileProblem, words_of
+from woven_locus.core.phrase import phrase
 from woven_locus.files.atomic import LARGEST_FILE, read_bytes, unpacked
 from woven_locus.files.edit_pack import unpack
 from woven_locus.files.journal_book import ACTIONS, PACK, SUFFIX, Base, remove_files
@@ -36,7 +37,7 @@ class LeftOver:
                     "select name, path, digest, pack, unsaved from base"
                 ).fetchone()
                 if row is None:
-                    raise FileProblem(self.path, "", "this journal was never finished")
+                    raise FileProblem(self.path, "", phrase("this journal was never finished"))
                 rows = database.execute(
                     "select action, edit, pack from steps order by seq"
                 ).fetchall()
@@ -51,20 +52,20 @@ class LeftOver:
 
     def _step(self, action: str, edit: bytes | None, name: str | None) -> Step:
         if action not in ACTIONS:
-            raise ValueError(f"no step is called {action!r}")
+            raise ValueError(phrase("no step is called {action!r}", action=action))
         if action in ("undo", "redo", "cancel"):
             return action, None
         if action == "commit":
             return action, (edit or b"").decode("utf-8", "replace")
         data = self._put_by(name) if name else edit
         if not data:
-            raise ValueError(f"a step ({action}) without its edit")
+            raise ValueError(phrase("a step ({action}) without its edit", action=action))
         return action, unpack(data)
 
     def _put_by(self, name: str | None) -> bytes:
         """What was put by under a name. Raises FileProblem."""
         if not isinstance(name, str) or not name or "/" in name or not name.endswith(PACK):
-            raise FileProblem(self.path, "", "this journal was never finished")
+            raise FileProblem(self.path, "", phrase("this journal was never finished"))
         return read_bytes(self.path.with_name(name))
 
     def throw_away(self) -> None:
@@ -74,7 +75,9 @@ class LeftOver:
 
 def unreadable(path: Path, err: Exception) -> FileProblem:
     """Whatever went wrong with a journal, in one line."""
-    return FileProblem(path, "", f"this journal cannot be read: {words_of(err)[:200]}")
+    return FileProblem(
+        path, "", phrase("this journal cannot be read: {words_of}", words_of=words_of(err)[:200])
+    )
 
 
 def left_over(folder: Path) -> Iterator[LeftOver]:
@@ -163,7 +166,7 @@ def _is_held(path: Path) -> bool:
 def _reading(path: Path) -> Iterator[sqlite3.Connection]:
     """A connection that is closed at the end of the block (sqlite3's own block only commits)."""
     if not path.is_file():
-        raise FileProblem(path, "", "is no file")
+        raise FileProblem(path, "", phrase("is no file"))
     database = sqlite3.connect(path)
     try:
         yield database

@@ -11,6 +11,7 @@ import numpy as np
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid.snapping import number
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette
 from woven_locus.core.render.palette import Rgb
@@ -185,14 +186,14 @@ def _entries(plan: Plan, look: MapLook) -> Iterator[tuple[str, str]]:
         if there[code]:
             yield hex_text(palette.ground(item.dye)), item.name
     if "reserved" not in look.hidden and plan.reserved[part].any():
-        yield palette.heather, "Reserved ground"
+        yield palette.heather, phrase("Reserved ground")
     if "roads" not in look.hidden:
         classes = set(np.unique(plan.road[part] & np.uint8(CLASS_BITS)).tolist())
         for code, road in enumerate(plan.road_table, 1):
             if code in classes:
                 yield hex_text(palette.way(road.dye)), road.name
     if "barriers" not in look.hidden and plan.barrier[part].any():
-        yield palette.walnut, "Barrier"
+        yield palette.walnut, phrase("Barrier")
     occupants = np.unique(plan.occupant[part])
     if "obstacles" not in look.hidden:
         for look_of in sorted(

@@ -13,6 +13,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Box
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import Raster, Scale
 from woven_locus.files.map_frame import PLAIN_LOOK, Frame, MapLook, Swatch, frame_of
@@ -51,7 +52,7 @@ def scale_of(plan: Plan, pixels: int) -> Scale:
     spec = plan.spec
     short = min(spec.cell_w, spec.cell_h)
     if pixels < 1:
-        raise TooLarge(f"a cell has at least 1 pixel, not {pixels}")
+        raise TooLarge(phrase("a cell has at least 1 pixel, not {pixels}", pixels=pixels))
     return Scale(round(pixels * spec.cell_w / short), round(pixels * spec.cell_h / short))
 
 
@@ -62,7 +63,12 @@ def size_of(plan: Plan, pixels: int, look: MapLook) -> tuple[int, int]:
     size = rows * scale.ph, cols * scale.pw
     if size[0] * size[1] > MOST_PIXELS:
         raise TooLarge(
-            f"{size[1]:,} × {size[0]:,} pixels are more than {MOST_PIXELS:,}; ask for fewer pixels a cell"
+            phrase(
+                "{size:,} × {size2:,} pixels are more than {most_pixels:,}; ask for fewer pixels a cell",
+                size=size[1],
+                size2=size[0],
+                most_pixels=MOST_PIXELS,
+            )
         )
     return size
 
@@ -81,7 +87,7 @@ def map_pixels(
     found = np.empty((*size, 3), np.uint8)
     for top in range(0, rows, _STRIP):
         if stopped():
-            raise WovenError("the picture was stopped")
+            raise WovenError(phrase("the picture was stopped"))
         last = min(top + _STRIP, rows)
         part = raster.shade(Box(box.r0 + top, box.c0, box.r0 + last, box.c1), scale)
         for channel, shift in enumerate((16, 8, 0)):
@@ -142,15 +148,15 @@ def _framed(image: Image.Image, frame: Frame, look: MapLook) -> Image.Image:
     whole.paste(image, (left, top))
     draw = ImageDraw.Draw(whole)
     faces = {bold: _face(frame.text, bold) for bold in (False, True)}
-    for mark in frame.marks:
-        x, y = mark.x + left - frame.left, mark.y + top - frame.top
-        if isinstance(mark, Swatch):
+    for drawn in frame.marks:
+        x, y = drawn.x + left - frame.left, drawn.y + top - frame.top
+        if isinstance(drawn, Swatch):
             corner = round(x), round(y)
-            far = round(x + max(1.0, mark.wide)) - 1, round(y + max(1.0, mark.tall)) - 1
-            draw.rectangle((*corner, *far), mark.colour)
+            far = round(x + max(1.0, drawn.wide)) - 1, round(y + max(1.0, drawn.tall)) - 1
+            draw.rectangle((*corner, *far), drawn.colour)
         else:
-            anchor = {"start": "lm", "middle": "mm", "end": "rm"}[mark.anchor]
-            draw.text((x, y), mark.text, mark.colour, faces[mark.bold], anchor)
+            anchor = {"start": "lm", "middle": "mm", "end": "rm"}[drawn.anchor]
+            draw.text((x, y), drawn.text, drawn.colour, faces[drawn.bold], anchor)
     return whole
 
 

@@ -18,6 +18,7 @@ import numpy.typing as npt
 from woven_locus.core.errors import FileProblem, words_of
 from woven_locus.core.grid.spec import MOST_CELLS
 from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights
 from woven_locus.files.atomic import read_bytes, write_bytes
 
@@ -43,7 +44,7 @@ def _opened(data: bytes, path: object) -> Image.Image:
     from PIL import Image
 
     if not data.startswith(b"\x89PNG\r\n\x1a\n"):
-        raise FileProblem(path, "", "is no PNG picture")
+        raise FileProblem(path, "", phrase("is no PNG picture"))
     try:
         with warnings.catch_warnings():
             # The size is looked at below, before any pixel is unpacked.
@@ -54,18 +55,27 @@ def _opened(data: bytes, path: object) -> Image.Image:
                 raise FileProblem(
                     path,
                     "header",
-                    f"{wide:,} × {tall:,} pixels are too many; the most is {MOST_CELLS:,}",
+                    phrase(
+                        "{wide:,} × {tall:,} pixels are too many; the most is {most_cells:,}",
+                        wide=wide,
+                        tall=tall,
+                        most_cells=MOST_CELLS,
+                    ),
                 )
             picture.load()
     except FileProblem:
         raise
     except Image.DecompressionBombError as err:
         raise FileProblem(
-            path, "header", f"the picture is too large; the most is {MOST_CELLS:,} pixels"
+            path,
+            "header",
+            phrase(
+                "the picture is too large; the most is {most_cells:,} pixels", most_cells=MOST_CELLS
+            ),
         ) from err
     except Exception as err:
         # A broken chunk makes the decoder raise all sorts of errors.
-        what = f"is a broken or truncated picture: {words_of(err)}"
+        what = phrase("is a broken or truncated picture: {words_of}", words_of=words_of(err))
         raise FileProblem(path, "", what) from err
     return picture
 
@@ -103,7 +113,7 @@ def parse_picture(
     picture = _opened(data, path)
     if picture.mode.startswith("I"):
         raise FileProblem(
-            path, "", "is a 16-bit grey picture, which holds heights rather than colours"
+            path, "", phrase("is a 16-bit grey picture, which holds heights rather than colours")
         )
     wide, tall = picture.size
     codes = np.empty((tall, wide), np.int32)
@@ -114,7 +124,7 @@ def parse_picture(
     rows = max(1, _BAND // wide)
     for top in range(0, tall, rows):
         if stopped():
-            raise FileProblem(path, "", "was not read to its end: stopped")
+            raise FileProblem(path, "", phrase("was not read to its end: stopped"))
         packed = _packed(picture, top, min(tall, top + rows), path)
         places = known[packed]
         if (places < 0).any():
@@ -148,7 +158,9 @@ def _packed(picture: Image.Image, top: int, bottom: int, path: object) -> npt.ND
         pixels = np.asarray(band.convert("RGB"), np.uint8)
     except Exception as err:
         # A palette or its transparency may be broken in many ways.
-        raise FileProblem(path, "", f"is a broken picture: {words_of(err)}") from err
+        raise FileProblem(
+            path, "", phrase("is a broken picture: {words_of}", words_of=words_of(err))
+        ) from err
     red, green, blue = (pixels[..., k].astype(np.uint32) for k in range(3))
     return np.asarray(red << 16 | green << 8 | blue, np.uint32)
 
@@ -248,15 +260,21 @@ def parse_grey(data: bytes, path: object = "picture") -> Grey:
         values, depth = np.asarray(picture.convert("L")).astype(np.uint16), 8
     else:
         raise FileProblem(
-            path, "", f"is a colour picture ({picture.mode}); heights are read from a grey one"
+            path,
+            "",
+            phrase(
+                "is a colour picture ({mode}); heights are read from a grey one", mode=picture.mode
+            ),
         )
     try:
         scale, base = (parse_number(text[key]) if key in text else None for key in (_SCALE, _BASE))
         nodata = parse_whole(text[_NODATA]) if _NODATA in text else None
     except ValueError as err:
-        raise FileProblem(path, "text", f"its scale cannot be read: {err}") from err
+        raise FileProblem(path, "text", phrase("its scale cannot be read: {err}", err=err)) from err
     if scale is not None and not (np.isfinite(scale) and scale > 0 and np.isfinite(base or 0.0)):
-        raise FileProblem(path, "text", f"its scale must be a number above 0, not {scale:g}")
+        raise FileProblem(
+            path, "text", phrase("its scale must be a number above 0, not {scale:g}", scale=scale)
+        )
     return Grey(values, depth, scale, base, nodata)
 
 

@@ -22,6 +22,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
+from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 from woven_locus.files import height_rows, layer_rows
@@ -183,14 +184,24 @@ def parse(data: bytes, path: object = "plan") -> Plan:
     head = decoded_head(data, path)
     if head.format != FORMAT:
         raise FileProblem(
-            path, "format", f"expected {FORMAT!r}, found {head.format!r}; this is no plan"
+            path,
+            "format",
+            phrase(
+                "expected {format!r}, found {format2!r}; this is no plan",
+                format=FORMAT,
+                format2=head.format,
+            ),
         )
     if head.version not in READS:
         raise FileProblem(
             path,
             "version",
-            f"this program reads versions {READS[0]} to {VERSION}, the file is version "
-            f"{head.version}",
+            phrase(
+                "this program reads versions {reads} to {version}, the file is version {version2}",
+                reads=READS[0],
+                version=VERSION,
+                version2=head.version,
+            ),
         )
     document = decoded(data, _document(), path)
     try:
@@ -198,7 +209,7 @@ def parse(data: bytes, path: object = "plan") -> Plan:
     except BadPlan as err:
         raise FileProblem(path, err.where, err.what) from err
     except WovenError as err:
-        raise FileProblem(path, "", str(err)) from err
+        raise FileProblem(path, "", said(err)) from err
 
 
 def decoded_head(data: bytes, path: object) -> _Head:

@@ -10,7 +10,9 @@ import numpy.typing as npt
 
 from woven_locus.core.editing import Edit, LayerChange, Patch
 from woven_locus.core.ground.relief import Fit, fitted
-from woven_locus.core.plan import Heights, Plan, checked_heights
+from woven_locus.core.layers import checked_heights
+from woven_locus.core.phrase import phrase
+from woven_locus.core.plan import Heights, Plan
 from woven_locus.files import ascii_grid, pictures
 from woven_locus.files.atomic import read_bytes
 
@@ -24,9 +26,13 @@ def heights_source(path: Path) -> tuple[Source, str]:
     if data.startswith(b"\x89PNG"):
         grey = pictures.parse_grey(data, path)
         tall, wide = grey.values.shape
-        return grey, f"{grey.depth}-bit grey picture, {wide} × {tall}"
+        return grey, phrase(
+            "{depth}-bit grey picture, {wide} × {tall}", depth=grey.depth, wide=wide, tall=tall
+        )
     values = ascii_grid.parse(data, path).heights
-    return values, f"ASCII grid, {values.shape[1]} × {values.shape[0]}"
+    return values, phrase(
+        "ASCII grid, {shape} × {shape2}", shape=values.shape[1], shape2=values.shape[0]
+    )
 
 
 def scaled(
@@ -58,9 +64,11 @@ def scaled(
 def described(lowest: float, highest: float, unknown: int) -> str:
     """A range of heights, and how many cells are unknown, in words. NaN for no known height."""
     if lowest != lowest:
-        return "no height known"
-    span = f"{lowest:.6g} to {highest:.6g}"
-    return f"{span}, {unknown:,} cells unknown" if unknown else span
+        return phrase("no height known")
+    span = phrase("{lowest:.6g} to {highest:.6g}", lowest=lowest, highest=highest)
+    return (
+        phrase("{span}, {unknown:,} cells unknown", span=span, unknown=unknown) if unknown else span
+    )
 
 
 def thinned(source: Source, every: int) -> Source:
@@ -116,7 +124,9 @@ def heights_edit(plan: Plan, values: Heights, fit: Fit, name: str) -> Edit:
     if under is None:
         under = np.full(plan.spec.shape, np.nan, np.float32)
     after = checked_heights(plan.spec, fitted(_laid(values, plan), under, fit))  # type: ignore[arg-type]
-    return Edit(f"Heights from {name}", (LayerChange("heights", plan.heights, after),))
+    return Edit(
+        phrase("Heights from {name}", name=name), (LayerChange("heights", plan.heights, after),)
+    )
 
 
 def terrain_edit(
@@ -135,4 +145,4 @@ def terrain_edit(
     laid = fitted(_laid(codes, plan), under, fit).astype(np.uint8)
     after = np.where(laid == keep, plan.terrain, laid)
     patch = Patch.of_block(plan, "terrain", plan.spec.box, after)
-    return Edit(f"Terrain from {name}", (patch,) if patch else ())
+    return Edit(phrase("Terrain from {name}", name=name), (patch,) if patch else ())

@@ -8,6 +8,7 @@ from pathlib import Path
 from woven_locus.core.edits.many import Wish
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import MIRRORED
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.files.atomic import read_bytes, write_bytes
@@ -71,18 +72,23 @@ def load(path: Path) -> tuple[list[Wish], list[str]]:
 
 def parse(data: bytes, path: object = "table") -> tuple[list[Wish], list[str]]:
     """See `load`."""
-    wishes, strange = [], []
+    wishes: list[Wish] = []
+    strange: list[str] = []
     for line, values in read_table(data, path, COLUMNS, ("kind", "col", "row")):
         try:
             cell = Cell(whole(values["col"], "col"), whole(values["row"], "row"))
             turn = whole(values.get("turn") or "0", "turn")
             if not 0 <= turn < MIRRORED:
-                raise ValueError(f"turn is 0 to {MIRRORED - 1}, not {turn}")
+                raise ValueError(
+                    phrase("turn is 0 to {mirrored}, not {turn}", mirrored=MIRRORED - 1, turn=turn)
+                )
             if max(abs(n) for n in cell) > 2**31:
-                raise ValueError(f"cell {cell.col}, {cell.row} is on no map")
+                raise ValueError(
+                    phrase("cell {col}, {row} is on no map", col=cell.col, row=cell.row)
+                )
         except ValueError as err:
-            strange.append(f"line {line}: {err}")
+            strange.append(phrase("line {line}: {err}", line=line, err=err))
             continue
         mirror = MIRRORED if values.get("mirror", "").lower() == "yes" else 0
-        wishes.append(Wish(f"line {line}", values["kind"], cell, turn + mirror))
+        wishes.append(Wish(phrase("line {line}", line=line), values["kind"], cell, turn + mirror))
     return wishes, strange

@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from woven_locus.core.errors import BadPlan
+from woven_locus.core.phrase import phrase
 
 Pair = tuple[int, int]
 World = tuple[float, float]
@@ -24,4 +25,4 @@ def dye(text: str, where: str) -> str:
     """A colour as it stands in a file. Raises BadPlan, naming `where`, for what is none."""
     if len(text) == 7 and text[0] == "#" and all(c in "0123456789abcdefABCDEF" for c in text[1:]):
         return text
-    raise BadPlan(where, f"dye must be #RRGGBB, not {text!r}")
+    raise BadPlan(where, phrase("dye must be #RRGGBB, not {text!r}", text=text))

@@ -6,12 +6,13 @@ array passes; 16 M cells take well under a second.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan
+from woven_locus.core.phrase import phrase
 
 # One digit more than any count needs; what is longer still is refused.
 _MOST_DIGITS = 9
@@ -50,17 +51,21 @@ def decode(
     """The inverse of `encode`; returns `shape` uint8. Raises BadPlan, naming `where[row]`."""
     rows, cols = shape
     if len(lines) != rows:
-        raise BadPlan(where, f"has {len(lines)} rows, the grid has {rows}")
+        raise BadPlan(
+            where, phrase("has {count} rows, the grid has {rows}", count=len(lines), rows=rows)
+        )
     text = "\n".join(lines) + "\n"
     if not text.isascii() or text.count("\n") != rows:
         for at, line in enumerate(lines):
             if not line.isascii() or "\n" in line:
-                raise BadPlan(f"{where}[{at}]", "holds a character that is no digit or mark")
+                raise BadPlan(
+                    f"{where}[{at}]", phrase("holds a character that is no digit or mark")
+                )
     data = np.frombuffer(text.encode("ascii"), np.uint8)
 
     code_of = np.full(256, -1, np.int16)
-    for code, mark in enumerate(marks):
-        code_of[ord(mark)] = code
+    for code, letter in enumerate(marks):
+        code_of[ord(letter)] = code
     digit = (data >= ord("0")) & (data <= ord("9"))
     newline = data == ord("\n")
     mark_at = np.flatnonzero(~digit & ~newline)
@@ -70,16 +75,45 @@ def decode(
     def fail(at: int, what: str) -> BadPlan:
         row = int(line_of[at])
         column = int(at - (np.flatnonzero(newline)[row - 1] + 1 if row else 0)) + 1
-        return BadPlan(f"{where}[{row}]", f"character {column}: {what}")
+        return BadPlan(
+            f"{where}[{row}]", phrase("character {column}: {what}", column=column, what=what)
+        )
 
     if (codes < 0).any():
         at = int(mark_at[np.argmax(codes < 0)])
         known = " ".join(marks)
-        raise fail(at, f"{chr(data[at])!r} is no mark; expected a count or one of {known}")
+        raise fail(
+            at,
+            phrase(
+                "{chr!r} is no mark; expected a count or one of {known}",
+                chr=chr(data[at]),
+                known=known,
+            ),
+        )
     loose = np.flatnonzero(digit & np.append(newline[1:], True))
     if len(loose):
-        raise fail(int(loose[0]), "a count with no mark behind it")
+        raise fail(int(loose[0]), phrase("a count with no mark behind it"))
 
+    counts = _counts(data, digit, mark_at, fail)
+    widths = np.bincount(line_of[mark_at], weights=counts, minlength=rows).astype(np.int64)
+    if (widths != cols).any():
+        row = int(np.argmax(widths != cols))
+        raise BadPlan(
+            f"{where}[{row}]",
+            phrase(
+                "has {widths} cells, the grid has {cols} columns", widths=widths[row], cols=cols
+            ),
+        )
+    return np.repeat(codes.astype(np.uint8), counts).reshape(shape)
+
+
+def _counts(
+    data: npt.NDArray[np.uint8],
+    digit: npt.NDArray[np.bool_],
+    mark_at: npt.NDArray[np.intp],
+    fail: Callable[[int, str], BadPlan],
+) -> npt.NDArray[np.int64]:
+    """The count before each mark, 1 where none is written. fail : makes the error of a character."""
     counts = np.zeros(len(mark_at), np.int64)
     going = np.ones(len(mark_at), bool)
     scale = 1
@@ -91,14 +125,9 @@ def decode(
         counts[going] += (data[before[going]] - np.int64(ord("0"))) * scale
         scale *= 10
     else:
-        raise fail(int(mark_at[np.argmax(going)]), "the count is too long")
+        raise fail(int(mark_at[np.argmax(going)]), phrase("the count is too long"))
     bare = ~digit[np.maximum(mark_at - 1, 0)] | (mark_at == 0)
     counts[bare] = 1
     if (counts == 0).any():
-        raise fail(int(mark_at[np.argmax(counts == 0)]), "a run of 0 cells")
-
-    widths = np.bincount(line_of[mark_at], weights=counts, minlength=rows).astype(np.int64)
-    if (widths != cols).any():
-        row = int(np.argmax(widths != cols))
-        raise BadPlan(f"{where}[{row}]", f"has {widths[row]} cells, the grid has {cols} columns")
-    return np.repeat(codes.astype(np.uint8), counts).reshape(shape)
+        raise fail(int(mark_at[np.argmax(counts == 0)]), phrase("a run of 0 cells"))
+    return counts

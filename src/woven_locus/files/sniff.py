@@ -7,6 +7,7 @@ import io
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.files import (
     catalogue,
     formats,
@@ -26,7 +27,9 @@ _TABLES: dict[str, tuple[str, ...]] = {
     wave_tables.ATTACKERS_CSV: wave_tables.ATTACKERS,
     wave_tables.WAVES_CSV: wave_tables.WAVES,
 }
-_EXPECTED = "expected a plan, heights (.asc, grey .png), terrain (.png), kinds, or a table (.csv)"
+_EXPECTED = phrase(
+    "expected a plan, heights (.asc, grey .png), terrain (.png), kinds, or a table (.csv)"
+)
 
 
 def what_is(path: Path) -> str:
@@ -43,7 +46,11 @@ def what_is(path: Path) -> str:
     if name.endswith(".json"):
         head = read_bytes(path)[:4096]
         return KINDS if catalogue.FORMAT.encode() in head else PLAN
-    raise FileProblem(path, "", f"is nothing that can be opened or brought in; {_EXPECTED}")
+    raise FileProblem(
+        path,
+        "",
+        phrase("is nothing that can be opened or brought in; {expected}", expected=_EXPECTED),
+    )
 
 
 def _table(path: Path) -> str:
@@ -59,6 +66,8 @@ def _table(path: Path) -> str:
     if share(best) <= 0.25:
         heads = "; ".join(",".join(columns[:4]) for columns in _TABLES.values())
         raise FileProblem(
-            path, "row 1", f"is the head of no table; expected one that begins {heads}"
+            path,
+            phrase("row 1"),
+            phrase("is the head of no table; expected one that begins {heads}", heads=heads),
         )
     return best

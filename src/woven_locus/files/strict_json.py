@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 import msgspec
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 
 Made = TypeVar("Made")
 _NEWLINE = b"\n"
@@ -29,7 +30,7 @@ def decoded(data: bytes, into: type[Made], path: object) -> Made:
     twice = duplicate_key(data)
     if twice is not None:
         key, at = twice
-        raise FileProblem(path, line_of(data, at), f"key {key!r} is there twice")
+        raise FileProblem(path, line_of(data, at), phrase("key {key!r} is there twice", key=key))
     return made
 
 
@@ -75,25 +76,35 @@ def duplicate_key(data: bytes) -> tuple[str, int] | None:
 def problem(err: Exception, data: bytes, path: object) -> FileProblem:
     """A decoder's error as file, place, words."""
     if data.startswith(b"\xef\xbb\xbf"):
-        return FileProblem(path, "line 1", "begins with a byte order mark; save it as plain UTF-8")
+        return FileProblem(
+            path, phrase("line 1"), phrase("begins with a byte order mark; save it as plain UTF-8")
+        )
     if isinstance(err, RecursionError):
-        return FileProblem(path, "", "broken JSON: it is nested too deeply")
+        return FileProblem(path, "", phrase("broken JSON: it is nested too deeply"))
     try:
         data.decode("utf-8")
     except UnicodeDecodeError as bad:
-        return FileProblem(path, line_of(data, bad.start), "is not UTF-8 text")
+        return FileProblem(path, line_of(data, bad.start), phrase("is not UTF-8 text"))
     text = str(err)
     if not data.strip():
-        return FileProblem(path, "", "is empty; expected a document in JSON")
+        return FileProblem(path, "", phrase("is empty; expected a document in JSON"))
     if isinstance(err, msgspec.ValidationError):
         what, _, place = text.partition(" - at `")
         return FileProblem(path, place.rstrip("`").removeprefix("$.") or "document", what)
     what, _, place = text.partition(" (byte ")
     if place:
-        return FileProblem(path, line_of(data, int(place.rstrip(")"))), f"broken JSON: {what}")
-    return FileProblem(path, line_of(data, len(data)), "broken JSON: the file ends too early")
+        return FileProblem(
+            path, line_of(data, int(place.rstrip(")"))), phrase("broken JSON: {what}", what=what)
+        )
+    return FileProblem(
+        path, line_of(data, len(data)), phrase("broken JSON: the file ends too early")
+    )
 
 
 def line_of(data: bytes, at: int) -> str:
     """The line, from 1, in which a byte stands."""
-    return f"line {data.count(_NEWLINE, 0, at) + 1}, column {at - data.rfind(_NEWLINE, 0, at)}"
+    return phrase(
+        "line {count}, column {at}",
+        count=data.count(_NEWLINE, 0, at) + 1,
+        at=at - data.rfind(_NEWLINE, 0, at),
+    )

@@ -15,6 +15,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.numbers import parse_number
+from woven_locus.core.phrase import phrase
 
 # A table of a million structures is about as large.
 LARGEST = 64 << 20
@@ -62,26 +63,46 @@ def read_table(
         names = [name.strip().lower() for name in next(reader, [])]
         if missing := [name for name in needed if name not in names]:
             raise FileProblem(
-                path, "line 1", f"no column {missing[0]!r}; expected some of {', '.join(known)}"
+                path,
+                phrase("line 1"),
+                phrase(
+                    "no column {missing!r}; expected some of {names}",
+                    missing=missing[0],
+                    names=", ".join(known),
+                ),
             )
         if strange := [name for name in names if name not in known]:
             raise FileProblem(
-                path, "line 1", f"unknown column {strange[0]!r}; known are {', '.join(known)}"
+                path,
+                phrase("line 1"),
+                phrase(
+                    "unknown column {strange!r}; known are {names}",
+                    strange=strange[0],
+                    names=", ".join(known),
+                ),
             )
         if twice := [name for at, name in enumerate(names) if name in names[:at]]:
-            raise FileProblem(path, "line 1", f"column {twice[0]!r} is there twice")
+            raise FileProblem(
+                path, phrase("line 1"), phrase("column {twice!r} is there twice", twice=twice[0])
+            )
         for row in reader:
             if not row:
                 continue
             if len(row) != len(names):
                 raise FileProblem(
-                    path, f"line {reader.line_num}", f"does not have {len(names)} columns"
+                    path,
+                    phrase("line {line_num}", line_num=reader.line_num),
+                    phrase("does not have {count} columns", count=len(names)),
                 )
             yield (
                 reader.line_num,
                 {key: unguarded(value.strip()) for key, value in zip(names, row, strict=True)},
             )
     except UnicodeDecodeError as err:
-        raise FileProblem(path, "", "is not UTF-8 text") from err
+        raise FileProblem(path, "", phrase("is not UTF-8 text")) from err
     except csv.Error as err:
-        raise FileProblem(path, f"line {reader.line_num}", f"is no CSV: {err}") from err
+        raise FileProblem(
+            path,
+            phrase("line {line_num}", line_num=reader.line_num),
+            phrase("is no CSV: {err}", err=err),
+        ) from err

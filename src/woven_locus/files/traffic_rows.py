@@ -10,6 +10,7 @@ from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.junction_rules import JunctionRule, Phase, Rule, shown_side
 from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.vehicles import (
@@ -99,7 +100,10 @@ class PhaseRow(Strict):
         turns = []
         for text in self.turns:
             if len(text) != 2 or any(side not in _SIDES for side in text):
-                raise BadPlan(where, f"a turn is two of n, e, s and w, like ns, not {text!r}")
+                raise BadPlan(
+                    where,
+                    phrase("a turn is two of n, e, s and w, like ns, not {text!r}", text=text),
+                )
             came, goes = (shown_side(_SIDES.index(side), up) for side in text)
             turns.append((came, goes))
         return Phase(tuple(sorted(turns)), float(self.green), float(self.amber))
@@ -122,7 +126,9 @@ class JunctionRow(Strict):
     def made(self, where: str, up: bool = False) -> JunctionRule:
         """The value of the row. Raises BadPlan."""
         if self.rule not in (Rule.LARGER, Rule.SIGNALS):
-            raise BadPlan(where, f"a rule is larger or signals, not {self.rule!r}")
+            raise BadPlan(
+                where, phrase("a rule is larger or signals, not {rule!r}", rule=self.rule)
+            )
         phases = tuple(row.made(where, up) for row in self.phases)
         return JunctionRule(Cell(*self.cell), Rule(self.rule), phases, float(self.offset))
 
@@ -147,7 +153,9 @@ class TripRuleRow(Strict):
     def made(self, where: str) -> TripRule:
         """The value of the row. Raises BadPlan."""
         if self.spacing not in (Spacing.EVENLY, Spacing.CHANCE):
-            raise BadPlan(where, f"spacing is evenly or chance, not {self.spacing!r}")
+            raise BadPlan(
+                where, phrase("spacing is evenly or chance, not {spacing!r}", spacing=self.spacing)
+            )
         times = self.kind, float(self.depart), float(self.every)
         return TripRule(self.start, self.end, *times, self.count, Spacing(self.spacing))
 
@@ -224,7 +232,9 @@ def parse_trip_end(text: str) -> TripEnd:
             return Cell(col, row)
     except ValueError:
         pass
-    raise ValueError(f"{text!r} is neither a structure like S12 nor a cell like 14:9")
+    raise ValueError(
+        phrase("{text!r} is neither a structure like S12 nor a cell like 14:9", text=text)
+    )
 
 
 def trips_csv(plan: Plan) -> str:
@@ -251,9 +261,9 @@ def parse(data: bytes, path: object, plan: Plan) -> tuple[Trip, ...]:
                 check_end(plan, end)
             replace(plan.traffic, trips=(trip,))
         except BadPlan as err:
-            raise FileProblem(path, f"line {line}", err.what) from None
+            raise FileProblem(path, phrase("line {line}", line=line), err.what) from None
         except (ValueError, WovenError) as err:
-            raise FileProblem(path, f"line {line}", str(err)) from None
+            raise FileProblem(path, phrase("line {line}", line=line), said(err)) from None
         trips.append(trip)
     try:
         return replace(plan.traffic, trips=tuple(trips)).trips
@@ -267,7 +277,9 @@ def _trip(values: dict[str, str]) -> Trip:
         count = parse_whole(values.get("count") or "1")
         depart = parse_number(values["depart"])
     except ValueError:
-        raise ValueError("depart, every and count must be numbers, count a whole one") from None
+        raise ValueError(
+            phrase("depart, every and count must be numbers, count a whole one")
+        ) from None
     start, goal = parse_trip_end(values["start"]), parse_trip_end(values["end"])
     return Trip(start, goal, depart, values.get("kind", ""), every, count)
 
@@ -277,7 +289,11 @@ def check_end(plan: Plan, end: TripEnd) -> None:
     if isinstance(end, Cell):
         if not plan.spec.contains(end):
             raise ValueError(
-                f"cell {end_text(end)} is outside the grid ({plan.spec.describe_range()})"
+                phrase(
+                    "cell {end_text} is outside the grid ({describe_range})",
+                    end_text=end_text(end),
+                    describe_range=plan.spec.describe_range(),
+                )
             )
     else:
         _ = plan.register[end]

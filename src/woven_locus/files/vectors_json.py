@@ -12,6 +12,7 @@ import msgspec
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import SnapSettings, low_cell, snap
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.questions import Ask, Question, questions
@@ -156,11 +157,11 @@ def answers_from(data: bytes, path: object) -> list[Answer]:
     seen: set[int] = set()
     for at, item in enumerate(found):
         if item.id in seen or not 0 <= item.id < MOST_CASES:
-            why = "is there twice" if item.id in seen else "is no id of a case"
+            why = phrase("is there twice") if item.id in seen else phrase("is no id of a case")
             raise FileProblem(path, f"answers[{at}].id", f"{item.id} {why}")
         seen.add(item.id)
     if not found:
-        raise FileProblem(path, "answers", "there is none; expected one for each case")
+        raise FileProblem(path, "answers", phrase("there is none; expected one for each case"))
     return found
 
 

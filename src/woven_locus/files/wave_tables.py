@@ -9,6 +9,7 @@ from pathlib import Path
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
 from woven_locus.core.geometry import Cell
 from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import (
     AttackerKind,
@@ -94,9 +95,9 @@ def _lines(
         try:
             yield made(values)
         except BadPlan as err:
-            raise FileProblem(path, f"line {line}", err.what) from None
+            raise FileProblem(path, phrase("line {line}", line=line), err.what) from None
         except (ValueError, WovenError) as err:
-            raise FileProblem(path, f"line {line}", str(err)) from None
+            raise FileProblem(path, phrase("line {line}", line=line), said(err)) from None
 
 
 def _places(data: bytes, path: object, plan: Plan) -> WavePlan:
@@ -105,7 +106,14 @@ def _places(data: bytes, path: object, plan: Plan) -> WavePlan:
         for cell in cells:
             if not plan.spec.contains(cell):
                 where = plan.spec.describe_range()
-                raise ValueError(f"cell {cell.col}:{cell.row} is outside the grid ({where})")
+                raise ValueError(
+                    phrase(
+                        "cell {col}:{row} is outside the grid ({where})",
+                        col=cell.col,
+                        row=cell.row,
+                        where=where,
+                    )
+                )
         goals = tuple(values.get("goals", "").split())
         if values["id"][:1] == "G":
             return Goal(values["id"], values["name"], cells)
@@ -123,10 +131,10 @@ def _attackers(data: bytes, path: object, plan: Plan) -> WavePlan:
     def made(values: dict[str, str]) -> AttackerKind:
         moves = values.get("moves") or Moves.GROUND.value
         if moves not in list(Moves):
-            raise ValueError(f"moves is roads, ground or air, not {moves!r}")
+            raise ValueError(phrase("moves is roads, ground or air, not {moves!r}", moves=moves))
         queues = (values.get("queues") or "no").lower()
         if queues not in ("yes", "no"):
-            raise ValueError(f"queues is yes or no, not {queues!r}")
+            raise ValueError(phrase("queues is yes or no, not {queues!r}", queues=queues))
         kind = AttackerKind(
             values["key"],
             values["name"],
@@ -185,7 +193,9 @@ def _cell(text: str) -> Cell:
     try:
         col, row = map(parse_whole, text.split(":"))
     except ValueError:
-        raise ValueError(f"a cell is written as column:row, like 14:9, not {text!r}") from None
+        raise ValueError(
+            phrase("a cell is written as column:row, like 14:9, not {text!r}", text=text)
+        ) from None
     return Cell(col, row)
 
 
@@ -193,11 +203,15 @@ def _number(text: str, what: str) -> float:
     try:
         return parse_number(text)
     except ValueError:
-        raise ValueError(f"{what} is a number, not {text[:40]!r}") from None
+        raise ValueError(
+            phrase("{what} is a number, not {text!r}", what=what, text=text[:40])
+        ) from None
 
 
 def _whole(text: str, what: str) -> int:
     try:
         return parse_whole(text)
     except ValueError:
-        raise ValueError(f"{what} is a whole number, not {text[:40]!r}") from None
+        raise ValueError(
+            phrase("{what} is a whole number, not {text!r}", what=what, text=text[:40])
+        ) from None

@@ -9,7 +9,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import Rule, SnapSettings, low_cell, snap
 from woven_locus.core.kinds import MIRRORED
 from woven_locus.core.placing import judge
-from woven_locus.core.placing.kind_rules import turns_words
+from woven_locus.core.placing.kind_words import turns_words
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.table import prove
 from woven_locus.core.routing import Manner, Over, find_lane_way, find_route, parse_end

@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.files.atomic import read_bytes
 from woven_locus.trial.runs import digest
 from woven_locus.trial.spec import Spec
@@ -72,14 +73,18 @@ def read_results(spec: Spec, path: Path) -> Results:
     text = read_bytes(path).decode("utf-8", "replace")
     rows = whole_rows(text)
     if (rows and rows[0] != columns) or len(rows) - 1 > spec.count:
-        raise FileProblem(path, "", "holds something other than this trial")
+        raise FileProblem(path, "", phrase("holds something other than this trial"))
     kept = []
     stale = set()
     at = columns.index("plan_digest")
     made_of: dict[tuple[bytes, float], str] = {}
     for k, (row, (_plan, data, settings)) in enumerate(zip(rows[1:], spec.jobs(), strict=False)):
         if len(row) != len(columns):
-            raise FileProblem(path, f"row {k + 1}", f"expected {len(columns)} cells")
+            raise FileProblem(
+                path,
+                phrase("row {k}", k=k + 1),
+                phrase("expected {count} cells", count=len(columns)),
+            )
         key = data, spec.seconds_of(settings)
         if key not in made_of:
             made_of[key] = digest(data, spec.run, key[1])

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from woven_locus.core.errors import WovenError
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.files import atomic, plan_json
 
@@ -162,7 +163,7 @@ def _noted(answer: Any, key: str) -> Any:
         try:
             answer = answer[int(part)] if isinstance(answer, list) else answer[part]
         except (KeyError, ValueError, IndexError, TypeError):
-            raise WovenError(f"the answer has no {key}") from None
+            raise WovenError(phrase("the answer has no {key}", key=key)) from None
     return len(answer) if isinstance(answer, list) else answer
 
 

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.core.vehicles import LONGEST_RUN
 from woven_locus.files.atomic import read_bytes
 
@@ -55,31 +56,42 @@ def _number(least: float, most: float, whole: bool = False) -> Any:
     def check(value: Any) -> str:
         kind = int if whole else int | float
         if isinstance(value, bool) or not isinstance(value, kind) or not least <= value <= most:
-            return f"{'a whole number' if whole else 'a number'} from {least:g} to {most:g}"
+            return phrase(
+                "{value} from {least:g} to {most:g}",
+                value="a whole number" if whole else "a number",
+                least=least,
+                most=most,
+            )
         return ""
 
     return check
 
 
 def _one_of(*words: str) -> Any:
-    return lambda value: "" if value in words else f"one of {', '.join(words)}"
+    return lambda value: "" if value in words else phrase("one of {names}", names=", ".join(words))
 
 
 VARIED = {
-    "seed": Varied("of chance", _number(0, 2**63 - 1, whole=True)),
-    "seconds": Varied("how long traffic runs", _number(0.1, LONGEST_RUN), ("traffic", "proof")),
+    "seed": Varied(phrase("of chance"), _number(0, 2**63 - 1, whole=True)),
+    "seconds": Varied(
+        phrase("how long traffic runs"), _number(0.1, LONGEST_RUN), ("traffic", "proof")
+    ),
     "vehicles": Varied(
-        "how many times as many as the trips say", _number(0, 1000), ("traffic", "proof")
+        phrase("how many times as many as the trips say"), _number(0, 1000), ("traffic", "proof")
     ),
     "junctions": Varied(
-        "who goes first at all junctions", _one_of("first", "larger"), ("traffic", "proof")
+        phrase("who goes first at all junctions"), _one_of("first", "larger"), ("traffic", "proof")
     ),
-    "keep": Varied("the side of the road", _one_of("right", "left")),
-    "attackers": Varied("how many times as many as the waves say", _number(0, 1000), ("waves",)),
-    "health": Varied("how many times the health of attackers", _number(0.001, 1000), ("waves",)),
-    "lives": Varied("at the beginning", _number(1, 1_000_000, whole=True), ("waves",)),
-    "prices": Varied("how many times the prices of kinds", _number(0, 1000)),
-    "opening": Varied("the opening funds", _number(0, 10**12, whole=True)),
+    "keep": Varied(phrase("the side of the road"), _one_of("right", "left")),
+    "attackers": Varied(
+        phrase("how many times as many as the waves say"), _number(0, 1000), ("waves",)
+    ),
+    "health": Varied(
+        phrase("how many times the health of attackers"), _number(0.001, 1000), ("waves",)
+    ),
+    "lives": Varied(phrase("at the beginning"), _number(1, 1_000_000, whole=True), ("waves",)),
+    "prices": Varied(phrase("how many times the prices of kinds"), _number(0, 1000)),
+    "opening": Varied(phrase("the opening funds"), _number(0, 10**12, whole=True)),
 }
 
 
@@ -139,7 +151,7 @@ def load(path: Path) -> Spec:
     try:
         found = tomllib.loads(read_bytes(path, LARGEST).decode("utf-8"))
     except (tomllib.TOMLDecodeError, UnicodeDecodeError) as err:
-        raise FileProblem(path, "", f"is no TOML: {err}") from err
+        raise FileProblem(path, "", phrase("is no TOML: {err}", err=err)) from err
 
     def wrong(place: str, what: str) -> FileProblem:
         return FileProblem(path, place, what)
@@ -147,13 +159,22 @@ def load(path: Path) -> Spec:
     known = ("plan", "run", "seconds", "vary", "note")
     for key in found:
         if key not in known:
-            raise wrong(key, f"is unknown; expected {', '.join(known)}")
+            raise wrong(key, phrase("is unknown; expected {names}", names=", ".join(known)))
     run = found.get("run")
     if run not in RUNS:
-        raise wrong("run", f"expected one of {', '.join(RUNS)}, not {run!r}")
+        raise wrong(
+            "run", phrase("expected one of {names}, not {run!r}", names=", ".join(RUNS), run=run)
+        )
     seconds = found.get("seconds", 60.0 if run == "traffic" else 0.0)
     if (problem := _number(0, LONGEST_RUN)(seconds)) or (run == "traffic" and not seconds):
-        raise wrong("seconds", f"expected {problem or 'more than 0'}, not {seconds!r}")
+        raise wrong(
+            "seconds",
+            phrase(
+                "expected {problem}, not {seconds!r}",
+                problem=problem or "more than 0",
+                seconds=seconds,
+            ),
+        )
     vary = tuple(_vary(found.get("vary", {}), run, wrong))
     note = found.get("note", list(NOTES[run]))
     if (
@@ -161,7 +182,10 @@ def load(path: Path) -> Spec:
         or not note
         or not all(isinstance(key, str) and key for key in note)
     ):
-        raise wrong("note", f"expected a list of keys, for instance {list(NOTES[run])[:2]}")
+        raise wrong(
+            "note",
+            phrase("expected a list of keys, for instance {list}", list=list(NOTES[run])[:2]),
+        )
     spec = Spec(
         _plans(found.get("plan"), path, wrong),
         run,
@@ -170,7 +194,14 @@ def load(path: Path) -> Spec:
         tuple(dict.fromkeys(note)),
     )
     if spec.count > MOST_RUNS:
-        raise wrong("vary", f"{spec.count:,} runs are too many; at most {MOST_RUNS:,}")
+        raise wrong(
+            "vary",
+            phrase(
+                "{count:,} runs are too many; at most {most_runs:,}",
+                count=spec.count,
+                most_runs=MOST_RUNS,
+            ),
+        )
     return spec
 
 
@@ -181,40 +212,53 @@ def _plans(given: Any, path: Path, wrong: Any) -> tuple[Path, ...]:
         or not names
         or not all(isinstance(name, str) and name for name in names)
     ):
-        raise wrong("plan", "expected the file of a plan, a folder, or a list of them")
+        raise wrong("plan", phrase("expected the file of a plan, a folder, or a list of them"))
     found: dict[Path, None] = {}
     for name in names:
         place = path.parent / name
         if place.is_dir():
             inside = sorted(place.rglob("*.plan.json"))
             if not inside:
-                raise wrong("plan", f"there is no *.plan.json in {place}")
+                raise wrong("plan", phrase("there is no *.plan.json in {place}", place=place))
             found.update(dict.fromkeys(inside))
         elif place.is_file():
             found[place] = None
         else:
-            raise wrong("plan", f"there is no {place}")
+            raise wrong("plan", phrase("there is no {place}", place=place))
     return tuple(found)
 
 
 def _vary(given: Any, run: str, wrong: Any) -> Iterator[tuple[str, tuple[Any, ...]]]:
     if not isinstance(given, dict):
-        raise wrong("vary", "expected a table of names with their values")
+        raise wrong("vary", phrase("expected a table of names with their values"))
     for name, values in given.items():
         varied = VARIED.get(name)
         if varied is None or run not in varied.runs:
             names = [key for key, item in VARIED.items() if run in item.runs]
-            raise wrong(f"vary.{name}", f"cannot be varied of {run}; {', '.join(names)} can")
+            raise wrong(
+                f"vary.{name}",
+                phrase("cannot be varied of {run}; {names} can", run=run, names=", ".join(names)),
+            )
         if isinstance(values, str) and (ends := _RANGE.fullmatch(values)):
             first, last = int(ends[1]), int(ends[2])
             if not 0 <= last - first < MOST_RUNS:
                 raise wrong(
-                    f"vary.{name}", f"{values!r} is no range of at most {MOST_RUNS:,}, like 0..99"
+                    f"vary.{name}",
+                    phrase(
+                        "{values!r} is no range of at most {most_runs:,}, like 0..99",
+                        values=values,
+                        most_runs=MOST_RUNS,
+                    ),
                 )
             values = list(range(first, last + 1))
         if not isinstance(values, list) or not values:
-            raise wrong(f"vary.{name}", "expected a list of values, or whole numbers as 0..99")
+            raise wrong(
+                f"vary.{name}", phrase("expected a list of values, or whole numbers as 0..99")
+            )
         for value in values:
             if problem := varied.check(value):
-                raise wrong(f"vary.{name}", f"expected {problem}, not {value!r}")
+                raise wrong(
+                    f"vary.{name}",
+                    phrase("expected {problem}, not {value!r}", problem=problem, value=value),
+                )
         yield name, tuple(values)

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.phrase import phrase
 from woven_locus.files.atomic import read_bytes
 from woven_locus.trial.runs import digest
 from woven_locus.trial.spec import Spec
@@ -59,18 +60,18 @@ class Table:
             if len(row) != len(spec.columns) or row[: len(mine)] != mine:
                 raise self._other()
             if row[-2] != digest(data, spec.run, spec.seconds_of(settings)):
-                why = (
-                    f"has rows of {spec.name_of(plan)} as it is no more, or of other seconds; "
-                    "name another file, or give --force"
+                why = phrase(
+                    "has rows of {name_of} as it is no more, or of other seconds; name another file, or give --force",
+                    name_of=spec.name_of(plan),
                 )
-                raise FileProblem(path, f"row {self.done + 1}", why)
+                raise FileProblem(path, phrase("row {done}", done=self.done + 1), why)
             self._kept += line(row)
             self.done += 1
         if len(rows) - 1 > self.done:
             raise self._other()
 
     def _other(self) -> FileProblem:
-        why = "holds something other than this trial; name another file, or give --force"
+        why = phrase("holds something other than this trial; name another file, or give --force")
         return FileProblem(self._path, "", why)
 
     @contextmanager
@@ -80,15 +81,19 @@ class Table:
         try:
             handle = os.open(self._path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o644)
         except OSError as err:
-            raise FileProblem(self._path, "", f"cannot be written: {err.strerror}") from err
+            raise FileProblem(
+                self._path, "", phrase("cannot be written: {strerror}", strerror=err.strerror)
+            ) from err
         with os.fdopen(handle, "r+b") as file:
             try:
                 # Gone with the process, however that ends.
                 fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except OSError:
-                raise FileProblem(self._path, "", "is being written by another trial") from None
+                raise FileProblem(
+                    self._path, "", phrase("is being written by another trial")
+                ) from None
             if not self._force and file.read() != self._read:
-                why = "was written by another program just now; run the same again"
+                why = phrase("was written by another program just now; run the same again")
                 raise FileProblem(self._path, "", why)
             file.seek(0)
             # What is there is written over by the same; only what follows it goes.

@@ -11,12 +11,13 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 from woven_locus import kernel_cache
 from woven_locus.document.journals import journal_folder
 from woven_locus.reports import report_folder
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Label, copy_text, figures, heading
 from woven_locus.ui.theme import em
 from woven_locus.version import __version__
 
 _PARTS = ("PyQt6", "numpy", "numba", "scipy", "msgspec", "pillow", "pyqtgraph", "websockets")
-LICENCES = (
+LICENCES = tr(
     "Our source is under the MIT licence. PyQt6, on which the window is built, is under the GPL version 3 or a commercial "
     "licence: who passes both on together does so under the GPL, or with a commercial licence of PyQt6. "
     "Source that is handed over to a game is yours."
@@ -37,10 +38,10 @@ def parts() -> list[tuple[str, str]]:
 def places() -> list[tuple[str, str]]:
     """(what, where) of everything that the program keeps beside the plans."""
     return [
-        ("Settings", QSettings().fileName()),
-        ("Recovery journals", str(journal_folder())),
-        ("Failure reports", str(report_folder())),
-        ("Compiled kernels", str(kernel_cache.cache_folder())),
+        (tr("Settings"), QSettings().fileName()),
+        (tr("Recovery journals"), str(journal_folder())),
+        (tr("Failure reports"), str(report_folder())),
+        (tr("Compiled kernels"), str(kernel_cache.cache_folder())),
     ]
 
 
@@ -49,7 +50,7 @@ class AboutSheet(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("About Woven Locus")
+        self.setWindowTitle(tr("About Woven Locus"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.text = "\n".join(
             [
@@ -62,16 +63,16 @@ class AboutSheet(QDialog):
         words.setWordWrap(True)
         words.setMinimumWidth(em(480))
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
-        copy = buttons.addButton("Copy", QDialogButtonBox.ButtonRole.ActionRole)
+        copy = buttons.addButton(tr("Copy"), QDialogButtonBox.ButtonRole.ActionRole)
         assert copy is not None
         self.copy = copy
         self.copy.clicked.connect(self._copy)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)
-        column.addWidget(heading(f"Woven Locus {__version__}"))
+        column.addWidget(heading(tr("Woven Locus {version}", version=__version__)))
         column.addWidget(words)
         column.addWidget(figures(self.text))
         column.addWidget(buttons)
 
     def _copy(self) -> None:
-        copy_text(f"Woven Locus {__version__}\n{self.text}")
+        copy_text(tr("Woven Locus {version}\n{text}", version=__version__, text=self.text))

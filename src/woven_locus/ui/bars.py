@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, tip
@@ -76,7 +77,7 @@ class MessageBar(Floating):
         close.setAutoRaise(True)
         close.setStyleSheet("padding: 2px 6px; border: none;")
         close.setText("×")
-        close.setAccessibleName("Close this message")
+        close.setAccessibleName(tr("Close this message"))
         close.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         close.clicked.connect(self.hide)
         row = QHBoxLayout(self)
@@ -140,7 +141,7 @@ class MessageBar(Floating):
             self.place()
 
 
-SAVE_LABELS = ("Save", "Discard the changes", "Keep working")
+SAVE_LABELS = (tr("Save"), tr("Discard the changes"), tr("Keep working"))
 
 
 class AskBar(QFrame):
@@ -217,7 +218,7 @@ class StatusLine(QStatusBar):
         self.progress.setRange(0, 0)
         self.progress.setFixedWidth(90)
         self.progress.setTextVisible(False)
-        self.stop = QPushButton("Stop")
+        self.stop = QPushButton(tr("Stop"))
         self.stop.clicked.connect(session.jobs.stop_all)
         self.stop.clicked.connect(self._show_work)
         self.setContentsMargins(10, 0, 10, 0)
@@ -250,12 +251,16 @@ class StatusLine(QStatusBar):
     def _show_pointer(self) -> None:
         hover = self._session.pointer.hover
         if hover is None:
-            self.pointer.setText("pointer –")
-            self.cell.setText("cell –")
+            self.pointer.setText(tr("pointer –"))
+            self.cell.setText(tr("cell –"))
             return
         unit = self._session.plan.spec.unit
         self.pointer.setText(f"{number(hover.point.x)}, {number(hover.point.y)} {unit}")
-        self.cell.setText(f"cell {cell_text(hover.cell)}{'' if hover.inside else ' outside'}")
+        self.cell.setText(
+            tr("cell {cell}", cell=cell_text(hover.cell))
+            if hover.inside
+            else tr("cell {cell} outside", cell=cell_text(hover.cell))
+        )
 
     def _show_hint(self) -> None:
         hint = self._desk.tools.current.hint
@@ -264,13 +269,17 @@ class StatusLine(QStatusBar):
             and self._session.choices.survey.tool is SurveyTool.SELECT
         )
         if self._session.choices.stage is Stage.SURVEY and idle:
-            hint = "Point at the sheet: the Reading shows where the rule snaps to, and why"
+            hint = tr("Point at the sheet: the Reading shows where the rule snaps to, and why")
         elif self._session.choices.stage is Stage.TRAFFIC and self._session.hand.kind is None:
-            hint = "Add trips, let them run; click a vehicle to see where it goes and why it stands"
+            hint = tr(
+                "Add trips, let them run; click a vehicle to see where it goes and why it stands"
+            )
         elif self._session.choices.stage is Stage.WAVES and self._idle_in_waves():
-            hint = "Take a tower or a maze piece in hand: the ways are shown as they would be; run the waves, click an attacker"
+            hint = tr(
+                "Take a tower or a maze piece in hand: the ways are shown as they would be; run the waves, click an attacker"
+            )
         elif self._session.choices.stage is Stage.PROOF and self._session.hand.empty:
-            hint = "Choose a finding to go there; mend it, or accept it with a reason"
+            hint = tr("Choose a finding to go there; mend it, or accept it with a reason")
         self.hint.setText(hint)
         self.hint.setToolTip(tip(hint))
 
@@ -304,7 +313,10 @@ class StatusLine(QStatusBar):
 def left_words(seconds: float) -> str:
     """How long something goes on, no more exactly than that is known."""
     if seconds < 2:
-        return "a moment left"
+        return tr("a moment left")
     if seconds < 90:
-        return f"about {round(seconds, -1) if seconds > 20 else round(seconds):.0f} s left"
-    return f"about {round(seconds / 60):.0f} min left"
+        return tr(
+            "about {seconds:.0f} s left",
+            seconds=round(seconds, -1) if seconds > 20 else round(seconds),
+        )
+    return tr("about {seconds:.0f} min left", seconds=round(seconds / 60))

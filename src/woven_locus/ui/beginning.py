@@ -12,6 +12,7 @@ from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import QVBoxLayout
 
 from woven_locus.core.plan import Plan
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, heading
 from woven_locus.ui.session.session import Session
@@ -41,28 +42,36 @@ def _any(layer: npt.NDArray[np.uint8]) -> bool:
 BEGINNINGS = {
     Stage.GROUND: Beginning(
         lambda plan: plan.heights is None and not _any(plan.terrain),
-        "The ground is all one.",
-        "Choose a class on the left and paint: {ground.brush} is the brush, {ground.fill} fills. Or drop a heightmap here.",
+        tr("The ground is all one."),
+        tr(
+            "Choose a class on the left and paint: {ground.brush} is the brush, {ground.fill} fills. Or drop a heightmap here."
+        ),
     ),
     Stage.BUILD: Beginning(
         lambda plan: not len(plan.register),
-        "Nothing stands yet.",
-        "Take a kind off the shelf and click where it goes; {build.where} shows where it could, {build.near} the nearest spot.",
+        tr("Nothing stands yet."),
+        tr(
+            "Take a kind off the shelf and click where it goes; {build.where} shows where it could, {build.near} the nearest spot."
+        ),
     ),
     Stage.WAYS: Beginning(
         lambda plan: not _any(plan.road),
-        "No road runs yet.",
-        "{ways.road} draws one, from one structure to the next; {ways.route} then finds a way.",
+        tr("No road runs yet."),
+        tr("{ways.road} draws one, from one structure to the next; {ways.route} then finds a way."),
     ),
     Stage.TRAFFIC: Beginning(
         lambda plan: not (plan.traffic.trips or plan.traffic.rules),
-        "Nobody is under way.",
-        "Find a route in Ways ({ways.route}) and add it here as a trip; {traffic.run} lets it run.",
+        tr("Nobody is under way."),
+        tr(
+            "Find a route in Ways ({ways.route}) and add it here as a trip; {traffic.run} lets it run."
+        ),
     ),
     Stage.WAVES: Beginning(
         lambda plan: not (plan.waves.entries and plan.waves.goals),
-        "Nobody comes yet.",
-        "{waves.entry} sets where attackers come from, {waves.goal} where they go to; waves are made on the left.",
+        tr("Nobody comes yet."),
+        tr(
+            "{waves.entry} sets where attackers come from, {waves.goal} where they go to; waves are made on the left."
+        ),
     ),
 }
 
@@ -113,7 +122,7 @@ class BeginningCard(Floating):
         while "{" in found:
             start, end = found.index("{"), found.index("}")
             key = QKeySequence(self._key_of(found[start + 1 : end]))
-            shown = key.toString(QKeySequence.SequenceFormat.NativeText) or "the menu"
+            shown = key.toString(QKeySequence.SequenceFormat.NativeText) or tr("the menu")
             found = found[:start] + shown + found[end + 1 :]
         return found
 

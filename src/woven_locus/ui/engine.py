@@ -11,6 +11,7 @@ from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.ui.collector import bringing_in, set_aside
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 _POLL_MSEC = 250
@@ -42,7 +43,9 @@ class Engine(QObject):
 
     def _tell(self) -> None:
         done, count = len(kernel_cache.filled()), len(kernels.GROUPS)
-        self.told.emit(f"Compiling fast kernels, once: {done} of {count}")
+        self.told.emit(
+            tr("Compiling fast kernels, once: {done} of {count}", done=done, count=count)
+        )
 
     def _look(self) -> None:
         assert self._process is not None
@@ -63,7 +66,9 @@ class Engine(QObject):
                 with bringing_in:
                     kernel_cache.install((group,))
 
-        self._session.jobs.start("Loading the fast search", install, lambda _nothing: set_aside())
+        self._session.jobs.start(
+            tr("Loading the fast search"), install, lambda _nothing: set_aside()
+        )
 
     def stop(self) -> None:
         self._stopped = True

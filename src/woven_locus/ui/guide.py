@@ -17,16 +17,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import em
 
 PAGES = {stage: f"{stage.name.lower()}.md" for stage in Stage}
 _TITLES = {
-    **{name: stage.value for stage, name in PAGES.items()},
-    "vectors-and-source.md": "Vectors and source",
-    "together.md": "Two people on one plan",
-    "link.md": "The live link",
-    "trials.md": "Many runs",
+    **{name: tr(stage.value) for stage, name in PAGES.items()},
+    "vectors-and-source.md": tr("Vectors and source"),
+    "together.md": tr("Two people on one plan"),
+    "link.md": tr("The live link"),
+    "trials.md": tr("Many runs"),
 }
 
 
@@ -61,11 +62,11 @@ class GuideSheet(QDialog):
 
     def __init__(self, folder: Path, stage: Stage, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Guide")
+        self.setWindowTitle(tr("Guide"))
         self._folder = folder
         self.list, self.page = QListWidget(), _Page()
-        self.list.setAccessibleName("Pages of the guide")
-        self.page.setAccessibleName("The page")
+        self.list.setAccessibleName(tr("Pages of the guide"))
+        self.page.setAccessibleName(tr("The page"))
         self.page.setOpenExternalLinks(True)
         self.page.setSearchPaths([str(folder)])
         self.list.setFixedWidth(em(180))

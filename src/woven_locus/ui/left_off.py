@@ -13,13 +13,7 @@ from woven_locus.ui import kept, recent
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet
 
-_LAYOUT, _LAST = "layout", "last"
-
-
-def last_plan() -> Path | None:
-    """The plan that was open when the window was last closed, if it is still there."""
-    path = Path(kept.text(_LAST, ""))
-    return path if path.name and path.is_file() else None
+_LAYOUT = "layout"
 
 
 class LeftOff(QObject):
@@ -71,7 +65,7 @@ class LeftOff(QObject):
         found |= {name: not part.isHidden() for name, part in self._parts.items()}
         kept.keep(_LAYOUT, json.dumps(found))
         path = self._session.document.path
-        kept.keep(_LAST, str(path) if path is not None else "")
+        kept.keep(recent.LAST, str(path) if path is not None else "")
         self._put_by()
 
     # --- what was looked at -----------------------------------------------------------------------

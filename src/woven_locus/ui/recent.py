@@ -13,7 +13,7 @@ from woven_locus.ui import kept
 from woven_locus.ui.session.stages import Stage
 
 MOST = 10
-_NAME = "recent"
+_NAME, LAST = "recent", "last"
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,3 +65,9 @@ def remember(path: Path, look: Look | None = None) -> None:
 def forget_all() -> None:
     """No plan was ever open."""
     kept.forget(_NAME)
+
+
+def last_plan() -> Path | None:
+    """The plan that was open when the window was last closed, if it is still there."""
+    path = Path(kept.text(LAST, ""))
+    return path if path.name and path.is_file() else None

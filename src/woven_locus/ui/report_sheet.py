@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Label, copy_text
 from woven_locus.ui.theme import em, number_font
 
@@ -16,20 +17,22 @@ class ReportSheet(QDialog):
 
     def __init__(self, path: Path, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Report of a failure")
+        self.setWindowTitle(tr("Report of a failure"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.text = QPlainTextEdit(path.read_text("utf-8", "replace"))
         self.text.setReadOnly(True)
         self.text.setFont(number_font(9))
-        self.text.setAccessibleName("The report")
+        self.text.setAccessibleName(tr("The report"))
         self.text.setMinimumSize(em(560), em(300))
         words = Label(
-            "Nothing of your plan is in it: where in the program, which versions, and the last actions by "
-            f"name. Send it along when you report what happened. It is kept in {path}"
+            tr(
+                "Nothing of your plan is in it: where in the program, which versions, and the last actions by name. Send it along when you report what happened. It is kept in {path}",
+                path=path,
+            )
         )
         words.setWordWrap(True)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
-        copy = buttons.addButton("Copy", QDialogButtonBox.ButtonRole.ActionRole)
+        copy = buttons.addButton(tr("Copy"), QDialogButtonBox.ButtonRole.ActionRole)
         assert copy is not None
         self.copy = copy
         self.copy.clicked.connect(lambda: copy_text(self.text.toPlainText()))

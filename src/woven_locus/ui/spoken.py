@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, QTimer
 
 from woven_locus.core.geometry import cell_text
+from woven_locus.ui.language import tr
 from woven_locus.ui.reading.cell_words import ground_words, thing_words
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
@@ -35,13 +36,13 @@ class SpokenSheet(QObject):
     def _say(self) -> None:
         hover = self._session.pointer.hover
         if hover is None:
-            text = "No cell: press an arrow key"
+            text = tr("No cell: press an arrow key")
         elif not hover.inside:
-            text = f"Cell {cell_text(hover.cell)}, outside"
+            text = tr("Cell {cell}, outside", cell=cell_text(hover.cell))
         else:
             plan, cell = self._session.plan, hover.cell
             there = filter(None, (ground_words(plan, cell), thing_words(plan, cell)))
-            text = f"Cell {cell_text(cell)}: {', '.join(there)}"
+            text = tr("Cell {cell}: {names}", cell=cell_text(cell), names=", ".join(there))
         refused = self._reading.verdict.refusals()
         if hover is not None:
             text += f". {self._reading.verdict.title}"

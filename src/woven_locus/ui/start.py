@@ -8,6 +8,7 @@ import sys
 import traceback
 from pathlib import Path
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
@@ -17,13 +18,16 @@ from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.integration.entries import APP_ID
 from woven_locus.reports import left_behind, reporter
-from woven_locus.ui import kept
+from woven_locus.ui import kept, language
 from woven_locus.ui.display import check_display
 from woven_locus.ui.icons import app_icon
-from woven_locus.ui.left_off import last_plan
+from woven_locus.ui.language import tr
+from woven_locus.ui.recent import last_plan
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.window import Window
 from woven_locus.version import __version__
+
+if TYPE_CHECKING:
+    from woven_locus.ui.window import Window
 
 log = logging.getLogger("woven_locus")
 
@@ -48,6 +52,9 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
 
 def open_window(document: Document) -> tuple[QApplication, Window]:
     """The application and its window, shown but not yet running."""
+    # Late: its modules take their words as they are loaded, when the language is known.
+    from woven_locus.ui.window import Window
+
     app = make_app()
     window = Window(document, Theme(app))
     _catch_bugs(window)
@@ -56,7 +63,9 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
         fit_to_screen(window)
     window.show()
     if names := kept.left_out():
-        window.session.say(f"Settings that cannot be read were left out: {', '.join(names)}", "no")
+        window.session.say(
+            tr("Settings that cannot be read were left out: {names}", names=", ".join(names)), "no"
+        )
     # Nothing that can wait stands before the first frame.
     window.drawn.connect(lambda: QTimer.singleShot(0, window.engine.start))
     QTimer.singleShot(0, window.recovery.start)
@@ -85,7 +94,7 @@ def last_or_demo() -> tuple[Document, str]:
         try:
             return Document.open(path), ""
         except WovenError as err:
-            return Document(open_demo()), f"{err}. The demo is open instead."
+            return Document(open_demo()), tr("{err}. The demo is open instead.", err=err)
     return Document(open_demo()), ""
 
 
@@ -95,7 +104,8 @@ def start(document: Document | None) -> int:
     Raises NoDisplay where there is no screen to open it on; Qt itself would only abort.
     """
     check_display()
-    make_app()
+    app = make_app()
+    language.install(language.wished(), app)
     path = document.path if document is not None else last_plan()
     if path is not None and _is_elsewhere(path):
         sys.stderr.write(f"{path} is open in another window, which was asked to come up\n")
@@ -128,7 +138,7 @@ def _is_elsewhere(path: Path) -> bool:
 def _tell_left_behind(window: Window) -> None:
     """A window before this one ended with a fault: its work is back by its journal, and what happened can be read."""
     if found := left_behind():
-        window.tell_report("The program ended with a fault the last time.", found[-1])
+        window.tell_report(tr("The program ended with a fault the last time."), found[-1])
 
 
 def _catch_bugs(window: Window) -> None:
@@ -141,8 +151,11 @@ def _catch_bugs(window: Window) -> None:
         log.error("".join(traceback.format_exception(kind, error, trace)))
         path = reporter.write(error)
         window.tell_report(
-            f"Something went wrong in the program ({kind.__name__}: {error}). "
-            "The plan is still open; save it under another name.",
+            tr(
+                "Something went wrong in the program ({name}: {error}). The plan is still open; save it under another name.",
+                name=kind.__name__,
+                error=error,
+            ),
             path,
         )
 

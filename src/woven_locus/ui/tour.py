@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from woven_locus.core.geometry import Cell
 from woven_locus.ui import kept
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, heading
 from woven_locus.ui.session.session import Session
@@ -28,35 +29,45 @@ class Step(NamedTuple):
 
 STEPS = (
     Step(
-        "Where am I?",
-        "Move over the sheet. The Reading on the right shows the pointer in world units, its cell, "
-        "where the snapping rule puts it, and the arithmetic in between. Try the three rules on the "
-        "left; the dashed lines in the lens are where the rule would switch.",
+        tr("Where am I?"),
+        tr(
+            "Move over the sheet. The Reading on the right shows the pointer in world units, its cell, "
+            "where the snapping rule puts it, and the arithmetic in between. Try the three rules on the "
+            "left; the dashed lines in the lens are where the rule would switch."
+        ),
         Stage.SURVEY,
     ),
     Step(
-        "What is it on?",
-        "Choose a terrain class and drag to paint it. Each stroke is one step of the history; "
-        "Ctrl+Z takes it back.",
+        tr("What is it on?"),
+        tr(
+            "Choose a terrain class and drag to paint it. Each stroke is one step of the history; "
+            "Ctrl+Z takes it back."
+        ),
         Stage.GROUND,
     ),
     Step(
-        "May I build here, and why not?",
-        "Take a loom hall off the shelf and move it about: a dot is a free cell, a cross-stitch a "
-        "blocked one, and the Reading names what is in the way. Click to place it, drag for many, "
-        "T turns it, Esc puts it back.",
+        tr("May I build here, and why not?"),
+        tr(
+            "Take a loom hall off the shelf and move it about: a dot is a free cell, a cross-stitch a "
+            "blocked one, and the Reading names what is in the way. Click to place it, drag for many, "
+            "T turns it, Esc puts it back."
+        ),
         Stage.BUILD,
     ),
     Step(
-        "Is it joined?",
-        "Four structures carry a broken thread. With the tool “Route”, click the loom hall S1 and then "
-        "the dye works S11 in the south-west: the break is shown. Draw one cell of road across it.",
+        tr("Is it joined?"),
+        tr(
+            "Four structures carry a broken thread. With the tool “Route”, click the loom hall S1 and then "
+            "the dye works S11 in the south-west: the break is shown. Draw one cell of road across it."
+        ),
         Stage.WAYS,
     ),
     Step(
-        "Does it move?",
-        "Add the route as a trip and let it run; click a vehicle to ask why it stands. Then save the plan with Ctrl+S: it is "
-        "a JSON file that your game can read. F1 shows every key.",
+        tr("Does it move?"),
+        tr(
+            "Add the route as a trip and let it run; click a vehicle to ask why it stands. Then save the plan with Ctrl+S: it is "
+            "a JSON file that your game can read. F1 shows every key."
+        ),
         Stage.TRAFFIC,
     ),
 )
@@ -75,8 +86,8 @@ class Tour(Floating):
         self.words.setIndent(0)
         self.count = Label()
         self.count.setObjectName("muted")
-        self.back, self.on = QPushButton("Back"), QPushButton("Next")
-        self.end = QPushButton("End the tour")
+        self.back, self.on = QPushButton(tr("Back")), QPushButton(tr("Next"))
+        self.end = QPushButton(tr("End the tour"))
         self.back.clicked.connect(lambda: self.go(self.at - 1))
         self.on.clicked.connect(lambda: self.go(self.at + 1))
         self.end.clicked.connect(self.finish)
@@ -109,10 +120,17 @@ class Tour(Floating):
         step = STEPS[self.at]
         self.title.setText(step.title)
         self.words.setText(step.words)
-        self.setAccessibleName(f"Tour, step {self.at + 1}: {step.title} {step.words}")
-        self.count.setText(f"{self.at + 1} of {len(STEPS)}")
+        self.setAccessibleName(
+            tr(
+                "Tour, step {at}: {title} {words}",
+                at=self.at + 1,
+                title=step.title,
+                words=step.words,
+            )
+        )
+        self.count.setText(tr("{at} of {count}", at=self.at + 1, count=len(STEPS)))
         self.back.setEnabled(self.at > 0)
-        self.on.setText("Next" if self.at < len(STEPS) - 1 else "Done")
+        self.on.setText(tr("Next") if self.at < len(STEPS) - 1 else tr("Done"))
         self._session.set_stage(step.stage)
         if step.stage is Stage.WAYS:
             self._session.choices.set_way_tool(WayTool.ROUTE)

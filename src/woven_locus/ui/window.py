@@ -16,6 +16,7 @@ from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import STAGE_KEYS
 from woven_locus.ui.bars import AskBar, MessageBar, StatusLine
 from woven_locus.ui.beginning import BeginningCard
+from woven_locus.ui.bench import bench
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.collector import Collector
 from woven_locus.ui.desk import Desk
@@ -26,6 +27,7 @@ from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.live_link import LiveLink
 from woven_locus.ui.inout.recovery import Recovery
 from woven_locus.ui.inout.together import Together
+from woven_locus.ui.language import tr
 from woven_locus.ui.left_off import LeftOff
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
@@ -40,7 +42,7 @@ from woven_locus.ui.tray.tray import Tray
 if TYPE_CHECKING:
     from woven_locus.ui.one_window import OneWindow
 
-BENCH, READING, TRAY = 264, 286, 208
+READING, TRAY = 286, 208
 JOBS_MSEC = 3000
 
 if TYPE_CHECKING:
@@ -147,7 +149,7 @@ class Window(QMainWindow):
         for widget in (self.bench, middle, self.reading):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
-        across.setSizes([em(BENCH), 740, em(READING)])
+        across.setSizes([em(bench.WIDTH), 740, em(READING)])
         for splitter in (middle, across):
             splitter.setHandleWidth(3)
             splitter.setChildrenCollapsible(True)
@@ -164,7 +166,9 @@ class Window(QMainWindow):
     def show_title(self) -> None:
         document = self.session.document
         where = f" — {document.path.name}" if document.path else ""
-        self.setWindowTitle(f"{document.title}{where}[*] — Woven Locus")
+        self.setWindowTitle(
+            tr("{title}{where}[*] — Woven Locus", title=document.title, where=where)
+        )
         self.setWindowModified(not document.history.saved)
 
     def _come_up(self) -> None:
@@ -212,7 +216,7 @@ class Window(QMainWindow):
             self.messages.say(words, "error")
             return
         report = path
-        self.messages.say(words, "error", "Show the report", lambda: self._show_report(report))
+        self.messages.say(words, "error", tr("Show the report"), lambda: self._show_report(report))
 
     def _show_report(self, path: Path) -> None:
         from woven_locus.ui.report_sheet import ReportSheet
@@ -225,7 +229,7 @@ class Window(QMainWindow):
 
         folder, stage = guide_folder(), self.session.choices.stage
         if folder is None:
-            self.session.say("The guide was not installed with the program", "no")
+            self.session.say(tr("The guide was not installed with the program"), "no")
             return
         if self._guide is None:
             self._guide = GuideSheet(folder, stage, self)

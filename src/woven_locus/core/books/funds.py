@@ -10,6 +10,7 @@ from typing import NamedTuple
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.kind import LARGEST_MONEY
+from woven_locus.core.phrase import phrase
 from woven_locus.core.register import Structure
 
 LATEST_CLOCK = 10**12
@@ -44,19 +45,36 @@ class Funds:
     def __post_init__(self) -> None:
         if not 0 <= self.opening <= LARGEST_MONEY:
             raise BadPlan(
-                "funds", f"the opening funds are 0 to {LARGEST_MONEY:,}, not {self.opening:,}"
+                "funds",
+                phrase(
+                    "the opening funds are 0 to {largest_money:,}, not {opening:,}",
+                    largest_money=LARGEST_MONEY,
+                    opening=self.opening,
+                ),
             )
         if not 0 <= self.share <= 100:
-            raise BadPlan("funds", f"the share returned is 0 to 100 percent, not {self.share}")
+            raise BadPlan(
+                "funds",
+                phrase("the share returned is 0 to 100 percent, not {share}", share=self.share),
+            )
         if not 0 <= self.clock <= LATEST_CLOCK:
             raise BadPlan(
-                "funds", f"the clock is 0 to {LATEST_CLOCK:,} seconds, not {self.clock:,}"
+                "funds",
+                phrase(
+                    "the clock is 0 to {latest_clock:,} seconds, not {clock:,}",
+                    latest_clock=LATEST_CLOCK,
+                    clock=self.clock,
+                ),
             )
         for row in self.gone:
             if not 0 <= row.since <= row.until <= self.clock:
                 raise BadPlan(
                     "funds.gone",
-                    f"times must run from 0 to the clock, not {row.since}, {row.until}",
+                    phrase(
+                        "times must run from 0 to the clock, not {since}, {until}",
+                        since=row.since,
+                        until=row.until,
+                    ),
                 )
 
     def back_for(self, price: int) -> int:

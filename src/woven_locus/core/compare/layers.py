@@ -21,6 +21,7 @@ from woven_locus.core.compare.draft import Draft
 from woven_locus.core.compare.numbers import Parts
 from woven_locus.core.compare.parts import Thing
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
 
 # Parts in which cells are named.
@@ -113,12 +114,12 @@ def _grid(
     elif ours.spec == base.spec:
         spec, other, mine = theirs.spec, ours, sides[1]
     else:
-        return ours.spec, "both sides changed it"
+        return ours.spec, phrase("both sides changed it")
     if same_lattice(base.spec, spec) and same_lattice(other.spec, spec):
         return spec, ""
     if other.spec == spec or not _touched(base, other, sides[0], mine):
         return spec, ""
-    return ours.spec, "one side laid other cells, and the other changed what lies on them"
+    return ours.spec, phrase("one side laid other cells, and the other changed what lies on them")
 
 
 def _touched(base: Plan, side: Plan, old: Parts, new: Parts) -> bool:
@@ -140,7 +141,7 @@ def _merged(draft: Draft, aspect: str, three: list[Codes], theirs_for: bool) -> 
         found = np.where(clash, theirs, found)
     elif clash.any():
         things = (Thing(aspect),)
-        _note(draft, aspect, clash, (ours, theirs), "both sides changed them", things)
+        _note(draft, aspect, clash, (ours, theirs), phrase("both sides changed them"), things)
     return found
 
 
@@ -155,8 +156,15 @@ def _note(
     rows, cols = np.nonzero(where)
     low = draft.spec.cell_of_slot((int(rows.min()), int(cols.min())))
     high = draft.spec.cell_of_slot((int(rows.max()), int(cols.max())))
-    count = f"{len(rows):,} cell{'s' * (len(rows) != 1)}"
-    at = f"{count} from {low.col}, {low.row} to {high.col}, {high.row}"
+    count = counted(len(rows), "{n:,} cell", "{n:,} cells")
+    at = phrase(
+        "{count} from {col}, {row} to {col2}, {row2}",
+        count=count,
+        col=low.col,
+        row=low.row,
+        col2=high.col,
+        row2=high.row,
+    )
     values = [_first(draft.names, aspect, side[where]) for side in sides]
     draft.clash(aspect, f"{at}: {why}", values[0], values[1], things, low)
 
@@ -176,7 +184,10 @@ def _lost(draft: Draft, aspect: str, base: Plan, others: tuple[Plan, Plan]) -> N
         kept = laid_on(np.zeros(draft.spec.shape, np.float32), draft.spec, base.spec) != ABSENT
         gone = int((differ(old, new) & ~kept).sum())
         if gone:
-            draft.clash(aspect, f"{gone:,} changed cells lie outside the other side's grid")
+            draft.clash(
+                aspect,
+                phrase("{gone:,} changed cells lie outside the other side's grid", gone=gone),
+            )
 
 
 def _side_on(draft: Draft, side: Plan, aspect: str) -> Codes:
@@ -200,11 +211,11 @@ def _without_clashes(draft: Draft) -> None:
             used = cells == code
             mine = draft.ours[part].get(key)
             if used.any() and mine is None:
-                why, things = f"ours has no {key} any more", (Thing(part, key),)
+                why, things = phrase("ours has no {key} any more", key=key), (Thing(part, key),)
                 _note(draft, aspect, used, (ours, cells), why, things)
                 cells[used] = ours[used]
             elif used.any():
-                what = f"{key}: one side took it away, the other painted with it"
+                what = phrase("{key}: one side took it away, the other painted with it", key=key)
                 draft.clash(part, what, mine, None, (Thing(aspect, key),))
                 draft.parts[part][key] = mine
 
@@ -217,7 +228,7 @@ def _without_crossings(draft: Draft, theirs: Plan | None) -> None:
         return
     if theirs is None:
         sides = draft.our_cells["barriers"], barriers
-        _note(draft, "barriers", twice, sides, "one side laid road there", (CROSSED,))
+        _note(draft, "barriers", twice, sides, phrase("one side laid road there"), (CROSSED,))
     for aspect in _WAYS:
         source = draft.our_cells[aspect] if theirs is None else _side_on(draft, theirs, aspect)
         draft.cells[aspect][twice] = source[twice]

@@ -18,6 +18,7 @@ from woven_locus.core.compare.numbers import Parts, free_numbers
 from woven_locus.core.compare.parts import PARTS, Held, Thing
 from woven_locus.core.compare.standing import settle
 from woven_locus.core.errors import BadPlan
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 
 # Parts that are looked at together when a plan is made, by how the place of what is wrong begins.
@@ -103,12 +104,14 @@ def _built(draft: Draft, ours: Plan, next_number: int) -> Plan:
         except BadPlan as err:
             names = next((part for part in (_TRAFFIC, _WAVES) if err.where.startswith(part)), ())
             things = tuple(Thing(name) for name in names)
-            draft.clash(err.where or "plan", f"{err.what}; ours is kept", things=things)
+            draft.clash(
+                err.where or "plan", phrase("{what}; ours is kept", what=err.what), things=things
+            )
             if not names:
                 break
             for name in names:
                 draft.parts[name] = dict(draft.ours[name])
-    draft.clash("plan", "the two do not fit together; all of ours is kept")
+    draft.clash("plan", phrase("the two do not fit together; all of ours is kept"))
     return ours.twin()
 
 

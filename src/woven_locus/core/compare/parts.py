@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 
@@ -104,7 +105,7 @@ PARTS: tuple[Part, ...] = (
     Part("plan", _plan),
     Part("snap", _snap),
     Part("funds", _funds),
-    Part("gone", _gone, lambda key: f"since {key[0]} until {key[1]}"),
+    Part("gone", _gone, lambda key: phrase("since {key} until {key2}", key=key[0], key2=key[1])),
     Part("terrain_classes", lambda plan: _by(plan.terrain_table, "key")),
     Part("road_classes", lambda plan: _by(plan.road_table, "key")),
     Part("kinds", lambda plan: _by(plan.kinds, "key")),

@@ -10,6 +10,7 @@ from woven_locus.core.compare.draft import Draft
 from woven_locus.core.compare.parts import Thing
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.phrase import phrase
 from woven_locus.core.register import Structure
 
 
@@ -29,11 +30,13 @@ def _give_one_back(draft: Draft) -> bool:
         things.append(("obstacles", number, list(obstacle.cells)))
     for number, row in draft.parts["structures"].items():
         if row.kind not in draft.parts["kinds"]:
-            why = f"one side took it away, S{number} is one"
+            why = phrase("one side took it away, S{number} is one", number=number)
             if draft.give_back("kinds", row.kind, why, _all_of(draft, row.kind)):
                 return True
             kind = Thing("kinds", row.kind)
-            draft.give_back("structures", number, f"its kind {row.kind} is not there", (kind,))
+            draft.give_back(
+                "structures", number, phrase("its kind {kind} is not there", kind=row.kind), (kind,)
+            )
             return True
         things.append(("structures", number, _cells_of(draft, row)))
     # What is ours stands first, so that what is theirs gives way.
@@ -42,7 +45,9 @@ def _give_one_back(draft: Draft) -> bool:
         for cell in cells:
             if not spec.contains(cell):
                 return _send_back(
-                    draft, (part, number, cells), f"{cell_text(cell)} is outside the grid"
+                    draft,
+                    (part, number, cells),
+                    phrase("{cell} is outside the grid", cell=cell_text(cell)),
                 )
             slot = spec.slot(cell)
             if who[slot]:
@@ -90,7 +95,12 @@ def _part(
     draft: Draft, thing: tuple[str, Any, list[Cell]], other: tuple[str, Any, list[Cell]], cell: Cell
 ) -> bool:
     """Two things on one cell."""
-    why = f"{_name(thing)} and {_name(other)} both cover {cell_text(cell)}"
+    why = phrase(
+        "{name} and {name2} both cover {cell}",
+        name=_name(thing),
+        name2=_name(other),
+        cell=cell_text(cell),
+    )
     first, second = (thing, other) if not _is_ours(draft, thing) else (other, thing)
     try:
         return _send_back(draft, first, why, _ours_of(draft, second))
@@ -109,7 +119,7 @@ def _name(thing: tuple[str, Any, list[Cell]]) -> str:
 def _off_the_way(draft: Draft, thing: tuple[str, Any, list[Cell]], cell: Cell) -> bool:
     """A thing on road or a barrier."""
     slot = draft.spec.slot(cell)
-    what = "road" if draft.cells["roads"][slot] else "a barrier"
+    what = phrase("road") if draft.cells["roads"][slot] else phrase("a barrier")
     if (
         not draft.our_cells["roads"][slot]
         and not draft.our_cells["barriers"][slot]
@@ -117,7 +127,12 @@ def _off_the_way(draft: Draft, thing: tuple[str, Any, list[Cell]], cell: Cell) -
     ):
         draft.clash(
             "roads" if what == "road" else "barriers",
-            f"{what} at {cell_text(cell)} would run under {_name(thing)}",
+            phrase(
+                "{what} at {cell} would run under {name}",
+                what=what,
+                cell=cell_text(cell),
+                name=_name(thing),
+            ),
             things=(Thing(*thing[:2]),),
             at=cell,
         )
@@ -126,4 +141,6 @@ def _off_the_way(draft: Draft, thing: tuple[str, Any, list[Cell]], cell: Cell) -
         return True
     laid = draft.our_cells["roads"][slot] or draft.our_cells["barriers"][slot]
     ways = tuple(Thing(aspect, cell) for aspect in ("roads", "signs", "barriers")) if laid else ()
-    return _send_back(draft, thing, f"{what} runs at {cell_text(cell)}", ways)
+    return _send_back(
+        draft, thing, phrase("{what} runs at {cell}", what=what, cell=cell_text(cell)), ways
+    )

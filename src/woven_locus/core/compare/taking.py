@@ -12,6 +12,7 @@ from woven_locus.core.compare.numbers import Parts
 from woven_locus.core.compare.parts import PARTS, Thing
 from woven_locus.core.compare.standing import settle
 from woven_locus.core.errors import BadPlan, Refused
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
 
 _FUNDS = ("funds", "gone")
@@ -23,9 +24,9 @@ def taken_over(plan: Plan, other: Plan, things: Collection[Thing]) -> Plan:
     Neither plan is changed. Raises Refused, saying why, where that does not stand together."""
     aspects = [thing for thing in things if thing.part in ASPECTS]
     if any(thing.part == "grid" for thing in things):
-        raise Refused("a grid is not taken over by itself; change it in Survey")
+        raise Refused(phrase("a grid is not taken over by itself; change it in Survey"))
     if aspects and plan.spec != other.spec:
-        raise Refused("the two plans have different grids; make them alike in Survey first")
+        raise Refused(phrase("the two plans have different grids; make them alike in Survey first"))
     if any(thing.part in _FUNDS for thing in things):
         # What money there is follows from all of it.
         things = [*things, *map(Thing, _FUNDS)]
@@ -57,7 +58,14 @@ def _bring_classes(draft: Draft, theirs: Parts) -> None:
                 continue
             count = int((draft.cells[aspect] == code).sum())
             if count and key not in theirs[part]:
-                raise Refused(f"{count:,} cell{'s' * (count != 1)} of {aspect} hold {key} still")
+                raise Refused(
+                    phrase(
+                        "{cells} of {aspect} hold {key} still",
+                        cells=counted(count, "{n:,} cell", "{n:,} cells"),
+                        aspect=aspect,
+                        key=key,
+                    )
+                )
             if count:
                 draft.parts = yielded(draft.parts, theirs, [Thing(part, key)])
 
@@ -67,7 +75,7 @@ def _bring_kinds(draft: Draft, theirs: Parts) -> None:
         if row.kind in draft.parts["kinds"]:
             continue
         if row.kind not in theirs["kinds"]:
-            raise Refused(f"S{number} is {row.kind} still")
+            raise Refused(phrase("S{number} is {kind} still", number=number, kind=row.kind))
         draft.parts = yielded(draft.parts, theirs, [Thing("kinds", row.kind)])
 
 

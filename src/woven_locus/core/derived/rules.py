@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.layers import Cells
+from woven_locus.core.phrase import phrase
 
 Mask = npt.NDArray[np.bool_]
 
@@ -88,13 +89,13 @@ def _barrier(plan: Cells, box: Box) -> Mask:
 
 
 CELL_RULES: tuple[CellRule, ...] = (
-    CellRule(Reason.OUTSIDE, 32, "Inside the grid", _outside),
-    CellRule(Reason.TERRAIN, 1, "Terrain may be built on", _terrain),
-    CellRule(Reason.RESERVED, 2, "Not reserved", _reserved),
-    CellRule(Reason.OBSTACLE, 4, "No obstacle", _obstacle),
-    CellRule(Reason.OCCUPIED, 8, "Not occupied", _occupied),
-    CellRule(Reason.ROAD, 16, "No road", _road),
-    CellRule(Reason.BARRIER, 64, "No barrier", _barrier),
+    CellRule(Reason.OUTSIDE, 32, phrase("Inside the grid"), _outside),
+    CellRule(Reason.TERRAIN, 1, phrase("Terrain may be built on"), _terrain),
+    CellRule(Reason.RESERVED, 2, phrase("Not reserved"), _reserved),
+    CellRule(Reason.OBSTACLE, 4, phrase("No obstacle"), _obstacle),
+    CellRule(Reason.OCCUPIED, 8, phrase("Not occupied"), _occupied),
+    CellRule(Reason.ROAD, 16, phrase("No road"), _road),
+    CellRule(Reason.BARRIER, 64, phrase("No barrier"), _barrier),
 )
 BIT: dict[Reason, int] = {rule.reason: rule.bit for rule in CELL_RULES}
 ALL_BITS = sum(BIT.values())

@@ -17,6 +17,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow, GridSpec, low_cell
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.layers import LAYERS
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
 from woven_locus.core.vehicles import TrafficPlan
@@ -273,7 +274,7 @@ class Regrid:
             return ""
         slots = [self.spec.slot(cell) for cell in cells]
         if any(held[slot] for slot in slots):
-            return " (its cells are taken)"
+            return phrase(" (its cells are taken)")
         for slot in slots:
             held[slot] = True
         return None

@@ -16,7 +16,9 @@ from woven_locus.core.geometry import Box, Cell, cell_text
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.kinds.turns import flipped, turned_on
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
+from woven_locus.core.placing.verdict import listed
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 from woven_locus.core.ways.roads import resigned, road_byte
@@ -97,13 +99,12 @@ class Block:
     @property
     def words(self) -> str:
         """What it holds."""
-        counts = (
-            (len(self.parts), "structure"),
-            (len(self.roads), "road cell"),
-            (len(self.barriers), "barrier cell"),
+        said = (
+            counted(len(self.parts), "{n:,} structure", "{n:,} structures"),
+            counted(len(self.roads), "{n:,} road cell", "{n:,} road cells"),
+            counted(len(self.barriers), "{n:,} barrier cell", "{n:,} barrier cells"),
         )
-        said = [f"{count:,} {name}{'s' * (count != 1)}" for count, name in counts if count]
-        return " and ".join([", ".join(said[:-1]), said[-1]]) if len(said) > 1 else "".join(said)
+        return listed([words for words in said if words.number])
 
     @property
     def size(self) -> int:
@@ -120,8 +121,12 @@ def copied(plan: Plan, numbers: Iterable[int], box: Box | None = None) -> Block:
     whole = Box.around_all([*around, *boxes])
     if whole.shape[0] * whole.shape[1] > LARGEST_BLOCK:
         raise Refused(
-            f"a block of {whole.shape[1]} × {whole.shape[0]} cells is too large to copy; "
-            f"the most is {LARGEST_BLOCK:,} cells"
+            phrase(
+                "a block of {shape} × {shape2} cells is too large to copy; the most is {largest_block:,} cells",
+                shape=whole.shape[1],
+                shape2=whole.shape[0],
+                largest_block=LARGEST_BLOCK,
+            )
         )
     top = plan.spec.mirrored(whole)
     parts = []
@@ -141,7 +146,9 @@ def copied(plan: Plan, numbers: Iterable[int], box: Box | None = None) -> Block:
     walls = ((col, row) for col, row in np.argwhere(barriers.T).tolist())
     block = Block(whole.shape[1], whole.shape[0], tuple(parts), tuple(ways), tuple(walls))
     if not block.size:
-        raise Refused("there is nothing to copy: select structures, or drag a rectangle over some")
+        raise Refused(
+            phrase("there is nothing to copy: select structures, or drag a rectangle over some")
+        )
     return block
 
 
@@ -193,6 +200,12 @@ def paste(plan: Plan, block: Block, low: Cell, when: str) -> Edit:
     rows = rows_at(plan, block, low, when)
     verdict, ways = _judged(plan, block, low, rows)
     if not verdict:
-        raise Refused(f"The block cannot lie at {cell_text(low)}: {verdict.sentence()}")
-    label = f"Put down {block.words} at {cell_text(low)}"
+        raise Refused(
+            phrase(
+                "The block cannot lie at {low}: {sentence}",
+                low=cell_text(low),
+                sentence=verdict.sentence(),
+            )
+        )
+    label = phrase("Put down {words} at {low}", words=block.words, low=cell_text(low))
     return Edit(label, (StructuresChange((), tuple(rows)), *ways.changes))

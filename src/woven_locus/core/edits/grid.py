@@ -5,6 +5,7 @@ from __future__ import annotations
 from woven_locus.core.editing import Edit, GridChange, Regrid, SnapChange, WindowChange
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid import BuildWindow, SnapSettings
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 
 
@@ -13,14 +14,19 @@ def set_window(plan: Plan, window: BuildWindow | None) -> Edit:
     if window == plan.window:
         return Edit("", ())
     if window is None:
-        label = "Opened the whole terrain to building"
+        label = phrase("Opened the whole terrain to building")
     elif plan.window is not None and (window.cols, window.rows) == (
         plan.window.cols,
         plan.window.rows,
     ):
-        label = f"Moved the window to {cell_text(window.low)}"
+        label = phrase("Moved the window to {low}", low=cell_text(window.low))
     else:
-        label = f"Set a window of {window.cols} × {window.rows} at {cell_text(window.low)}"
+        label = phrase(
+            "Set a window of {cols} × {rows} at {low}",
+            cols=window.cols,
+            rows=window.rows,
+            low=cell_text(window.low),
+        )
     return Edit(label, (WindowChange(plan.window, window),))
 
 
@@ -30,7 +36,12 @@ def regrid(plan: Plan, question: Regrid) -> Edit:
         return Edit("", ())
     made, _lost = question.work_out(plan)
     spec = question.spec
-    label = f"Changed the grid to {spec.cols} × {spec.rows} cells, content kept by {question.keep.value}"
+    label = phrase(
+        "Changed the grid to {cols} × {rows} cells, content kept by {keep}",
+        cols=spec.cols,
+        rows=spec.rows,
+        keep=phrase(question.keep.value),
+    )
     return Edit(label, (GridChange(question, made),))
 
 
@@ -39,4 +50,7 @@ def set_snap(plan: Plan, settings: SnapSettings) -> Edit:
     after = settings.kept
     if after == plan.snap:
         return Edit("", ())
-    return Edit(f"Set snapping to {after.rule.value}", (SnapChange(plan.snap, after),))
+    return Edit(
+        phrase("Set snapping to {rule}", rule=phrase(after.rule.value)),
+        (SnapChange(plan.snap, after),),
+    )

@@ -13,6 +13,7 @@ from woven_locus.core.editing import Change, Edit, LayerChange, Patch
 from woven_locus.core.geometry import Box, Cell, Slot
 from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.lines import Brush, swept
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
 
 Mask = npt.NDArray[np.bool_]
@@ -29,14 +30,14 @@ class Coat:
         """In the middle of a sentence: ``bog``, ``reserved ground``."""
         if self.layer == "terrain":
             return plan.terrain_table[self.code].name.lower()
-        return "reserved ground" if self.code else "free ground"
+        return phrase("reserved ground") if self.code else phrase("free ground")
 
 
 def paint(plan: Plan, coat: Coat, box: Box, mask: Mask, label: str = "") -> Edit:
     """Set the coat where a mask of the box's shape is True; what lies outside the grid is passed
     over."""
     patch = Patch.of_mask(plan, coat.layer, box, mask, coat.code)
-    return Edit(label or f"Painted {coat.name(plan)}", (patch,) if patch else ())
+    return Edit(label or phrase("Painted {coat}", coat=coat.name(plan)), (patch,) if patch else ())
 
 
 def paint_brush(plan: Plan, middles: Sequence[Cell], brush: Brush, coat: Coat) -> Edit:
@@ -49,7 +50,10 @@ def paint_box(plan: Plan, box: Box, coat: Coat) -> Edit:
     box = box.clipped(plan.spec.shape)
     rows, cols = box.shape
     edit = paint(plan, coat, box, np.ones(box.shape, bool))
-    return Edit(f"Painted {cols} × {rows} cells {coat.name(plan)}", edit.changes)
+    return Edit(
+        phrase("Painted {cols} × {rows} cells {coat}", cols=cols, rows=rows, coat=coat.name(plan)),
+        edit.changes,
+    )
 
 
 def piece_at(layer: npt.NDArray[np.uint8], slot: Slot) -> tuple[Box, Mask]:
@@ -69,7 +73,11 @@ def fill(plan: Plan, cell: Cell, coat: Coat) -> Edit:
     slot = plan.spec.checked_slot(cell)
     box, mask = piece_at(getattr(plan, coat.layer), slot)
     count = int(np.count_nonzero(mask))
-    label = f"Filled {count:,} cell{'s' * (count != 1)} with {coat.name(plan)}"
+    label = phrase(
+        "Filled {cells} with {coat}",
+        cells=counted(count, "{n:,} cell", "{n:,} cells"),
+        coat=coat.name(plan),
+    )
     return paint(plan, coat, box, mask, label)
 
 
@@ -79,7 +87,12 @@ def replace_all(plan: Plan, cell: Cell, coat: Coat) -> Edit:
     old = Coat(coat.layer, int(layer[plan.spec.checked_slot(cell)]))
     mask = layer == old.code
     count = int(np.count_nonzero(mask))
-    label = f"Replaced {old.name(plan)} by {coat.name(plan)}, {count:,} cell{'s' * (count != 1)}"
+    label = phrase(
+        "Replaced {old} by {coat}, {cells}",
+        old=old.name(plan),
+        coat=coat.name(plan),
+        cells=counted(count, "{n:,} cell", "{n:,} cells"),
+    )
     return paint(plan, coat, plan.spec.box, mask, label)
 
 
@@ -90,4 +103,4 @@ def made_ground(plan: Plan, recipe: Recipe, stopped: Callable[[], bool]) -> Edit
     patch = Patch.of_block(plan, "terrain", plan.spec.box, terrain)
     if patch is not None:
         changes.append(patch)
-    return Edit(f"Made ground from seed {recipe.seed}", tuple(changes))
+    return Edit(phrase("Made ground from seed {seed}", seed=recipe.seed), tuple(changes))

@@ -11,7 +11,9 @@ from woven_locus.core.edits.ground import Mask
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box
 from woven_locus.core.ground.relief import smoothed
-from woven_locus.core.plan import Heights, Plan, checked_heights
+from woven_locus.core.layers import checked_heights
+from woven_locus.core.phrase import mark, phrase
+from woven_locus.core.plan import Heights, Plan
 
 # The most by which a stroke raises or lowers; and how far heights may get, short of infinity.
 HIGHEST, ENDLESS = 1e5, 1e30
@@ -20,23 +22,23 @@ HIGHEST, ENDLESS = 1e5, 1e30
 class Sculpt(Enum):
     """What a brush does to heights."""
 
-    RAISE = "Raise"
-    LOWER = "Lower"
-    LEVEL = "Level"
-    SMOOTH = "Smooth"
+    RAISE = mark("Raise")
+    LOWER = mark("Lower")
+    LEVEL = mark("Level")
+    SMOOTH = mark("Smooth")
 
 
 _DONE = {
-    Sculpt.RAISE: "Raised",
-    Sculpt.LOWER: "Lowered",
-    Sculpt.LEVEL: "Levelled",
-    Sculpt.SMOOTH: "Smoothed",
+    Sculpt.RAISE: phrase("Raised"),
+    Sculpt.LOWER: phrase("Lowered"),
+    Sculpt.LEVEL: phrase("Levelled"),
+    Sculpt.SMOOTH: phrase("Smoothed"),
 }
 
 
 def sculpt_label(how: Sculpt) -> str:
     """A sculpting step in words."""
-    return f"{_DONE[how]} the ground"
+    return phrase("{done} the ground", done=_DONE[how])
 
 
 def sculpt(plan: Plan, how: Sculpt, box: Box, mask: Mask, amount: float) -> Edit:
@@ -46,7 +48,7 @@ def sculpt(plan: Plan, how: Sculpt, box: Box, mask: Mask, amount: float) -> Edit
     leave cells of unknown height unknown; levelling gives them one. Raises Refused without heights.
     """
     if plan.heights is None:
-        raise Refused("this plan has no heights yet")
+        raise Refused(phrase("this plan has no heights yet"))
     inside = box.clipped(plan.spec.shape)
     if inside.empty:
         return Edit("", ())

@@ -13,6 +13,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.kinds.kind import fresh_kind_key
 from woven_locus.core.names import fresh_name
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing import judge
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.plan import Plan
@@ -72,8 +73,12 @@ def _edit(plan: Plan, catalogue: Catalogue, label: str) -> tuple[Edit, tuple[tup
         count = plan.register.count(kind.key)
         if kind.key not in catalogue and count:
             raise Refused(
-                f"{kind.name} cannot be removed: {count:,} of it {'is' if count == 1 else 'are'} "
-                "placed; demolish or replace them first"
+                counted(
+                    count,
+                    "{kind} cannot be removed: {n:,} of it is placed; demolish or replace them first",
+                    "{kind} cannot be removed: {n:,} of it are placed; demolish or replace them first",
+                    kind=kind.name,
+                )
             )
     misfits = _misfits(plan, catalogue)
     rows = [plan.register[number] for number, _why in misfits]
@@ -95,16 +100,20 @@ def _misfits(plan: Plan, catalogue: Catalogue) -> list[tuple[int, str]]:
         why = ""
         for cell in cells:
             if not plan.spec.contains(cell):
-                why = "part of it would lie outside the grid"
+                why = phrase("part of it would lie outside the grid")
                 break
             slot = plan.spec.slot(cell)
             who = int(plan.occupant[slot])
             if cell in taken:
-                why = f"it would overlap {plan.title_of(taken[cell])}"
+                why = phrase("it would overlap {title_of}", title_of=plan.title_of(taken[cell]))
             elif who and who not in mine:
-                why = f"it would overlap {plan.title_of(who)}"
+                why = phrase("it would overlap {title_of}", title_of=plan.title_of(who))
             elif plan.road[slot] or plan.barrier[slot]:
-                why = "it would lie on a " + ("road" if plan.road[slot] else "barrier")
+                why = (
+                    phrase("it would lie on a road")
+                    if plan.road[slot]
+                    else phrase("it would lie on a barrier")
+                )
             if why:
                 break
         if why:
@@ -118,15 +127,20 @@ def change_kind(plan: Plan, key: str, kind: Kind) -> Edit:
     """Another footprint, look, price or rules for a kind. Structures that find no room go with it; see
     `impact`. Raises BadKind, Refused."""
     if kind.key != key:
-        raise Refused(f"a kind keeps its key; {key!r} cannot become {kind.key!r}")
-    return _edit(plan, plan.kinds.with_kind(kind), f"Changed {kind.name}")[0]
+        raise Refused(
+            phrase("a kind keeps its key; {key!r} cannot become {key2!r}", key=key, key2=kind.key)
+        )
+    return _edit(plan, plan.kinds.with_kind(kind), phrase("Changed {kind}", kind=kind.name))[0]
 
 
 def add_kind(plan: Plan, kind: Kind) -> Edit:
     """One more kind, last on the shelf. Raises BadKind, Refused."""
     if kind.key in plan.kinds:
-        raise Refused(f"there is a kind {kind.key!r} already")
-    return Edit(f"Added {kind.name}", (KindsChange(plan.kinds, plan.kinds.with_kind(kind)),))
+        raise Refused(phrase("there is a kind {key!r} already", key=kind.key))
+    return Edit(
+        phrase("Added {kind}", kind=kind.name),
+        (KindsChange(plan.kinds, plan.kinds.with_kind(kind)),),
+    )
 
 
 def copy_kind(plan: Plan, key: str) -> Edit:
@@ -140,7 +154,9 @@ def copy_kind(plan: Plan, key: str) -> Edit:
 def remove_kind(plan: Plan, key: str) -> Edit:
     """Take away a kind of which nothing stands. Raises Refused, saying what does."""
     name = plan.kinds[key].name
-    return _edit(plan, plan.kinds.without(key), f"Removed {name} from the shelf")[0]
+    return _edit(plan, plan.kinds.without(key), phrase("Removed {name} from the shelf", name=name))[
+        0
+    ]
 
 
 def merged(plan: Plan, kinds: Iterable[Kind], over: bool) -> Catalogue:
@@ -159,5 +175,5 @@ def merged(plan: Plan, kinds: Iterable[Kind], over: bool) -> Catalogue:
 def bring_in(plan: Plan, kinds: Iterable[Kind], over: bool) -> Edit:
     """Kinds of another catalogue or plan; see `merged`. Raises BadKind."""
     kinds = list(kinds)
-    label = f"Brought in {len(kinds)} kind{'s' * (len(kinds) != 1)}"
+    label = phrase("Brought in {kinds}", kinds=counted(len(kinds), "{n} kind", "{n} kinds"))
     return _edit(plan, merged(plan, kinds, over), label)[0]

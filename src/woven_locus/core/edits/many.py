@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from woven_locus.core.derived.rules import BIT
@@ -12,6 +12,7 @@ from woven_locus.core.edits.structures import new_row, place
 from woven_locus.core.errors import Refused, WovenError
 from woven_locus.core.geometry import Box, Cell, cell_text
 from woven_locus.core.kinds import Footprint, Kind, Thing
+from woven_locus.core.phrase import counted, joined, phrase
 from woven_locus.core.placing import (
     CellVerdict,
     Reason,
@@ -20,6 +21,7 @@ from woven_locus.core.placing import (
     judge,
     why_not,
 )
+from woven_locus.core.placing.kind_words import too_dear
 from woven_locus.core.placing.sealing import seal_words
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
@@ -50,17 +52,37 @@ def move_by(plan: Plan, numbers: Sequence[int], cols: int, rows: int) -> Edit:
     after = moved(before, cols, rows)
     verdict = judge_all(plan, after, gone=before)
     if not verdict:
-        who = plan.title_of(numbers[0]) if len(numbers) == 1 else f"{len(numbers)} structures"
-        raise Refused(f"{who} cannot move there: {verdict.sentence()}")
+        who = (
+            plan.title_of(numbers[0])
+            if len(numbers) == 1
+            else phrase("{count} structures", count=len(numbers))
+        )
+        raise Refused(
+            phrase("{who} cannot move there: {sentence}", who=who, sentence=verdict.sentence())
+        )
     if not (cols or rows):
         return Edit("", ())
-    who = plan.title_of(numbers[0]) if len(numbers) == 1 else f"{len(numbers):,} structures"
-    way = ", ".join(
-        f"{abs(count)} {name}{'s' * (abs(count) != 1)} {'on' if count > 0 else 'back'}"
-        for count, name in ((cols, "column"), (rows, "row"))
-        if count
+    who = (
+        plan.title_of(numbers[0])
+        if len(numbers) == 1
+        else phrase("{count:,} structures", count=len(numbers))
     )
-    return Edit(f"Moved {who} by {way}", (StructuresChange(tuple(before), tuple(after)),))
+    way = joined(", ", _way(cols, rows))
+    return Edit(
+        phrase("Moved {who} by {way}", who=who, way=way),
+        (StructuresChange(tuple(before), tuple(after)),),
+    )
+
+
+def _way(cols: int, rows: int) -> Iterator[str]:
+    if cols > 0:
+        yield counted(cols, "{n} column on", "{n} columns on")
+    elif cols:
+        yield counted(-cols, "{n} column back", "{n} columns back")
+    if rows > 0:
+        yield counted(rows, "{n} row on", "{n} rows on")
+    elif rows:
+        yield counted(-rows, "{n} row back", "{n} rows back")
 
 
 def moved(rows: Sequence[Structure], cols: int, down: int) -> list[Structure]:
@@ -96,7 +118,9 @@ def judge_all(
             if Reason.OCCUPIED in why and plan.occupant_at(item.cell) in lifted:
                 why = tuple(reason for reason in why if reason is not Reason.OCCUPIED)
             if item.cell in took:
-                raise Refused(f"two parts of it would lie on cell {cell_text(item.cell)}")
+                raise Refused(
+                    phrase("two parts of it would lie on cell {cell}", cell=cell_text(item.cell))
+                )
             took.add(item.cell)
             cells.append(CellVerdict(item.cell, why))
             reasons.update(dict.fromkeys(why))
@@ -117,7 +141,7 @@ def judge_all(
                 reasons[Reason.SEALS] = None
             if plan.funds is not None and plan.account.there < 0 and not gone:
                 price = sum(row.price for row in rows)
-                words = f"costs {price:,} {plan.money}, {-plan.account.there:,} more than there is"
+                words = too_dear(plan, price, -plan.account.there)
                 remarks[Remark(Reason.FUNDS, words)] = None
                 reasons[Reason.FUNDS] = None
     return Verdict(
@@ -206,7 +230,9 @@ def place_all(
     ]
     if not rows:
         return Edit("", ()), refused
-    label = f"Placed {len(rows):,} structures" if len(rows) > 1 else done[0].label
+    label = (
+        phrase("Placed {count:,} structures", count=len(rows)) if len(rows) > 1 else done[0].label
+    )
     return Edit(label, (StructuresChange((), tuple(rows)),)), refused
 
 
@@ -240,9 +266,16 @@ def place_apart(
     rows = [
         new_row(plan, kind, wish.cell, wish.turn, when, at) for at, wish in enumerate(wishes[:room])
     ]
-    why = "there may be no more of it" if kind.demands.most is not None else "the funds are spent"
+    why = (
+        phrase("there may be no more of it")
+        if kind.demands.most is not None
+        else phrase("the funds are spent")
+    )
     refused = [f"{wish.where}: {why}" for wish in wishes[room:]]
-    return Edit(f"Placed {len(rows)} {kind.name}", (StructuresChange((), tuple(rows)),)), refused
+    return Edit(
+        phrase("Placed {count} {kind}", count=len(rows), kind=kind.name),
+        (StructuresChange((), tuple(rows)),),
+    ), refused
 
 
 def mind_each_other(kind: Kind) -> bool:

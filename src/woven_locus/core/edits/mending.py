@@ -8,6 +8,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits.roads import lay_road, raise_barrier
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.misses import NearMiss
@@ -20,14 +21,25 @@ def mend(plan: Plan, miss: NearMiss) -> Edit:
     barrier = miss.what == "barrier"
     verdict = (judge_barrier if barrier else judge_road)(plan, miss.mend or (miss.gap,))
     if not verdict:
-        raise Refused(f"It cannot be mended at {where}: {verdict.sentence()}")
+        raise Refused(
+            phrase(
+                "It cannot be mended at {where}: {sentence}",
+                where=where,
+                sentence=verdict.sentence(),
+            )
+        )
     if not miss.mend:
-        raise Refused(f"It cannot be mended at {where}: what is there was put there on purpose")
+        raise Refused(
+            phrase(
+                "It cannot be mended at {where}: what is there was put there on purpose",
+                where=where,
+            )
+        )
     if barrier:
         edit = raise_barrier(plan, miss.mend)
     else:
         edit = lay_road(plan, miss.mend, max(0, class_of(_road_at(plan, miss.to))))
-    return Edit(f"Mended a near miss at {where}", edit.changes)
+    return Edit(phrase("Mended a near miss at {where}", where=where), edit.changes)
 
 
 def _road_at(plan: Plan, cell: Cell) -> int:
@@ -38,5 +50,5 @@ def lay_all(plan: Plan, cells: Sequence[Cell], code: int, label: str) -> Edit:
     """Road on every one of the cells, or none. Raises Refused."""
     verdict = judge_road(plan, cells)
     if not verdict:
-        raise Refused(f"Road cannot run there: {verdict.sentence()}")
+        raise Refused(phrase("Road cannot run there: {sentence}", sentence=verdict.sentence()))
     return Edit(label, lay_road(plan, cells, code).changes)

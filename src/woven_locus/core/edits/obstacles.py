@@ -12,6 +12,7 @@ from woven_locus.core.editing import Edit, ObstaclesChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Box, Cell, cell_text
 from woven_locus.core.ground.obstacles import LARGEST_OBSTACLE, LOOKS, Obstacle
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import Reason, judge_ground
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER
@@ -44,30 +45,57 @@ def place_obstacle(plan: Plan, name: str, look: str, cells: Sequence[Cell]) -> E
     _check(name, look, len(cells))
     verdict = judge_ground(plan, cells)
     if not verdict:
-        raise Refused(f"{name} cannot stand at {cell_text(cells[0])}: {verdict.sentence()}")
+        raise Refused(
+            phrase(
+                "{name} cannot stand at {cells}: {sentence}",
+                name=name,
+                cells=cell_text(cells[0]),
+                sentence=verdict.sentence(),
+            )
+        )
     number = next_number(plan)
     if number >= LARGEST_NUMBER:
-        raise Refused(f"there are too many obstacles: their numbers end at {LARGEST_NUMBER - 1:,}")
+        raise Refused(
+            phrase(
+                "there are too many obstacles: their numbers end at {largest_number:,}",
+                largest_number=LARGEST_NUMBER - 1,
+            )
+        )
     item = Obstacle(number, name, look, cells)
-    return Edit(f"Placed {name} at {cell_text(cells[0])}", (ObstaclesChange((), (item,)),))
+    return Edit(
+        phrase("Placed {name} at {cells}", name=name, cells=cell_text(cells[0])),
+        (ObstaclesChange((), (item,)),),
+    )
 
 
 def _check(name: str, look: str, cells: int) -> None:
     if not name.strip():
-        raise Refused("an obstacle needs a name")
+        raise Refused(phrase("an obstacle needs a name"))
     if look not in LOOKS:
-        raise Refused(f"an obstacle looks like one of {', '.join(LOOKS)}, not {look!r}")
+        raise Refused(
+            phrase(
+                "an obstacle looks like one of {names}, not {look!r}",
+                names=", ".join(LOOKS),
+                look=look,
+            )
+        )
     if not 1 <= cells <= LARGEST_OBSTACLE:
-        raise Refused(f"an obstacle covers 1 to {LARGEST_OBSTACLE} cells, not {cells}")
+        raise Refused(
+            phrase(
+                "an obstacle covers 1 to {largest_obstacle} cells, not {cells}",
+                largest_obstacle=LARGEST_OBSTACLE,
+                cells=cells,
+            )
+        )
 
 
 def clear_obstacles(plan: Plan, numbers: Sequence[int]) -> Edit:
     """Take obstacles away; numbers that are not there are passed over."""
     gone = [plan.obstacles[number] for number in numbers if number in plan.obstacles]
     if len(gone) == 1:
-        label = f"Cleared {gone[0].name}"
+        label = phrase("Cleared {gone}", gone=gone[0].name)
     else:
-        label = f"Cleared {len(gone):,} obstacles"
+        label = phrase("Cleared {count:,} obstacles", count=len(gone))
     return Edit(label, (ObstaclesChange(tuple(gone), ()),) if gone else ())
 
 
@@ -94,7 +122,9 @@ def scatter(
     """
     _check(name, look, size[0] * size[1])
     if not 0 < density <= 1:
-        raise Refused(f"the density is a share above 0 and up to 1, not {density:g}")
+        raise Refused(
+            phrase("the density is a share above 0 and up to 1, not {density:g}", density=density)
+        )
     wanted = np.zeros(256, bool)
     wanted[list(codes)] = True
     others = ~np.uint8(BIT[Reason.TERRAIN])
@@ -111,14 +141,16 @@ def scatter(
     expected = int(np.count_nonzero(free) * density)
     if expected > MOST_AT_ONCE:
         raise Refused(
-            f"that would be about {expected:,} obstacles; the most at once is {MOST_AT_ONCE:,}: "
-            "lower the density or choose fewer classes"
+            phrase(
+                "that would be about {count:,} obstacles; the most at once is {most:,}: lower the density or choose fewer classes",
+                count=expected,
+                most=MOST_AT_ONCE,
+            )
         )
     slots = np.concatenate(chosen)
     slots = slots[rng.permutation(len(slots))]
     cols, rows = size
-    found = []
-    number = next_number(plan)
+    found, number = [], next_number(plan)
     for row, col in slots.tolist():
         # Each takes its block out of what is free, so that the next keeps off it.
         block = free[row : row + rows, col : col + cols]
@@ -132,4 +164,4 @@ def scatter(
         item = Obstacle(number + at, f"{name} {number + at}", look, cells)
         made.append(item)
     change = (ObstaclesChange((), tuple(made)),) if made else ()
-    return Edit(f"Scattered {len(made):,} of {name}", change)
+    return Edit(phrase("Scattered {count:,} of {name}", count=len(made), name=name), change)

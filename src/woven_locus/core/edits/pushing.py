@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from woven_locus.core.editing import Edit, Patch
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import Sign, class_of, road_byte, sign_of
@@ -152,11 +153,20 @@ def push_edit(plan: Plan, push: Push) -> Edit:
     """Do it: all of it, or nothing. Raises Refused."""
     run = push.run
     if not push.verdict:
-        raise Refused(f"The {run.what} cannot go there: {push.verdict.sentence()}")
+        raise Refused(
+            phrase(
+                "The {what} cannot go there: {sentence}",
+                what=run.what,
+                sentence=push.verdict.sentence(),
+            )
+        )
     patch = Patch.of_values(plan, run.what, push.values) if push.by else None
     count = abs(push.by)
-    label = (
-        f"Pushed {run.what} of {len(run.cells)} cells at {cell_text(run.cells[0])} "
-        f"by {count} cell{'s' * (count != 1)}"
+    label = phrase(
+        "Pushed {what} of {count} cells at {cells} by {cells2}",
+        what=run.what,
+        count=len(run.cells),
+        cells=cell_text(run.cells[0]),
+        cells2=counted(count, "{n} cell", "{n} cells"),
     )
     return Edit(label, (patch,) if patch else ())

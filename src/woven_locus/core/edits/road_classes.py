@@ -7,6 +7,7 @@ import numpy as np
 from woven_locus.core import names
 from woven_locus.core.editing import Change, Edit, Patch, RoadTableChange
 from woven_locus.core.errors import Refused
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import CLASS_BITS, RoadClass, RoadTable
 
@@ -35,7 +36,10 @@ def add_class(plan: Plan, like: RoadClass, name: str) -> Edit:
     free = [mark for mark in _MARKS if mark not in {item.mark for item in table}]
     key = names.fresh_key(name, {item.key for item in table}, "road")
     item = RoadClass(key, name, free[0], like.speed, like.cost, like.lanes, like.dye)
-    return Edit(f"Added {name.lower()}", (RoadTableChange(table, RoadTable([*table, item])),))
+    return Edit(
+        phrase("Added {name}", name=name.lower()),
+        (RoadTableChange(table, RoadTable([*table, item])),),
+    )
 
 
 def remove_class(plan: Plan, code: int) -> Edit:
@@ -43,11 +47,16 @@ def remove_class(plan: Plan, code: int) -> Edit:
     table = plan.road_table
     name, count = table[code].name, usage(plan)[code]
     if len(table) == 1:
-        raise Refused("a plan keeps at least one road class")
+        raise Refused(phrase("a plan keeps at least one road class"))
     if count:
         raise Refused(
-            f"{name} cannot be removed: {count:,} cell{'s' * (count != 1)} of road "
-            f"{'are' if count != 1 else 'is'} {name.lower()}; lay another class over it first"
+            counted(
+                count,
+                "{name} cannot be removed: {n:,} cell of road is {it}; lay another class over it first",
+                "{name} cannot be removed: {n:,} cells of road are {it}; lay another class over it first",
+                name=name,
+                it=name.lower(),
+            )
         )
     rest = RoadTable([item for at, item in enumerate(table) if at != code])
     changes: list[Change] = []
@@ -60,4 +69,4 @@ def remove_class(plan: Plan, code: int) -> Edit:
         if patch is not None:
             changes.append(patch)
     changes.append(RoadTableChange(table, rest))
-    return Edit(f"Removed {name.lower()}", tuple(changes))
+    return Edit(phrase("Removed {name}", name=name.lower()), tuple(changes))

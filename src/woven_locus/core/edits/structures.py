@@ -11,6 +11,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import Verdict, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
@@ -18,14 +19,24 @@ from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
 
 def cannot_stand(kind: Kind, cell: Cell, verdict: Verdict) -> str:
     """The refusal of a placement in words."""
-    return f"{kind.name} cannot stand at {cell_text(cell)}: {verdict.sentence()}"
+    return phrase(
+        "{kind} cannot stand at {cell}: {sentence}",
+        kind=kind.name,
+        cell=cell_text(cell),
+        sentence=verdict.sentence(),
+    )
 
 
 def new_row(plan: Plan, kind: Kind, cell: Cell, turn: int, when: str, after: int = 0) -> Structure:
     """The register's next row. after : rows of the same edit before it. Raises Refused."""
     number = plan.register.next_number + after
     if number >= LARGEST_NUMBER:
-        raise Refused(f"the register is full: its numbers end at {LARGEST_NUMBER - 1:,}")
+        raise Refused(
+            phrase(
+                "the register is full: its numbers end at {largest_number:,}",
+                largest_number=LARGEST_NUMBER - 1,
+            )
+        )
     since = plan.funds.clock if plan.funds is not None else 0
     return Structure(number, kind.key, cell, turn, kind.price, when, since)
 
@@ -44,7 +55,12 @@ def place(
     if not verdict:
         raise Refused(cannot_stand(kind, cell, verdict))
     row = new_row(plan, kind, cell, turn, when)
-    label = f"Placed {kind.name} {structure_id(row.number)} at {cell_text(cell)}"
+    label = phrase(
+        "Placed {kind} {structure_id} at {cell}",
+        kind=kind.name,
+        structure_id=structure_id(row.number),
+        cell=cell_text(cell),
+    )
     return Edit(label, (StructuresChange((), (row,)),))
 
 
@@ -55,15 +71,25 @@ def move(plan: Plan, number: int, cell: Cell, turn: int) -> Edit:
     verdict = judge(plan, kind, cell, turn, lifted=number)
     if not verdict:
         raise Refused(
-            f"{plan.title_of(number)} cannot move to {cell_text(cell)}: {verdict.sentence()}"
+            phrase(
+                "{title_of} cannot move to {cell}: {sentence}",
+                title_of=plan.title_of(number),
+                cell=cell_text(cell),
+                sentence=verdict.sentence(),
+            )
         )
     after = replace(before, cell=cell, turn=turn)
     if after == before:
         return Edit("", ())
     who = f"{kind.name} {structure_id(number)}"
-    label = f"Moved {who} to {cell_text(cell)}"
+    label = phrase("Moved {who} to {cell}", who=who, cell=cell_text(cell))
     if after.cell == before.cell:
-        label = f"Turned {who} to {turn_words(turn)} at {cell_text(cell)}"
+        label = phrase(
+            "Turned {who} to {turn_words} at {cell}",
+            who=who,
+            turn_words=turn_words(turn),
+            cell=cell_text(cell),
+        )
     return Edit(label, (StructuresChange((before,), (after,)),))
 
 
@@ -72,12 +98,30 @@ def replace_with(plan: Plan, number: int, kind_key: str, cell: Cell, turn: int, 
     new one has a number of its own. Raises Refused, Unknown."""
     old, kind = plan.register[number], plan.kinds[kind_key]
     if old.kind == kind_key:
-        raise Refused(f"{plan.title_of(number)} is a {kind.name.lower()} already")
+        raise Refused(
+            phrase(
+                "{title_of} is a {kind} already",
+                title_of=plan.title_of(number),
+                kind=kind.name.lower(),
+            )
+        )
     verdict = judge(plan, kind, cell, turn, lifted=number)
     if not verdict:
-        raise Refused(f"{kind.name} cannot replace {plan.title_of(number)}: {verdict.sentence()}")
+        raise Refused(
+            phrase(
+                "{kind} cannot replace {title_of}: {sentence}",
+                kind=kind.name,
+                title_of=plan.title_of(number),
+                sentence=verdict.sentence(),
+            )
+        )
     row = new_row(plan, kind, cell, turn, when)
-    label = f"Replaced {plan.title_of(number)} by {kind.name} {structure_id(row.number)}"
+    label = phrase(
+        "Replaced {title_of} by {kind} {structure_id}",
+        title_of=plan.title_of(number),
+        kind=kind.name,
+        structure_id=structure_id(row.number),
+    )
     return Edit(label, (*taken_off(plan, [old]), StructuresChange((), (row,))))
 
 
@@ -87,9 +131,13 @@ def demolish(plan: Plan, numbers: Sequence[int]) -> Edit:
     if not rows:
         return Edit("", ())
     if len(rows) == 1:
-        label = f"Demolished {plan.kinds[rows[0].kind].name} {structure_id(rows[0].number)}"
+        label = phrase(
+            "Demolished {kinds} {structure_id}",
+            kinds=plan.kinds[rows[0].kind].name,
+            structure_id=structure_id(rows[0].number),
+        )
     else:
-        label = f"Demolished {len(rows):,} structures"
+        label = phrase("Demolished {count:,} structures", count=len(rows))
     return Edit(label, taken_off(plan, rows))
 
 

@@ -10,6 +10,7 @@ from woven_locus.core import names
 from woven_locus.core.editing import Change, Edit, Patch, TableChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.ground import TerrainClass, TerrainTable
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 
 _MARKS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -35,7 +36,9 @@ def fresh_mark(table: Sequence[TerrainClass], name: str) -> str:
     wished = [ch for ch in name.lower() if ch in _MARKS]
     free: list[str] = [ch for ch in (*wished, *_MARKS) if ch not in taken]
     if not free:
-        raise Refused(f"all {len(_MARKS)} letters for terrain classes are taken")
+        raise Refused(
+            phrase("all {count} letters for terrain classes are taken", count=len(_MARKS))
+        )
     return free[0]
 
 
@@ -52,7 +55,9 @@ def change_class(plan: Plan, code: int, item: TerrainClass) -> Edit:
 def add_class(plan: Plan, item: TerrainClass) -> Edit:
     """One more class, last. Raises BadPlan."""
     table = TerrainTable([*plan.terrain_table, item])
-    return Edit(f"Added {item.name.lower()}", (TableChange(plan.terrain_table, table),))
+    return Edit(
+        phrase("Added {item}", item=item.name.lower()), (TableChange(plan.terrain_table, table),)
+    )
 
 
 def remove_class(plan: Plan, code: int) -> Edit:
@@ -60,21 +65,29 @@ def remove_class(plan: Plan, code: int) -> Edit:
     table = plan.terrain_table
     name, count = table[code].name, usage(plan)[code]
     if len(table) == 1:
-        raise Refused("a plan keeps at least one terrain class")
+        raise Refused(phrase("a plan keeps at least one terrain class"))
     if count:
         raise Refused(
-            f"{name} cannot be removed: {count:,} cells are {name.lower()}; "
-            "merge it into another class"
+            phrase(
+                "{name} cannot be removed: {count:,} cells are {name2}; merge it into another class",
+                name=name,
+                count=count,
+                name2=name.lower(),
+            )
         )
-    return _without(plan, code, 0, f"Removed {name.lower()}")
+    return _without(plan, code, 0, phrase("Removed {name}", name=name.lower()))
 
 
 def merge_class(plan: Plan, code: int, into: int) -> Edit:
     """Make all ground of one class another's, and take the class away. Raises Refused."""
     if code == into:
-        raise Refused("a class cannot be merged into itself")
+        raise Refused(phrase("a class cannot be merged into itself"))
     table = plan.terrain_table
-    label = f"Merged {table[code].name.lower()} into {table[into].name.lower()}"
+    label = phrase(
+        "Merged {table} into {table2}",
+        table=table[code].name.lower(),
+        table2=table[into].name.lower(),
+    )
     return _without(plan, code, into, label)
 
 

@@ -10,6 +10,7 @@ from woven_locus.core.editing import Edit, TrafficChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, JunctionRule, Rule
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import PersonKind, TrafficPlan, Trip, TripRule, VehicleKind
 
@@ -20,13 +21,13 @@ def _edit(plan: Plan, label: str, after: TrafficPlan) -> Edit:
     return Edit(label, (TrafficChange(plan.traffic, after),))
 
 
-def set_trips(plan: Plan, trips: Sequence[Trip], label: str = "Changed the trips") -> Edit:
+def set_trips(plan: Plan, trips: Sequence[Trip], label: str = phrase("Changed the trips")) -> Edit:
     """These trips in place of those that there are. Raises BadPlan."""
     return _edit(plan, label, replace(plan.traffic, trips=tuple(trips)))
 
 
 def set_trip_rules(
-    plan: Plan, rules: Sequence[TripRule], label: str = "Changed the rules of trips"
+    plan: Plan, rules: Sequence[TripRule], label: str = phrase("Changed the rules of trips")
 ) -> Edit:
     """These rules that make trips in place of those that there are. Raises BadPlan."""
     return _edit(plan, label, replace(plan.traffic, rules=tuple(rules)))
@@ -35,7 +36,9 @@ def set_trip_rules(
 def add_vehicle(plan: Plan, kind: VehicleKind) -> Edit:
     """One more kind of vehicle, last in the list. Raises BadPlan."""
     vehicles = (*plan.traffic.vehicles, kind)
-    return _edit(plan, f"Added {kind.name}", replace(plan.traffic, vehicles=vehicles))
+    return _edit(
+        plan, phrase("Added {kind}", kind=kind.name), replace(plan.traffic, vehicles=vehicles)
+    )
 
 
 def change_vehicle(plan: Plan, key: str, kind: VehicleKind) -> Edit:
@@ -49,7 +52,7 @@ def change_vehicle(plan: Plan, key: str, kind: VehicleKind) -> Edit:
         replace(rule, kind=kind.key) if rule.kind == key else rule for rule in plan.traffic.rules
     )
     after = replace(plan.traffic, vehicles=vehicles, trips=trips, rules=rules)
-    return _edit(plan, f"Changed {kind.name}", after)
+    return _edit(plan, phrase("Changed {kind}", kind=kind.name), after)
 
 
 def remove_vehicle(plan: Plan, key: str) -> Edit:
@@ -57,21 +60,27 @@ def remove_vehicle(plan: Plan, key: str) -> Edit:
     kind = _known(plan, key)
     _check_unused(plan, key, kind.name)
     vehicles = tuple(old for old in plan.traffic.vehicles if old.key != key)
-    return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, vehicles=vehicles))
+    return _edit(
+        plan, phrase("Removed {kind}", kind=kind.name), replace(plan.traffic, vehicles=vehicles)
+    )
 
 
 def add_person(plan: Plan, kind: PersonKind) -> Edit:
     """One more kind of people on foot. Raises BadPlan."""
     people = (*plan.traffic.people, kind)
-    return _edit(plan, f"Added {kind.name}", replace(plan.traffic, people=people))
+    return _edit(plan, phrase("Added {kind}", kind=kind.name), replace(plan.traffic, people=people))
 
 
 def change_person(plan: Plan, key: str, kind: PersonKind) -> Edit:
     """Another look or other numbers for a kind of people, under the same key. Raises BadPlan, Refused."""
     if key != kind.key or key not in [old.key for old in plan.traffic.people]:
-        raise Refused(f"there is no kind of people {key!r}, or its key would change")
+        raise Refused(
+            phrase("there is no kind of people {key!r}, or its key would change", key=key)
+        )
     people = tuple(kind if old.key == key else old for old in plan.traffic.people)
-    return _edit(plan, f"Changed {kind.name}", replace(plan.traffic, people=people))
+    return _edit(
+        plan, phrase("Changed {kind}", kind=kind.name), replace(plan.traffic, people=people)
+    )
 
 
 def remove_person(plan: Plan, key: str) -> Edit:
@@ -80,13 +89,15 @@ def remove_person(plan: Plan, key: str) -> Edit:
         if kind.key == key:
             _check_unused(plan, key, kind.name)
             people = tuple(old for old in plan.traffic.people if old.key != key)
-            return _edit(plan, f"Removed {kind.name}", replace(plan.traffic, people=people))
-    raise Refused(f"there is no kind of people {key!r}")
+            return _edit(
+                plan, phrase("Removed {kind}", kind=kind.name), replace(plan.traffic, people=people)
+            )
+    raise Refused(phrase("there is no kind of people {key!r}", key=key))
 
 
 def set_longest_crossing(plan: Plan, seconds: float) -> Edit:
     """How long people may hold vehicles up at a crossing in one go. Raises BadPlan."""
-    label = f"Vehicles wait at crossings for {seconds:g} s at most"
+    label = phrase("Vehicles wait at crossings for {seconds:g} s at most", seconds=seconds)
     return _edit(plan, label, replace(plan.traffic, longest_crossing=seconds))
 
 
@@ -94,10 +105,14 @@ def set_rule(plan: Plan, cell: Cell, rule: JunctionRule | None) -> Edit:
     """Another rule for the junction at a cell; None for first come, first served. Raises Refused for a cell outside."""
     if not plan.spec.contains(cell):
         raise Refused(
-            f"{cell_text(cell)} is outside the grid ({plan.spec.describe_range()}): no junction is there"
+            phrase(
+                "{cell} is outside the grid ({describe_range}): no junction is there",
+                cell=cell_text(cell),
+                describe_range=plan.spec.describe_range(),
+            )
         )
     words = RULE_WORDS[rule.rule if rule is not None else Rule.FIRST]
-    label = f"Junction {cell_text(cell)}: {words}"
+    label = phrase("Junction {cell}: {words}", cell=cell_text(cell), words=words)
     return _edit(plan, label, plan.traffic.with_rule(cell, rule))
 
 
@@ -105,13 +120,25 @@ def _known(plan: Plan, key: str) -> VehicleKind:
     for kind in plan.traffic.vehicles:
         if kind.key == key:
             return kind
-    raise Refused(f"there is no kind of vehicle {key!r}")
+    raise Refused(phrase("there is no kind of vehicle {key!r}", key=key))
 
 
 def _check_unused(plan: Plan, key: str, name: str) -> None:
-    for what, rows in (("trip", plan.traffic.trips), ("rule", plan.traffic.rules)):
-        used = sum(row.kind == key for row in rows)
-        if used:
-            raise Refused(
-                f"{name} cannot be removed: {used:,} {what}{'s name' if used > 1 else ' names'} it"
+    if used := sum(trip.kind == key for trip in plan.traffic.trips):
+        raise Refused(
+            counted(
+                used,
+                "{name} cannot be removed: {n:,} trip names it",
+                "{name} cannot be removed: {n:,} trips name it",
+                name=name,
             )
+        )
+    if used := sum(rule.kind == key for rule in plan.traffic.rules):
+        raise Refused(
+            counted(
+                used,
+                "{name} cannot be removed: {n:,} rule names it",
+                "{name} cannot be removed: {n:,} rules name it",
+                name=name,
+            )
+        )

@@ -9,6 +9,7 @@ from typing import TypeVar
 from woven_locus.core.editing import Edit, WavesChange
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
+from woven_locus.core.phrase import counted, mark, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Wave, WavePlan
 
@@ -20,8 +21,11 @@ def set_waves_plan(plan: Plan, after: WavePlan, label: str) -> Edit:
     for cell in sorted(after.cells()):
         if not plan.spec.contains(cell):
             raise Refused(
-                f"{cell_text(cell)} is outside the grid ({plan.spec.describe_range()}): "
-                "nobody enters or arrives there"
+                phrase(
+                    "{cell} is outside the grid ({describe_range}): nobody enters or arrives there",
+                    cell=cell_text(cell),
+                    describe_range=plan.spec.describe_range(),
+                )
             )
     if after == plan.waves:
         return Edit("", ())
@@ -34,7 +38,11 @@ def mark_place(plan: Plan, cells: Sequence[Cell], is_goal: bool, id_: str = "") 
     waves = plan.waves
     places = waves.goals if is_goal else waves.entries
     if id_ and id_ not in [place.id for place in places]:
-        raise Refused(f"there is no {'goal' if is_goal else 'entry'} {id_}")
+        raise Refused(
+            phrase("there is no goal {id}", id=id_)
+            if is_goal
+            else phrase("there is no entry {id}", id=id_)
+        )
     gone = set(cells)
     entries = _without(waves.entries, gone, id_)
     goals = _without(waves.goals, gone, id_)
@@ -47,11 +55,14 @@ def mark_place(plan: Plan, cells: Sequence[Cell], is_goal: bool, id_: str = "") 
             for place in mine
         ]
         name = next(place.name for place in mine if place.id == id_)
-        label = f"{name}: {len(cells)} cell{'s' * (len(cells) != 1)} more"
+        label = phrase(
+            "{name}: {cells} more", name=name, cells=counted(len(cells), "{n} cell", "{n} cells")
+        )
     else:
         made = new_place(waves, cells, is_goal)
         mine.append(made)
-        label = f"Set {'goal' if is_goal else 'entry'} {made.name} at {cell_text(cells[0])}"
+        form = mark("Set goal {name} at {cell}") if is_goal else mark("Set entry {name} at {cell}")
+        label = phrase(form, name=made.name, cell=cell_text(cells[0]))
     if is_goal:
         goals = tuple(place for place in mine if isinstance(place, Goal))
     else:
@@ -100,7 +111,9 @@ def clear_places(plan: Plan, cells: Sequence[Cell]) -> Edit:
     there: tuple[Place, ...] = (*plan.waves.entries, *plan.waves.goals)
     names = [place.name for place in there if place.id not in left]
     return set_waves_plan(
-        plan, after, f"Cleared {', '.join(names) or 'cells of entries and goals'}"
+        plan,
+        after,
+        phrase("Cleared {names}", names=", ".join(names) or phrase("cells of entries and goals")),
     )
 
 
@@ -109,18 +122,24 @@ def rename_place(plan: Plan, id_: str, name: str) -> Edit:
     waves = plan.waves
     entries = tuple(replace(p, name=name) if p.id == id_ else p for p in waves.entries)
     goals = tuple(replace(p, name=name) if p.id == id_ else p for p in waves.goals)
-    return set_waves_plan(plan, replace(waves, entries=entries, goals=goals), f"Named {id_} {name}")
+    return set_waves_plan(
+        plan,
+        replace(waves, entries=entries, goals=goals),
+        phrase("Named {id} {name}", id=id_, name=name),
+    )
 
 
 def set_goals_of(plan: Plan, id_: str, goals: Sequence[str]) -> Edit:
     """Which goals an entry leads to; none for all. Raises BadPlan for one that there is not."""
     waves = plan.waves
     entries = tuple(replace(p, goals=tuple(goals)) if p.id == id_ else p for p in waves.entries)
-    return set_waves_plan(plan, replace(waves, entries=entries), f"Other goals for {id_}")
+    return set_waves_plan(
+        plan, replace(waves, entries=entries), phrase("Other goals for {id}", id=id_)
+    )
 
 
 def set_attackers(
-    plan: Plan, kinds: Sequence[AttackerKind], label: str = "Changed the attackers"
+    plan: Plan, kinds: Sequence[AttackerKind], label: str = phrase("Changed the attackers")
 ) -> Edit:
     """These kinds of attacker in place of those that there are. Raises BadPlan, as for one that a wave needs."""
     return set_waves_plan(plan, replace(plan.waves, attackers=tuple(kinds)), label)
@@ -129,7 +148,7 @@ def set_attackers(
 def change_attacker(plan: Plan, key: str, kind: AttackerKind) -> Edit:
     """Another look or other numbers for a kind; waves follow a new key. Raises BadPlan, Refused."""
     if plan.waves.kind(key) is None:
-        raise Refused(f"there is no kind of attacker {key!r}")
+        raise Refused(phrase("there is no kind of attacker {key!r}", key=key))
     kinds = tuple(kind if old.key == key else old for old in plan.waves.attackers)
     waves = tuple(
         replace(
@@ -142,23 +161,30 @@ def change_attacker(plan: Plan, key: str, kind: AttackerKind) -> Edit:
         for wave in plan.waves.waves
     )
     after = replace(plan.waves, attackers=kinds, waves=waves)
-    return set_waves_plan(plan, after, f"Changed {kind.name}")
+    return set_waves_plan(plan, after, phrase("Changed {kind}", kind=kind.name))
 
 
 def remove_attacker(plan: Plan, key: str) -> Edit:
     """Take away a kind that no wave sends. Raises Refused, saying how many groups do."""
     kind = plan.waves.kind(key)
     if kind is None:
-        raise Refused(f"there is no kind of attacker {key!r}")
+        raise Refused(phrase("there is no kind of attacker {key!r}", key=key))
     used = sum(group.kind == key for wave in plan.waves.waves for group in wave.groups)
     if used:
         raise Refused(
-            f"{kind.name} cannot be removed: {used:,} group{'s send' if used > 1 else ' sends'} it"
+            counted(
+                used,
+                "{kind} cannot be removed: {n:,} group sends it",
+                "{kind} cannot be removed: {n:,} groups send it",
+                kind=kind.name,
+            )
         )
     kinds = tuple(old for old in plan.waves.attackers if old.key != key)
-    return set_attackers(plan, kinds, f"Removed {kind.name}")
+    return set_attackers(plan, kinds, phrase("Removed {kind}", kind=kind.name))
 
 
-def set_wave_list(plan: Plan, waves: Sequence[Wave], label: str = "Changed the waves") -> Edit:
+def set_wave_list(
+    plan: Plan, waves: Sequence[Wave], label: str = phrase("Changed the waves")
+) -> Edit:
     """These waves in place of those that there are. Raises BadPlan."""
     return set_waves_plan(plan, replace(plan.waves, waves=tuple(waves)), label)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.grid.spec import GridSpec
+from woven_locus.core.phrase import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,9 +27,14 @@ class Art:
 
     def __post_init__(self) -> None:
         if min(self.width, self.height, self.cols, self.rows) < 1:
-            raise BadGrid("art has at least one pixel and covers at least one cell a side")
+            raise BadGrid(phrase("art has at least one pixel and covers at least one cell a side"))
         if not (math.isfinite(self.per_unit) and self.per_unit > 0):
-            raise BadGrid(f"pixels for a unit must be a number above 0, not {self.per_unit:g}")
+            raise BadGrid(
+                phrase(
+                    "pixels for a unit must be a number above 0, not {per_unit:g}",
+                    per_unit=self.per_unit,
+                )
+            )
 
     @property
     def size(self) -> tuple[float, float]:
@@ -88,18 +94,38 @@ def check(spec: GridSpec, art: Art) -> tuple[Fitting, Fitting]:
 
 def words(spec: GridSpec, art: Art) -> list[str]:
     """The check as lines to read."""
-    lines = []
+    lines: list[str] = []
     for name, fit, pixels in zip(
         ("across", "down"), check(spec, art), (art.width, art.height), strict=True
     ):
-        head = f"{name}: {pixels} px = {number(fit.size)} of {number(fit.span)} {spec.unit}"
+        head = phrase(
+            "{name}: {pixels} px = {size} of {span} {unit}",
+            name=name,
+            pixels=pixels,
+            size=number(fit.size),
+            span=number(fit.span),
+            unit=spec.unit,
+        )
         if fit.fits:
-            lines.append(f"{head}: tiles exactly")
+            lines.append(phrase("{head}: tiles exactly", head=head))
             continue
-        kind = "overlap" if fit.over > 0 else "gap"
-        lines.append(f"{head}: {kind} of {number(abs(fit.over))} ({number(abs(fit.over_px))} px)")
+        kind = phrase("overlap") if fit.over > 0 else phrase("gap")
+        lines.append(
+            phrase(
+                "{head}: {kind} of {over} ({over_px} px)",
+                head=head,
+                kind=kind,
+                over=number(abs(fit.over)),
+                over_px=number(abs(fit.over_px)),
+            )
+        )
         if fit.exact is not None:
-            lines.append(f"   {fit.exact} px would tile exactly")
+            lines.append(phrase("   {exact} px would tile exactly", exact=fit.exact))
         elif fit.per_unit is not None:
-            lines.append(f"   no whole size tiles; {fit.per_unit:.6g} px a unit would have one")
+            lines.append(
+                phrase(
+                    "   no whole size tiles; {per_unit:.6g} px a unit would have one",
+                    per_unit=fit.per_unit,
+                )
+            )
     return lines

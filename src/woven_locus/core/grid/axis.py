@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import BadGrid
+from woven_locus.core.phrase import phrase
 
 Floats = npt.NDArray[np.float64]
 
@@ -63,7 +64,9 @@ class Axis:
             k += self.before
         if len(k) and not np.abs(k).max() < FARTHEST_STEP:
             at = int(np.argmin(np.abs(k) < FARTHEST_STEP))
-            raise BadGrid(f"points[{at}]: {too_far(float(points[at]))}")
+            raise BadGrid(
+                phrase("points[{at}]: {too_far}", at=at, too_far=too_far(float(points[at])))
+            )
         np.floor(k, out=k)
         k -= self.borders(k) > points
         k += self.borders(k + 1) <= points
@@ -87,5 +90,5 @@ class Axis:
 def too_far(p: float) -> str:
     """The error for a place whose cell a float cannot tell."""
     if not math.isfinite(p):
-        return f"{p:g} is no place; expected a finite number"
-    return f"{p:g} is too far from the origin to tell one cell from the next"
+        return phrase("{p:g} is no place; expected a finite number", p=p)
+    return phrase("{p:g} is too far from the origin to tell one cell from the next", p=p)

@@ -9,6 +9,7 @@ from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid.snapping import LARGEST_HELD, low_cell, number
 from woven_locus.core.grid.spec import GridSpec
+from woven_locus.core.phrase import phrase
 
 _WAYS = {0.0: (1.0, 0.0), 90.0: (0.0, 1.0), 180.0: (-1.0, 0.0), 270.0: (0.0, -1.0)}
 
@@ -29,10 +30,17 @@ class Actor:
     def __post_init__(self) -> None:
         for value in (*self.at, self.facing, self.distance, self.offset):
             if not math.isfinite(value):
-                raise BadGrid(f"an actor is placed by finite numbers, not {value:g}")
+                raise BadGrid(
+                    phrase("an actor is placed by finite numbers, not {value:g}", value=value)
+                )
         if not (1 <= self.cols <= LARGEST_HELD and 1 <= self.rows <= LARGEST_HELD):
             raise BadGrid(
-                f"an actor holds 1 to {LARGEST_HELD} cells a side, not {self.cols}x{self.rows}"
+                phrase(
+                    "an actor holds 1 to {largest_held} cells a side, not {cols}x{rows}",
+                    largest_held=LARGEST_HELD,
+                    cols=self.cols,
+                    rows=self.rows,
+                )
             )
         object.__setattr__(self, "facing", self.facing % 360)
 
@@ -74,9 +82,15 @@ class Actor:
 
     def working(self, spec: GridSpec) -> list[str]:
         """The arithmetic with its real numbers, one line a step, x before y."""
-        lines = [f"reach  {number(self.distance)} + {number(self.offset)}"]
-        lines[0] += f" = {number(self.distance + self.offset)}"
         reach = self.distance + self.offset
+        lines: list[str] = [
+            phrase(
+                "reach  {distance} + {offset} = {reach}",
+                distance=number(self.distance),
+                offset=number(self.offset),
+                reach=number(reach),
+            )
+        ]
         low = self.low(spec)
         for name, at, way, target, cell in zip(
             "xy", self.at, self.ahead, self.target, low, strict=True
@@ -85,5 +99,9 @@ class Actor:
                 f"{name}: {number(at)} + {number(way)} \N{MULTIPLICATION SIGN} {number(reach)}"
                 f" = {number(target)}"
             )
-            lines.append(f"   lowest {'column' if name == 'x' else 'row'} {number(cell)}")
+            lines.append(
+                phrase("   lowest column {cell}", cell=number(cell))
+                if name == "x"
+                else phrase("   lowest row {cell}", cell=number(cell))
+            )
         return lines

@@ -15,6 +15,7 @@ from woven_locus.core.errors import BadGrid
 from woven_locus.core.grid.axis import Axis
 from woven_locus.core.grid.snapping import Rule, SnapSettings, rule_axis
 from woven_locus.core.grid.spec import GridSpec
+from woven_locus.core.phrase import capital, phrase
 
 Floats = npt.NDArray[np.float64]
 
@@ -58,7 +59,11 @@ class Study:
         count = (high - low) / self.step
         if not 0 < count <= MOST_STEPS:
             raise BadGrid(
-                f"{count:,.0f} steps are too many to study at once; the most is {MOST_STEPS}"
+                phrase(
+                    "{count:,.0f} steps are too many to study at once; the most is {most_steps}",
+                    count=count,
+                    most_steps=MOST_STEPS,
+                )
             )
         found = []
         # Halves of a step from the origin, and from 0 for who forgets the origin; with a lattice the
@@ -132,16 +137,18 @@ def study(spec: GridSpec, settings: SnapSettings, axis: str) -> Study:
     offset = (settings.offset_x, settings.offset_y)[way]
     curves = [
         Curve(
-            rule.value, rule.value.capitalize(), _of(rule_axis(rule, origin, step, every, offset))
+            rule.value,
+            capital(phrase(rule.value)),
+            _of(rule_axis(rule, origin, step, every, offset)),
         )
         for rule in Rule
     ]
     in_force = settings.axes(spec)[way]
     held = settings.holds[way]
     if held is not None:
-        curves.append(Curve("force", "In force: held", lambda p: np.full_like(p, held)))
+        curves.append(Curve("force", phrase("In force: held"), lambda p: np.full_like(p, held)))
     elif all(in_force != rule_axis(rule, origin, step, every, offset) for rule in Rule):
-        curves.append(Curve("force", "In force", _of(in_force)))
+        curves.append(Curve("force", phrase("In force"), _of(in_force)))
     curves += _wrong(origin, step)
     return Study(axis, origin + offset * step, step * every, tuple(curves), every)
 
@@ -155,39 +162,41 @@ def _wrong(origin: float, step: float) -> list[Curve]:
     return [
         Curve(
             "truncated",
-            "Truncated",
+            phrase("Truncated"),
             lambda p: origin + np.trunc((p - origin) / step) * step,
-            "cuts towards zero: the cells on both sides of the origin fall into one",
+            phrase("cuts towards zero: the cells on both sides of the origin fall into one"),
             "corner",
         ),
         Curve(
             "half-even",
-            "Half to even",
+            phrase("Half to even"),
             lambda p: origin + np.rint((p - origin) / step) * step,
-            "rounds exact halves to the even neighbour: every second half goes down",
+            phrase("rounds exact halves to the even neighbour: every second half goes down"),
             "intersection",
         ),
         Curve(
             "half-away",
-            "Half away",
+            phrase("Half away"),
             lambda p: (
                 origin + np.copysign(np.floor(np.abs((p - origin) / step) + 0.5), p - origin) * step
             ),
-            "rounds exact halves away from zero: those below the origin go down",
+            phrase("rounds exact halves away from zero: those below the origin go down"),
             "intersection",
         ),
         Curve(
             "no-origin",
-            "No origin",
+            phrase("No origin"),
             lambda p: np.floor(p / step) * step,
-            "forgets the origin: everything is shifted by what the origin lacks to a whole step",
+            phrase(
+                "forgets the origin: everything is shifted by what the origin lacks to a whole step"
+            ),
             "corner",
         ),
         Curve(
             "not-scaled",
-            "Not scaled",
+            phrase("Not scaled"),
             lambda p: np.floor((p - origin) / step),
-            "divides and forgets to multiply back: the answer is an index, not a place",
+            phrase("divides and forgets to multiply back: the answer is an index, not a place"),
             "corner",
         ),
     ]
@@ -198,17 +207,17 @@ def standard_places(of: Study) -> list[tuple[float, str]]:
     o, s = of.origin, of.step
     border = o + s
     return [
-        (o, "the origin"),
-        (o + s / 4, "a quarter on"),
-        (o + s / 2, "half, beside even 0"),
-        (o + 1.5 * s, "half, beside odd 1"),
-        (math.nextafter(border, -math.inf), "float below a border"),
-        (border, "a border"),
-        (math.nextafter(border, math.inf), "float above a border"),
-        (o - s / 4, "a quarter below"),
-        (o - s / 2, "half a step below"),
-        (o - s, "a border below"),
-        (o - 1.5 * s, "1½ below"),
+        (o, phrase("the origin")),
+        (o + s / 4, phrase("a quarter on")),
+        (o + s / 2, phrase("half, beside even 0")),
+        (o + 1.5 * s, phrase("half, beside odd 1")),
+        (math.nextafter(border, -math.inf), phrase("float below a border")),
+        (border, phrase("a border")),
+        (math.nextafter(border, math.inf), phrase("float above a border")),
+        (o - s / 4, phrase("a quarter below")),
+        (o - s / 2, phrase("half a step below")),
+        (o - s, phrase("a border below")),
+        (o - 1.5 * s, phrase("1½ below")),
     ]
 
 

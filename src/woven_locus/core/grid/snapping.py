@@ -23,6 +23,7 @@ from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid.axis import Axis
 from woven_locus.core.grid.spec import GridSpec, checked_points
+from woven_locus.core.phrase import phrase
 
 MOST_LATTICE = 10_000
 LARGEST_HELD = 64
@@ -75,19 +76,29 @@ class SnapSettings:
     def __post_init__(self) -> None:
         for step in (self.step_x, self.step_y):
             if step is not None and not (math.isfinite(step) and step > 0):
-                raise BadGrid(f"a step must be a number above 0, not {step:g}")
+                raise BadGrid(phrase("a step must be a number above 0, not {step:g}", step=step))
         for every in (self.every_x, self.every_y):
             if not 1 <= every <= MOST_LATTICE:
-                raise BadGrid(f"a lattice takes every 1st to {MOST_LATTICE}th cell, not {every}")
+                raise BadGrid(
+                    phrase(
+                        "a lattice takes every 1st to {most_lattice}th cell, not {every}",
+                        most_lattice=MOST_LATTICE,
+                        every=every,
+                    )
+                )
         for hold in (self.hold_x, self.hold_y):
             if hold is not None and not math.isfinite(hold):
-                raise BadGrid(f"an axis is held at a finite number, not {hold:g}")
+                raise BadGrid(phrase("an axis is held at a finite number, not {hold:g}", hold=hold))
         for side in self.held:
             if not (math.isfinite(side) and side > 0):
-                raise BadGrid(f"what is held has a size above 0, not {side:g}")
+                raise BadGrid(phrase("what is held has a size above 0, not {side:g}", side=side))
             if self.holding is Holding.FOOTPRINT and (side % 1 or side > LARGEST_HELD):
                 raise BadGrid(
-                    f"a footprint is 1 to {LARGEST_HELD} whole cells a side, not {side:g}"
+                    phrase(
+                        "a footprint is 1 to {largest_held} whole cells a side, not {side:g}",
+                        largest_held=LARGEST_HELD,
+                        side=side,
+                    )
                 )
 
     @property
@@ -226,12 +237,12 @@ def _added(value: float) -> str:
 
 def working(spec: GridSpec, settings: SnapSettings, x: float, y: float) -> list[str]:
     """The arithmetic of `snap` with its real numbers, one line a step, x before y."""
-    lines = []
+    lines: list[str] = []
     for name, p, axis, held in zip(
         ("x", "y"), (x, y), settings.axes(spec), settings.holds, strict=True
     ):
         if held is not None:
-            lines.append(f"{name}: held at {number(held)}")
+            lines.append(phrase("{name}: held at {held}", name=name, held=number(held)))
             continue
         k = axis.index(p)
         q = (p - axis.origin) / axis.step
@@ -241,7 +252,12 @@ def working(spec: GridSpec, settings: SnapSettings, x: float, y: float) -> list[
         )
         lines.append(f"   floor({number(q)}{_added(axis.before)}) = {number(k)}")
         if math.floor(q + axis.before) != k:
-            lines.append(f"   since border {math.floor(q + axis.before)} as a float lies beside it")
+            lines.append(
+                phrase(
+                    "   since border {floor} as a float lies beside it",
+                    floor=math.floor(q + axis.before),
+                )
+            )
         factor = f"({number(k)}{_added(axis.after)})" if axis.after else number(k)
         lines.append(
             f"   {number(axis.origin)} + {factor} \N{MULTIPLICATION SIGN} {number(axis.step)}"

@@ -12,6 +12,7 @@ from woven_locus.core.errors import BadGrid, OutsideGrid
 from woven_locus.core.geometry import Box, Cell, Point, Slot
 from woven_locus.core.grid.axis import Axis
 from woven_locus.core.names import name_problem
+from woven_locus.core.phrase import phrase
 
 # 16 M cells is what the program is made for; four times that still fits in memory.
 MOST_CELLS = 64 * 1024 * 1024
@@ -48,25 +49,48 @@ class GridSpec:
     def __post_init__(self) -> None:
         if self.cols < 1 or self.rows < 1:
             raise BadGrid(
-                f"a grid needs at least one column and row, this one has {self.cols}x{self.rows}"
+                phrase(
+                    "a grid needs at least one column and row, this one has {cols}x{rows}",
+                    cols=self.cols,
+                    rows=self.rows,
+                )
             )
         if self.cols * self.rows > MOST_CELLS:
             raise BadGrid(
-                f"{self.cols}x{self.rows} is {self.cols * self.rows:,} cells; "
-                f"the most is {MOST_CELLS:,}"
+                phrase(
+                    "{cols}x{rows} is {cols2:,} cells; the most is {most_cells:,}",
+                    cols=self.cols,
+                    rows=self.rows,
+                    cols2=self.cols * self.rows,
+                    most_cells=MOST_CELLS,
+                )
             )
         if problem := name_problem(self.unit):
-            raise BadGrid(f"unit: {problem}")
+            raise BadGrid(phrase("unit: {problem}", problem=problem))
         for name, size in (("width", self.cell_w), ("height", self.cell_h)):
             if not (math.isfinite(size) and size > 0):
-                raise BadGrid(f"cell {name} must be a number above 0, not {size:g}")
+                raise BadGrid(
+                    phrase(
+                        "cell {name} must be a number above 0, not {size:g}", name=name, size=size
+                    )
+                )
         if not (math.isfinite(self.anchor_x) and math.isfinite(self.anchor_y)):
             raise BadGrid(
-                f"the origin must be two finite numbers, not {self.anchor_x:g}, {self.anchor_y:g}"
+                phrase(
+                    "the origin must be two finite numbers, not {anchor_x:g}, {anchor_y:g}",
+                    anchor_x=self.anchor_x,
+                    anchor_y=self.anchor_y,
+                )
             )
         for first, count in ((self.first_col, self.cols), (self.first_row, self.rows)):
             if abs(first) + count > LARGEST_INDEX:
-                raise BadGrid(f"first index {first} is too large; the most is {LARGEST_INDEX:,}")
+                raise BadGrid(
+                    phrase(
+                        "first index {first} is too large; the most is {largest_index:,}",
+                        first=first,
+                        largest_index=LARGEST_INDEX,
+                    )
+                )
         # A cell smaller than the spacing of floats out there would make neighbours coincide.
         for low, size, count in (
             (self.origin_x, self.cell_w, self.cols),
@@ -75,8 +99,11 @@ class GridSpec:
             far = max(abs(low), abs(low + size * count))
             if not math.isfinite(far) or math.ulp(far) * 8 > size:
                 raise BadGrid(
-                    f"cells of {size:g} cannot be told apart at {far:g}; "
-                    "choose larger cells or an origin nearer to 0"
+                    phrase(
+                        "cells of {size:g} cannot be told apart at {far:g}; choose larger cells or an origin nearer to 0",
+                        size=size,
+                        far=far,
+                    )
                 )
 
     @property
@@ -183,7 +210,9 @@ class GridSpec:
     def cell_at_index(self, index: int) -> Cell:
         """The inverse of `index`. Raises OutsideGrid."""
         if not 0 <= index < self.cols * self.rows:
-            raise OutsideGrid((index, 0), f"indices 0 to {self.cols * self.rows - 1}")
+            raise OutsideGrid(
+                (index, 0), phrase("indices 0 to {cols}", cols=self.cols * self.rows - 1)
+            )
         return self.cell_of_slot(Slot(index // self.cols, index % self.cols))
 
     def locate_many(
@@ -221,10 +250,16 @@ class GridSpec:
     def describe_range(self) -> str:
         """The addressable cells in words, for messages."""
         last = self.last
-        return f"columns {self.first_col} to {last.col}, rows {self.first_row} to {last.row}"
+        return phrase(
+            "columns {first_col} to {col}, rows {first_row} to {row}",
+            first_col=self.first_col,
+            col=last.col,
+            first_row=self.first_row,
+            row=last.row,
+        )
 
 
 def checked_points(points: npt.NDArray[np.float64]) -> None:
     """Raises BadGrid unless points are (N, 2)."""
     if points.ndim != 2 or points.shape[1] != 2:
-        raise BadGrid(f"points must be (N, 2), got {points.shape}")
+        raise BadGrid(phrase("points must be (N, 2), got {shape}", shape=points.shape))

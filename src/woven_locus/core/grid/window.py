@@ -11,6 +11,7 @@ from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.grid.snapping import low_cell
 from woven_locus.core.grid.spec import LARGEST_INDEX, GridSpec
+from woven_locus.core.phrase import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,10 +25,14 @@ class BuildWindow:
     def __post_init__(self) -> None:
         if self.cols < 1 or self.rows < 1:
             raise BadGrid(
-                f"a window needs at least one column and row, this one has {self.cols}x{self.rows}"
+                phrase(
+                    "a window needs at least one column and row, this one has {cols}x{rows}",
+                    cols=self.cols,
+                    rows=self.rows,
+                )
             )
         if max(abs(self.low.col), abs(self.low.row), self.cols, self.rows) > LARGEST_INDEX:
-            raise BadGrid("the window lies too far out")
+            raise BadGrid(phrase("the window lies too far out"))
 
     def contains(self, cell: Cell) -> bool:
         """Whether the window has the cell, which the grid may lack."""

@@ -14,6 +14,7 @@ import numpy.typing as npt
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.relief import slope
+from woven_locus.core.phrase import phrase
 
 Floats = npt.NDArray[np.float32]
 
@@ -46,11 +47,18 @@ class Recipe:
 
     def __post_init__(self) -> None:
         if self.feature < 2:
-            raise WovenError(f"the largest hills are 2 cells or more wide, not {self.feature}")
+            raise WovenError(
+                phrase(
+                    "the largest hills are 2 cells or more wide, not {feature}",
+                    feature=self.feature,
+                )
+            )
         if not 0 <= self.roughness <= 1:
-            raise WovenError(f"roughness goes from 0 to 1, not {self.roughness:g}")
+            raise WovenError(
+                phrase("roughness goes from 0 to 1, not {roughness:g}", roughness=self.roughness)
+            )
         if min(self.low_share, self.high_share) < 0 or self.low_share + self.high_share > 1:
-            raise WovenError("the low and the high part together are at most the whole map")
+            raise WovenError(phrase("the low and the high part together are at most the whole map"))
 
 
 def generate(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell
 from woven_locus.core.names import name_problem
+from woven_locus.core.phrase import phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,9 +22,12 @@ class Obstacle:
 
     def __post_init__(self) -> None:
         if problem := name_problem(self.name):
-            raise BadPlan(f"obstacle {self.number}", problem)
+            raise BadPlan(phrase("obstacle {number}", number=self.number), problem)
         if not self.cells:
-            raise BadPlan(f"obstacle {self.number}", "an obstacle stands on one cell or more")
+            raise BadPlan(
+                phrase("obstacle {number}", number=self.number),
+                phrase("an obstacle stands on one cell or more"),
+            )
 
 
 LOOKS = ("boulder", "rowan")

@@ -15,6 +15,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box
+from woven_locus.core.phrase import mark, phrase
 
 Floats = npt.NDArray[np.float32]
 
@@ -194,9 +195,9 @@ class Fit(Enum):
     """
 
     STRETCH = "stretch"
-    LOW = "low corner"
+    LOW = mark("low corner")
     MIDDLE = "middle"
-    HIGH = "high corner"
+    HIGH = mark("high corner")
 
 
 def placed(raster_shape: tuple[int, int], shape: tuple[int, int], fit: Fit) -> tuple[Box, Box]:
@@ -220,7 +221,9 @@ def fitted(
     Returns (H, W) of the raster's dtype. Raises BadPlan for a raster without cells.
     """
     if raster.ndim != 2 or not raster.size:
-        raise BadPlan("raster", f"expected rows and columns, got {raster.shape}")
+        raise BadPlan(
+            "raster", phrase("expected rows and columns, got {shape}", shape=raster.shape)
+        )
     shape = under.shape
     if fit is not Fit.STRETCH:
         out = under.astype(raster.dtype)

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import BadPlan, Unknown
 from woven_locus.core.names import key_problem, name_problem
+from woven_locus.core.phrase import phrase
 
 # Engraved patterns that the renderer knows; a class names one, so that ground reads without colour.
 PATTERNS = ("plain", "tufts", "steps", "reeds", "waves", "stipple", "cracks")
@@ -47,25 +48,42 @@ class TerrainTable(Sequence[TerrainClass]):
         """Raises BadPlan for no class, too many, a name twice, or a value that makes no sense."""
         if not 1 <= len(classes) <= MOST_CLASSES:
             raise BadPlan(
-                "terrain", f"a plan needs 1 to {MOST_CLASSES} terrain classes, not {len(classes)}"
+                "terrain",
+                phrase(
+                    "a plan needs 1 to {most_classes} terrain classes, not {count}",
+                    most_classes=MOST_CLASSES,
+                    count=len(classes),
+                ),
             )
         for at, item in enumerate(classes):
             where = f"terrain[{at}]"
             if problem := name_problem(item.name) or key_problem(item.key):
                 raise BadPlan(where, problem)
             if not (len(item.mark) == 1 and item.mark.isascii() and item.mark.isalpha()):
-                raise BadPlan(where, f"mark must be one letter a-z or A-Z, not {item.mark!r}")
+                raise BadPlan(
+                    where,
+                    phrase("mark must be one letter a-z or A-Z, not {mark!r}", mark=item.mark),
+                )
             if not (math.isfinite(item.cost) and item.cost > 0):
-                raise BadPlan(where, f"cost must be a number above 0, not {item.cost:g}")
+                raise BadPlan(
+                    where, phrase("cost must be a number above 0, not {cost:g}", cost=item.cost)
+                )
             if item.pattern not in PATTERNS:
                 raise BadPlan(
-                    where, f"pattern {item.pattern!r} is not one of {', '.join(PATTERNS)}"
+                    where,
+                    phrase(
+                        "pattern {pattern!r} is not one of {names}",
+                        pattern=item.pattern,
+                        names=", ".join(PATTERNS),
+                    ),
                 )
         for what in ("key", "mark"):
             seen = [getattr(item, what) for item in classes]
             for value in seen:
                 if seen.count(value) > 1:
-                    raise BadPlan("terrain", f"{what} {value!r} is used twice")
+                    raise BadPlan(
+                        "terrain", phrase("{what} {value!r} is used twice", what=what, value=value)
+                    )
         self._classes = tuple(classes)
         self.buildable: npt.NDArray[np.bool_] = self._table("buildable")
         self.passable: npt.NDArray[np.bool_] = self._table("passable")
@@ -96,5 +114,9 @@ class TerrainTable(Sequence[TerrainClass]):
             if item.key == key:
                 return at
         raise Unknown(
-            f"no terrain class {key!r}; the plan has {', '.join(c.key for c in self._classes)}"
+            phrase(
+                "no terrain class {key!r}; the plan has {names}",
+                key=key,
+                names=", ".join(c.key for c in self._classes),
+            )
         )

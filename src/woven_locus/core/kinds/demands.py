@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from woven_locus.core.errors import BadKind
+from woven_locus.core.phrase import phrase
 
 # The furthest that a clearance looks, in cells.
 LARGEST_CLEARANCE = 64
@@ -34,9 +35,11 @@ KEYED = (Thing.TERRAIN, Thing.KIND)
 
 def _check_key(thing: Thing, key: str) -> None:
     if thing is Thing.TERRAIN and not key:
-        raise BadKind("a rule about terrain names a terrain class")
+        raise BadKind(phrase("a rule about terrain names a terrain class"))
     if thing not in KEYED and key:
-        raise BadKind(f"a rule about a {thing} takes no key, not {key!r}")
+        raise BadKind(
+            phrase("a rule about a {thing} takes no key, not {key!r}", thing=thing, key=key)
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,9 +57,13 @@ class Touch:
     def __post_init__(self) -> None:
         _check_key(self.thing, self.key)
         if not 1 <= self.least <= LARGEST_COUNT:
-            raise BadKind(f"a kind touches at least 1 cell side of a thing, not {self.least}")
+            raise BadKind(
+                phrase(
+                    "a kind touches at least 1 cell side of a thing, not {least}", least=self.least
+                )
+            )
         if not self.sides or not set(self.sides) <= {0, 1, 2, 3}:
-            raise BadKind("a rule of touching needs one side or more, each 0 to 3")
+            raise BadKind(phrase("a rule of touching needs one side or more, each 0 to 3"))
         object.__setattr__(self, "sides", tuple(sorted(set(self.sides))))
 
 
@@ -72,7 +79,13 @@ class Clear:
     def __post_init__(self) -> None:
         _check_key(self.thing, self.key)
         if not 1 <= self.cells <= LARGEST_CLEARANCE:
-            raise BadKind(f"a clearance is 1 to {LARGEST_CLEARANCE} cells, not {self.cells}")
+            raise BadKind(
+                phrase(
+                    "a clearance is 1 to {largest_clearance} cells, not {cells}",
+                    largest_clearance=LARGEST_CLEARANCE,
+                    cells=self.cells,
+                )
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,9 +97,13 @@ class Stand:
 
     def __post_init__(self) -> None:
         if not self.terrain:
-            raise BadKind("a rule of standing on names a terrain class or more")
+            raise BadKind(phrase("a rule of standing on names a terrain class or more"))
         if self.least < 0:
-            raise BadKind(f"a kind stands on 0 cells of a terrain or more, not {self.least}")
+            raise BadKind(
+                phrase(
+                    "a kind stands on 0 cells of a terrain or more, not {least}", least=self.least
+                )
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +118,12 @@ class Lattice:
     def __post_init__(self) -> None:
         if not (1 <= self.cols <= LARGEST_STEP and 1 <= self.rows <= LARGEST_STEP):
             raise BadKind(
-                f"a lattice steps by 1 to {LARGEST_STEP} cells, not {self.cols}x{self.rows}"
+                phrase(
+                    "a lattice steps by 1 to {largest_step} cells, not {cols}x{rows}",
+                    largest_step=LARGEST_STEP,
+                    cols=self.cols,
+                    rows=self.rows,
+                )
             )
 
 
@@ -129,17 +151,29 @@ class Demands:
 
     def __post_init__(self) -> None:
         if self.terrain is not None and not self.terrain:
-            raise BadKind("the allowed terrain is one class or more, or not limited")
+            raise BadKind(phrase("the allowed terrain is one class or more, or not limited"))
         if self.slope is not None and not 0 <= self.slope < 90:
-            raise BadKind(f"the greatest slope is 0 up to 90 degrees, not {self.slope:g}")
+            raise BadKind(
+                phrase("the greatest slope is 0 up to 90 degrees, not {slope:g}", slope=self.slope)
+            )
         if self.reach is not None and not (math.isfinite(self.reach) and self.reach > 0):
-            raise BadKind(f"a reach is a number above 0, not {self.reach:g}")
+            raise BadKind(phrase("a reach is a number above 0, not {reach:g}", reach=self.reach))
         if not 0 <= self.least <= LARGEST_COUNT:
-            raise BadKind(f"the least number is 0 to {LARGEST_COUNT:,}, not {self.least:,}")
+            raise BadKind(
+                phrase(
+                    "the least number is 0 to {largest_count:,}, not {least:,}",
+                    largest_count=LARGEST_COUNT,
+                    least=self.least,
+                )
+            )
         if self.most is not None and not max(1, self.least) <= self.most <= LARGEST_COUNT:
             raise BadKind(
-                f"the most that there may be is {max(1, self.least):,} to {LARGEST_COUNT:,}, "
-                f"not {self.most:,}"
+                phrase(
+                    "the most that there may be is {max:,} to {largest_count:,}, not {most:,}",
+                    max=max(1, self.least),
+                    largest_count=LARGEST_COUNT,
+                    most=self.most,
+                )
             )
 
 

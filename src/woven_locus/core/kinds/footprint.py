@@ -10,6 +10,7 @@ from typing import NamedTuple
 from woven_locus.core.errors import BadKind
 from woven_locus.core.geometry import SIDE_NAMES, SIDES, Cell
 from woven_locus.core.kinds.turns import MIRRORED
+from woven_locus.core.phrase import phrase
 
 # The largest side of a footprint's bounding box.
 LARGEST_SIDE = 64
@@ -45,28 +46,43 @@ class Footprint:
 
     def __post_init__(self) -> None:
         if not self.cells:
-            raise BadKind("a footprint needs at least one cell")
+            raise BadKind(phrase("a footprint needs at least one cell"))
         cells = tuple(sorted(set(self.cells), key=lambda c: (c[1], c[0])))
         if min(c for c, _ in cells) or min(r for _, r in cells):
-            raise BadKind("a footprint starts at column 0 and row 0 of its own bounding box")
+            raise BadKind(
+                phrase("a footprint starts at column 0 and row 0 of its own bounding box")
+            )
         cols, rows = max(c for c, _ in cells) + 1, max(r for _, r in cells) + 1
         if max(cols, rows) > LARGEST_SIDE:
             raise BadKind(
-                f"a footprint is at most {LARGEST_SIDE} cells a side; this is {cols}x{rows}"
+                phrase(
+                    "a footprint is at most {largest_side} cells a side; this is {cols}x{rows}",
+                    largest_side=LARGEST_SIDE,
+                    cols=cols,
+                    rows=rows,
+                )
             )
         held = set(cells)
         for door in self.doors:
             if (door.col, door.row) not in held:
                 raise BadKind(
-                    f"the door at {door.col}, {door.row} stands on no cell of the footprint"
+                    phrase(
+                        "the door at {col}, {row} stands on no cell of the footprint",
+                        col=door.col,
+                        row=door.row,
+                    )
                 )
             if not 0 <= door.side <= 3:
-                raise BadKind(f"a door's side is 0 to 3, not {door.side}")
+                raise BadKind(phrase("a door's side is 0 to 3, not {side}", side=door.side))
             d_row, d_col = SIDES[door.side]
             if (door.col + d_col, door.row + d_row) in held:
                 raise BadKind(
-                    f"the {SIDE_NAMES[door.side]} door at {door.col}, {door.row} "
-                    "opens into the structure itself"
+                    phrase(
+                        "the {side_names} door at {col}, {row} opens into the structure itself",
+                        side_names=SIDE_NAMES[door.side],
+                        col=door.col,
+                        row=door.row,
+                    )
                 )
         object.__setattr__(self, "cells", cells)
         object.__setattr__(self, "doors", tuple(sorted(set(self.doors))))
@@ -84,13 +100,23 @@ class Footprint:
         if max(cols, len(rows)) > LARGEST_SIDE:
             # Before every cell of what may be a mistake is looked at.
             raise BadKind(
-                f"a footprint is at most {LARGEST_SIDE} cells a side; this is {cols}x{len(rows)}"
+                phrase(
+                    "a footprint is at most {largest_side} cells a side; this is {cols}x{count}",
+                    largest_side=LARGEST_SIDE,
+                    cols=cols,
+                    count=len(rows),
+                )
             )
         if len({len(row) for row in rows}) > 1:
-            raise BadKind("the rows of a footprint must be equally long")
+            raise BadKind(phrase("the rows of a footprint must be equally long"))
         for row in rows:
             if bad := set(row) - {"#", "."}:
-                raise BadKind(f"a footprint is drawn with # and . only, not {sorted(bad)[0]!r}")
+                raise BadKind(
+                    phrase(
+                        "a footprint is drawn with # and . only, not {sorted!r}",
+                        sorted=sorted(bad)[0],
+                    )
+                )
         cells = tuple((c, r) for r, row in enumerate(rows) for c, on in enumerate(row) if on == "#")
         return cls(cells, tuple(doors))
 

@@ -14,6 +14,7 @@ from woven_locus.core.kinds.footprint import Footprint
 from woven_locus.core.kinds.tower import Tower
 from woven_locus.core.kinds.turns import MIRRORED, QUARTERS, turned_on
 from woven_locus.core.names import fresh_key, key_problem, name_problem
+from woven_locus.core.phrase import phrase
 
 # Money is whole and exact; sums of very many of these still fit into 64 bits.
 LARGEST_MONEY = 10**12
@@ -51,37 +52,48 @@ class Kind:
     def __post_init__(self) -> None:
         problem = key_problem(self.key)
         if not problem and len(self.key) > LONGEST_NAME:
-            problem = f"a key has up to {LONGEST_NAME} letters"
+            problem = phrase("a key has up to {most} letters", most=LONGEST_NAME)
         if problem:
-            raise BadKind(f"kind {shortened(self.key)!r}: {problem}")
-        where = f"kind {self.key}"
-        if len(self.name) > LONGEST_NAME:
             raise BadKind(
-                f"{where}: a name has up to {LONGEST_NAME} letters, this has {len(self.name):,}: "
-                f"{shortened(self.name)!r}"
+                phrase("kind {key!r}: {problem}", key=shortened(self.key), problem=problem)
+            )
+        if problem := self._problem_of_look() or self._problem_of_numbers():
+            raise BadKind(phrase("kind {key}: {problem}", key=self.key, problem=problem))
+        object.__setattr__(self, "turns", tuple(sorted(set(self.turns))))
+
+    def _problem_of_look(self) -> str:
+        if len(self.name) > LONGEST_NAME:
+            return phrase(
+                "a name has up to {most} letters, this has {count:,}: {name!r}",
+                most=LONGEST_NAME,
+                count=len(self.name),
+                name=shortened(self.name),
             )
         if problem := name_problem(self.name) or name_problem(self.code):
-            raise BadKind(f"{where}: {problem}")
+            return problem
         if not 1 <= len(self.code) <= 3:
-            raise BadKind(
-                f"{where}: the letter code has 1 to 3 letters, not {shortened(self.code)!r}"
-            )
+            code = shortened(self.code)
+            return phrase("the letter code has 1 to 3 letters, not {code!r}", code=code)
         if not re.fullmatch(r"#[0-9A-Fa-f]{6}", self.dye):
-            raise BadKind(f"{where}: dye must be #RRGGBB, not {shortened(self.dye)!r}")
+            return phrase("dye must be #RRGGBB, not {dye!r}", dye=shortened(self.dye))
+        if self.art is not None and not all(math.isfinite(n) and n > 0 for n in self.art):
+            return phrase("the art's size is two numbers above 0, not {art}", art=self.art)
+        return ""
+
+    def _problem_of_numbers(self) -> str:
         if self.price < 0:
-            raise BadKind(f"{where}: the price must not be negative, it is {self.price}")
+            return phrase("the price must not be negative, it is {price}", price=self.price)
         if max(self.price, abs(self.pays)) > LARGEST_MONEY:
-            raise BadKind(f"{where}: prices and yields go up to {LARGEST_MONEY:,}")
+            return phrase("prices and yields go up to {most:,}", most=LARGEST_MONEY)
         if not 0 <= self.every <= LONGEST_INTERVAL:
-            raise BadKind(
-                f"{where}: the interval is 0 (never) to {LONGEST_INTERVAL:,} seconds, "
-                f"not {self.every:,}"
+            return phrase(
+                "the interval is 0 (never) to {most:,} seconds, not {every:,}",
+                most=LONGEST_INTERVAL,
+                every=self.every,
             )
         if not self.turns or not set(self.turns) <= set(QUARTERS):
-            raise BadKind(f"{where}: the turns allowed are one or more of 0, 1, 2, 3")
-        object.__setattr__(self, "turns", tuple(sorted(set(self.turns))))
-        if self.art is not None and not all(math.isfinite(n) and n > 0 for n in self.art):
-            raise BadKind(f"{where}: the art's size is two numbers above 0, not {self.art}")
+            return phrase("the turns allowed are one or more of 0, 1, 2, 3")
+        return ""
 
     @property
     def all_turns(self) -> tuple[int, ...]:
@@ -124,10 +136,16 @@ class Catalogue:
         self._kinds: dict[str, Kind] = {}
         for kind in kinds:
             if kind.key in self._kinds:
-                raise BadKind(f"kind {kind.key!r} is there twice")
+                raise BadKind(phrase("kind {key!r} is there twice", key=kind.key))
             self._kinds[kind.key] = kind
         if len(self._kinds) > MOST_KINDS:
-            raise BadKind(f"a catalogue holds at most {MOST_KINDS} kinds, not {len(self._kinds)}")
+            raise BadKind(
+                phrase(
+                    "a catalogue holds at most {most_kinds} kinds, not {count}",
+                    most_kinds=MOST_KINDS,
+                    count=len(self._kinds),
+                )
+            )
         # The kinds that do not let everything come near; asked with every judgement.
         self.clearing = tuple(kind for kind in self if kind.demands.clear)
         # Which rules each kind has, as far as it was asked for; see `kind_rules.rules_of`.
@@ -156,8 +174,10 @@ class Catalogue:
         try:
             return self._kinds[key]
         except KeyError:
-            have = ", ".join(self._kinds) or "no kinds yet"
-            raise Unknown(f"no kind {key!r}; the plan has {have}") from None
+            have = ", ".join(self._kinds) or phrase("no kinds yet")
+            raise Unknown(
+                phrase("no kind {key!r}; the plan has {have}", key=key, have=have)
+            ) from None
 
     def keys(self) -> tuple[str, ...]:
         """In order."""

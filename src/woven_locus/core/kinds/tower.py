@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from woven_locus.core.errors import BadKind
+from woven_locus.core.phrase import phrase
 
 # Nobody waits longer for a shot, seconds.
 LONGEST_SHOT = 3600.0
@@ -53,17 +54,34 @@ class Tower:
         for name in ("least", "most", "damage", "splash", "slow_for"):
             value = getattr(self, name)
             if not (math.isfinite(value) and 0 <= value <= LARGEST_NUMBER):
-                raise BadKind(f"tower: {name} must be 0 to {LARGEST_NUMBER:,.0f}, not {value:g}")
+                raise BadKind(
+                    phrase(
+                        "tower: {name} must be 0 to {largest_number:,.0f}, not {value:g}",
+                        name=name,
+                        largest_number=LARGEST_NUMBER,
+                        value=value,
+                    )
+                )
         if not self.least < self.most:
             raise BadKind(
-                f"tower: the range must be more than its least, {self.least:g}; it is {self.most:g}"
+                phrase(
+                    "tower: the range must be more than its least, {least:g}; it is {most:g}",
+                    least=self.least,
+                    most=self.most,
+                )
             )
         if not (math.isfinite(self.interval) and 0.01 <= self.interval <= LONGEST_SHOT):
             raise BadKind(
-                f"tower: the interval must be 0.01 to {LONGEST_SHOT:,.0f} seconds, not {self.interval:g}"
+                phrase(
+                    "tower: the interval must be 0.01 to {longest_shot:,.0f} seconds, not {interval:g}",
+                    longest_shot=LONGEST_SHOT,
+                    interval=self.interval,
+                )
             )
         if not 0 <= self.slowing < 1:
-            raise BadKind(f"tower: slowing must be 0 to below 1, not {self.slowing:g}")
+            raise BadKind(
+                phrase("tower: slowing must be 0 to below 1, not {slowing:g}", slowing=self.slowing)
+            )
 
     def can_hit(self, flies: bool) -> bool:
         """Whether it can hit those that fly, or those that do not."""

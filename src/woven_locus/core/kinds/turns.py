@@ -6,6 +6,8 @@ for each other first.
 
 from __future__ import annotations
 
+from woven_locus.core.phrase import phrase
+
 MIRRORED = 4
 QUARTERS = (0, 1, 2, 3)
 EVERY = tuple(range(8))
@@ -28,4 +30,4 @@ def flipped(turn: int) -> int:
 def turn_words(turn: int) -> str:
     """``90°``, ``90° mirrored``."""
     words = f"{turn % MIRRORED * 90}°"
-    return f"{words} mirrored" if turn >= MIRRORED else words
+    return phrase("{words} mirrored", words=words) if turn >= MIRRORED else words

@@ -11,6 +11,7 @@ from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Clear, Kind, Thing
 from woven_locus.core.kinds.footprint import Off
+from woven_locus.core.phrase import joined, phrase
 from woven_locus.core.placing.shifts import spread
 from woven_locus.core.placing.things import mask_of, thing_words
 from woven_locus.core.placing.verdict import Blocker, Remark, cells_text, listed
@@ -39,10 +40,18 @@ def concerns(plan: Plan, kind: Kind) -> bool:
 def title(plan: Plan, kind: Kind) -> str:
     """What the rule asks of a kind, in words."""
     own = [
-        f"{clear.cells} from {thing_words(plan, clear.thing, clear.key)}"
+        phrase(
+            "{cells} from {thing_words}",
+            cells=clear.cells,
+            thing_words=thing_words(plan, clear.thing, clear.key),
+        )
         for clear in kind.demands.clear
     ]
-    return f"Clear by {', '.join(own)}" if own else "Leaves others their clearance"
+    return (
+        phrase("Clear by {names}", names=joined(", ", own))
+        if own
+        else phrase("Leaves others their clearance")
+    )
 
 
 def furthest(plan: Plan, kind: Kind) -> int:
@@ -82,15 +91,23 @@ def crowded(
         blockers += found
         names = listed(list(dict.fromkeys(item.name for item in found)))
         if theirs:
-            words.append(f"{names} wants {cells_text(n)} of clearance")
+            words.append(
+                phrase(
+                    "{names} wants {cells_text} of clearance", names=names, cells_text=cells_text(n)
+                )
+            )
         else:
-            words.append(f"{names} is nearer than {cells_text(n + 1)}")
+            words.append(
+                phrase(
+                    "{names} is nearer than {cells_text}", names=names, cells_text=cells_text(n + 1)
+                )
+            )
     if not words:
         return None
     once = dict.fromkeys(blockers)
     return Remark(
         Reason.CLEARANCE,
-        "; ".join(dict.fromkeys(words)),
+        joined("; ", dict.fromkeys(words)),
         cells=tuple(sorted(bad)),
         blockers=tuple(once),
     )

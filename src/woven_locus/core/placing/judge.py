@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from woven_locus.core.derived.rules import ALL_BITS, BIT, CELL_RULES, REASONS_OF, Reason
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing.asking import Ask
 from woven_locus.core.placing.kind_rules import rules_of
 from woven_locus.core.placing.sealing import seal_remark
@@ -154,19 +155,19 @@ def _blockers(plan: Plan, cell: Cell, row: int, col: int, bits: int) -> list[Blo
     who = int(plan.occupant[row, col])
     for reason in REASONS_OF[bits]:
         if reason is Reason.OUTSIDE:
-            found.append(Blocker("window", "the buildable window", None, cell, reason))
+            found.append(Blocker("window", phrase("the buildable window"), None, cell, reason))
         elif reason is Reason.TERRAIN:
             name = plan.terrain_table[int(plan.terrain[row, col])].name
             found.append(Blocker("terrain", name, None, cell, reason))
         elif reason is Reason.RESERVED:
-            found.append(Blocker("reserved", "reserved ground", None, cell, reason))
+            found.append(Blocker("reserved", phrase("reserved ground"), None, cell, reason))
         elif reason is Reason.OBSTACLE:
             found.append(Blocker("obstacle", plan.obstacles[-who].name, f"O{-who}", cell, reason))
         elif reason is Reason.OCCUPIED:
             name, id_ = plan.title_of(who), structure_id(who)
             found.append(Blocker("structure", name, id_, cell, reason))
         else:
-            found.append(Blocker(str(reason), str(reason), None, cell, reason))
+            found.append(Blocker(str(reason), phrase(str(reason)), None, cell, reason))
     return found
 
 
@@ -198,7 +199,7 @@ def rule_rows(
             if rule.reason is not Reason.TURN
         ]
     if Reason.TURN in verdict.reasons:
-        titles.append((Reason.TURN, "A turn that it takes"))
+        titles.append((Reason.TURN, phrase("A turn that it takes")))
     rows = []
     for reason, title in titles:
         ok = None if reason in doubts else reason not in verdict.reasons

@@ -12,13 +12,23 @@ import numpy as np
 from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground.relief import steeper, steeper_at
-from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Thing, Touch
+from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Touch
 from woven_locus.core.kinds.footprint import Off
+from woven_locus.core.phrase import capital, counted, joined, phrase
 from woven_locus.core.placing import clearance, sealing
 from woven_locus.core.placing.asking import Ask, KindRule, Spots
+from woven_locus.core.placing.kind_words import (
+    distance,
+    lattice_words,
+    support_title,
+    terrain_names,
+    too_dear,
+    touch_words,
+    turns_words,
+)
 from woven_locus.core.placing.shifts import padded
-from woven_locus.core.placing.things import is_terrain, mask_of, stands_at, thing_words
-from woven_locus.core.placing.verdict import Remark, cells_text, listed
+from woven_locus.core.placing.things import is_terrain, mask_of, stands_at
+from woven_locus.core.placing.verdict import Remark, cells_text
 from woven_locus.core.plan import Plan
 
 # --- slope -----------------------------------------------------------------------------------
@@ -43,10 +53,14 @@ def _slope(ask: Ask) -> Remark | None:
             elif found:
                 steep.append(at)
     if steep:
-        words = f"{cells_text(len(steep))} steeper than {limit:g}°"
+        words = phrase(
+            "{cells_text} steeper than {limit:g}°", cells_text=cells_text(len(steep)), limit=limit
+        )
         return Remark(Reason.SLOPE, words, cells=tuple(steep))
     if unknown:
-        words = f"the height of {cells_text(len(unknown))} is not known"
+        words = phrase(
+            "the height of {cells_text} is not known", cells_text=cells_text(len(unknown))
+        )
         return Remark(Reason.SLOPE, words, doubt=True, cells=tuple(unknown))
     return None
 
@@ -69,10 +83,6 @@ def _least(stand: Stand, footprint: Footprint) -> int:
     return stand.least or len(footprint.cells)
 
 
-def _terrain_names(plan: Plan, keys: tuple[str, ...]) -> str:
-    return listed([thing_words(plan, Thing.TERRAIN, key) for key in keys], "or")
-
-
 def _support(ask: Ask) -> Remark | None:
     demands, words = ask.kind.demands, []
     bad: tuple[int, ...] = ()
@@ -87,8 +97,15 @@ def _support(ask: Ask) -> Remark | None:
                 if item.key in stand.terrain:
                     on.append(at)
         if len(on) < least:
-            names = _terrain_names(plan, stand.terrain)
-            words.append(f"needs {cells_text(least)} on {names}, has {len(on)}")
+            names = terrain_names(plan, stand.terrain)
+            words.append(
+                phrase(
+                    "needs {cells_text} on {names}, has {count}",
+                    cells_text=cells_text(least),
+                    names=names,
+                    count=len(on),
+                )
+            )
             bad = tuple(set(range(len(ask.footprint.cells))) - set(on))
     for touch in demands.touch:
         found = sum(
@@ -96,8 +113,14 @@ def _support(ask: Ask) -> Remark | None:
             for c, r in _beyond(ask.plan, ask.kind, ask.turn, touch)
         )
         if found < touch.least:
-            words.append(f"{_touch_words(ask.plan, touch)}, has {found}")
-    return Remark(Reason.SUPPORT, "; ".join(words), cells=bad) if words else None
+            words.append(
+                phrase(
+                    "{touch_words}, has {found}",
+                    touch_words=touch_words(ask.plan, touch),
+                    found=found,
+                )
+            )
+    return Remark(Reason.SUPPORT, joined("; ", words), cells=bad) if words else None
 
 
 def _support_spots(ask: Spots) -> Mask:
@@ -119,30 +142,6 @@ def _support_spots(ask: Spots) -> Mask:
 
 def _beyond(plan: Plan, kind: Kind, turn: int, touch: Touch) -> tuple[Off, ...]:
     return kind.footprint.beyond(touch.sides, turn, plan.spec.y_up)
-
-
-def _touch_words(plan: Plan, touch: Touch) -> str:
-    sides = "" if len(touch.sides) == 4 else f" on its {_side_words(touch.sides)}"
-    count = f"{touch.least} cell side{'s' * (touch.least > 1)}"
-    return f"needs {count}{sides} on {thing_words(plan, touch.thing, touch.key)}"
-
-
-def _side_words(sides: tuple[int, ...]) -> str:
-    return (
-        listed([("top", "right", "bottom", "left")[side] for side in sides], "or") + " (unturned)"
-    )
-
-
-def _support_title(plan: Plan, kind: Kind) -> str:
-    parts = []
-    stand = kind.demands.stand
-    if stand is not None:
-        which = "every cell" if not stand.least else cells_text(stand.least)
-        parts.append(f"{which} on {_terrain_names(plan, stand.terrain)}")
-    for touch in kind.demands.touch:
-        parts.append(f"touches {thing_words(plan, touch.thing, touch.key)}")
-    text = ", ".join(parts)
-    return text[:1].upper() + text[1:]
 
 
 # --- clearance -------------------------------------------------------------------------------
@@ -171,7 +170,9 @@ def _lattice(ask: Ask) -> Remark | None:
     assert lattice is not None
     if not _off_lattice(lattice, ask.cell):
         return None
-    return Remark(Reason.LATTICE, f"stands only {lattice_words(lattice)}")
+    return Remark(
+        Reason.LATTICE, phrase("stands only {lattice_words}", lattice_words=lattice_words(lattice))
+    )
 
 
 def _lattice_spots(ask: Spots) -> Mask:
@@ -182,38 +183,26 @@ def _lattice_spots(ask: Spots) -> Mask:
     return np.asarray(rows[:, None] | cols)
 
 
-def lattice_words(lattice: Lattice) -> str:
-    """``on every 2nd column from 0``."""
-    parts = [
-        f"every {_ordinal(step)} {what} from {first}"
-        for what, step, first in (
-            ("column", lattice.cols, lattice.col),
-            ("row", lattice.rows, lattice.row),
-        )
-        if step > 1
-    ]
-    return "on " + (" and ".join(parts) or "any cell")
-
-
-def _ordinal(n: int) -> str:
-    if n % 100 in (11, 12, 13):
-        return f"{n}th"
-    return f"{n}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(n % 10, 'th') }"
-
-
 def _reach(ask: Ask) -> Remark | None:
     plan, reach = ask.plan, ask.kind.demands.reach
     assert reach is not None
     if plan.actor is None:
-        words = f"no actor stands anywhere yet; it must be within {reach:g} {plan.spec.unit}"
-        return Remark(Reason.REACH, words.rstrip(), doubt=True)
+        words = phrase(
+            "no actor stands anywhere yet; it must be within {reach}",
+            reach=distance(plan, reach),
+        )
+        return Remark(Reason.REACH, words, doubt=True)
     middle = plan.middle_at(ask.footprint, ask.cell)
     d_x, d_y = middle.x - plan.actor.x, middle.y - plan.actor.y
     if d_x * d_x + d_y * d_y <= reach * reach:
         return None
     away = math.hypot(d_x, d_y)
-    words = f"{away:,.5g} from the actor, more than {reach:g} {plan.spec.unit}"
-    return Remark(Reason.REACH, words.rstrip())
+    words = phrase(
+        "{away:,.5g} from the actor, more than {reach}",
+        away=away,
+        reach=distance(plan, reach),
+    )
+    return Remark(Reason.REACH, words)
 
 
 def _reach_spots(ask: Spots) -> Mask:
@@ -234,8 +223,8 @@ def _access(ask: Ask) -> Remark | None:
         row, col = ask.row + cell.row - ask.cell.row, ask.col + cell.col - ask.cell.col
         if ask.inside(row, col) and road[row, col]:
             return None
-    where = "no door is" if ask.kind.footprint.doors else "no side is"
-    return Remark(Reason.ACCESS, f"{where} on a road")
+    where = phrase("no door is") if ask.kind.footprint.doors else phrase("no side is")
+    return Remark(Reason.ACCESS, phrase("{where} on a road", where=where))
 
 
 def _access_spots(ask: Spots) -> Mask:
@@ -256,7 +245,12 @@ def _limit(ask: Ask) -> Remark | None:
     there = ask.plan.register.count(ask.kind.key) - _is_move(ask.plan, ask.kind, ask.lifted)
     if there < most:
         return None
-    return Remark(Reason.LIMIT, f"{there} of at most {most} {'is' if there == 1 else 'are'} there")
+    return Remark(
+        Reason.LIMIT,
+        counted(
+            there, "{n} of at most {most} is there", "{n} of at most {most} are there", most=most
+        ),
+    )
 
 
 def _funds(ask: Ask) -> Remark | None:
@@ -270,8 +264,7 @@ def _funds(ask: Ask) -> Remark | None:
     if there >= ask.kind.price or not ask.kind.price:
         return None
     missing = ask.kind.price - there
-    words = f"costs {ask.kind.price:,} {plan.money}, {missing:,} more than there is"
-    return Remark(Reason.FUNDS, words)
+    return Remark(Reason.FUNDS, too_dear(plan, ask.kind.price, missing))
 
 
 def _turn(ask: Ask) -> Remark | None:
@@ -280,25 +273,17 @@ def _turn(ask: Ask) -> Remark | None:
     return Remark(Reason.TURN, turns_words(ask.kind))
 
 
-def turns_words(kind: Kind) -> str:
-    """Which turns a kind takes, for a refusal."""
-    turns = listed([f"{turn * 90}°" for turn in kind.turns], "or")
-    return f"stands turned {turns} only" + (
-        ", mirrored or not" if kind.mirror else ", not mirrored"
-    )
-
-
 KIND_RULES: tuple[KindRule, ...] = (
     KindRule(
         Reason.SLOPE,
-        lambda _plan, kind: f"No steeper than {kind.demands.slope:g}°",
+        lambda _plan, kind: phrase("No steeper than {slope:g}°", slope=kind.demands.slope),
         lambda _plan, kind: kind.demands.slope is not None,
         _slope,
         _slope_spots,
     ),
     KindRule(
         Reason.SUPPORT,
-        _support_title,
+        support_title,
         lambda _plan, kind: kind.demands.stand is not None or bool(kind.demands.touch),
         _support,
         _support_spots,
@@ -313,7 +298,7 @@ KIND_RULES: tuple[KindRule, ...] = (
     KindRule(
         Reason.LATTICE,
         lambda _plan, kind: (
-            lattice_words(kind.demands.lattice).capitalize() if kind.demands.lattice else ""
+            capital(lattice_words(kind.demands.lattice)) if kind.demands.lattice else ""
         ),
         lambda _plan, kind: kind.demands.lattice is not None,
         _lattice,
@@ -321,8 +306,9 @@ KIND_RULES: tuple[KindRule, ...] = (
     ),
     KindRule(
         Reason.REACH,
-        lambda plan, kind: (
-            f"Within {kind.demands.reach:g} {plan.spec.unit}".rstrip() + " of the actor"
+        lambda plan, kind: phrase(
+            "Within {reach} of the actor",
+            reach=distance(plan, kind.demands.reach or 0),
         ),
         lambda _plan, kind: kind.demands.reach is not None,
         _reach,
@@ -330,35 +316,39 @@ KIND_RULES: tuple[KindRule, ...] = (
     ),
     KindRule(
         Reason.ACCESS,
-        lambda _plan, kind: "A door on a road" if kind.footprint.doors else "A side on a road",
+        lambda _plan, kind: (
+            phrase("A door on a road") if kind.footprint.doors else phrase("A side on a road")
+        ),
         lambda _plan, kind: kind.demands.access,
         _access,
         _access_spots,
     ),
     KindRule(
         Reason.SEALS,
-        lambda _plan, _kind: "Leaves every entry a way",
+        lambda _plan, _kind: phrase("Leaves every entry a way"),
         lambda plan, _kind: bool(plan.waves.entries),
         sealing.check,
         sealing.spots,
     ),
     KindRule(
         Reason.LIMIT,
-        lambda _plan, kind: f"At most {kind.demands.most}",
+        lambda _plan, kind: phrase("At most {most}", most=kind.demands.most),
         lambda _plan, kind: kind.demands.most is not None,
         _limit,
         None,
     ),
     KindRule(
         Reason.FUNDS,
-        lambda plan, kind: f"{kind.price:,} {plan.money} can be paid",
+        lambda plan, kind: phrase(
+            "{price:,} {money} can be paid", price=kind.price, money=plan.money
+        ),
         lambda plan, kind: plan.funds is not None and kind.price > 0,
         _funds,
         None,
     ),
     KindRule(
         Reason.TURN,
-        lambda _plan, _kind: "A turn that it takes",
+        lambda _plan, _kind: phrase("A turn that it takes"),
         lambda _plan, kind: len(kind.turns) < 4 or not kind.mirror,
         _turn,
         None,

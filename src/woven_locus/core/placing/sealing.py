@@ -8,6 +8,7 @@ import numpy as np
 
 from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Cell, Slot
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing.asking import Ask, Spots
 from woven_locus.core.placing.verdict import Remark, listed
 from woven_locus.core.plan import Plan
@@ -30,7 +31,7 @@ def seal_remark(plan: Plan, cells: Sequence[Cell], lifted: int = 0) -> Remark | 
 
 def seal_words(names: Sequence[str]) -> str:
     """That the last way of some entries is taken."""
-    return f"takes the last way from {listed(names)}"
+    return phrase("takes the last way from {names}", names=listed(names))
 
 
 def spots(ask: Spots) -> Mask:

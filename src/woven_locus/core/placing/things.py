@@ -10,6 +10,7 @@ import numpy as np
 from woven_locus.core.derived.rules import Mask
 from woven_locus.core.geometry import Box
 from woven_locus.core.kinds import Thing
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 
 # Cells of a block from which on a table of all numbers is quicker than a look at those that are there.
@@ -77,9 +78,17 @@ def thing_words(plan: Plan, thing: Thing, key: str) -> str:
     """The thing by its name in this plan."""
     if thing is Thing.TERRAIN:
         names = {item.key: item.name for item in plan.terrain_table}
-        return names.get(key, f"{key} (not in this plan)")
+        return names.get(key, phrase("{key} (not in this plan)", key=key))
     if thing is Thing.KIND:
         if not key:
-            return "any structure"
-        return plan.kinds[key].name if key in plan.kinds else f"{key} (not in this plan)"
-    return {"road": "a road", "barrier": "a barrier", "obstacle": "an obstacle"}[thing]
+            return phrase("any structure")
+        return (
+            plan.kinds[key].name
+            if key in plan.kinds
+            else phrase("{key} (not in this plan)", key=key)
+        )
+    return {
+        "road": phrase("a road"),
+        "barrier": phrase("a barrier"),
+        "obstacle": phrase("an obstacle"),
+    }[thing]

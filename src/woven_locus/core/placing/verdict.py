@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from woven_locus.core.derived.rules import Reason
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import counted, joined, mark, phrase
 
 
 class CellVerdict(NamedTuple):
@@ -91,34 +92,36 @@ class Verdict:
         said = [remark.words for remark in self.remarks if remark.reason is reason]
         said = [words for words in said if words]
         if said:
-            return "; ".join(said)
-        return _SENTENCE[reason].format(names=self.names_for(reason) or "the grid")
+            return joined("; ", said)
+        return phrase(_SENTENCE[reason], names=self.names_for(reason) or phrase("the grid"))
 
     def sentence(self) -> str:
         """The refusal in words, or an empty string."""
-        return "; ".join(self.words_for(reason) for reason in self.reasons)
+        return joined("; ", [self.words_for(reason) for reason in self.reasons])
 
 
 _SENTENCE = {
-    Reason.OUTSIDE: "part of it lies outside {names}",
-    Reason.TERRAIN: "{names} cannot be built on",
-    Reason.RESERVED: "the ground is reserved",
-    Reason.OBSTACLE: "{names} in the way",
-    Reason.OCCUPIED: "occupied by {names}",
-    Reason.ROAD: "a road runs there",
-    Reason.BARRIER: "a barrier runs there",
+    Reason.OUTSIDE: mark("part of it lies outside {names}"),
+    Reason.TERRAIN: mark("{names} cannot be built on"),
+    Reason.RESERVED: phrase("the ground is reserved"),
+    Reason.OBSTACLE: mark("{names} in the way"),
+    Reason.OCCUPIED: mark("occupied by {names}"),
+    Reason.ROAD: phrase("a road runs there"),
+    Reason.BARRIER: phrase("a barrier runs there"),
 }
 
 
 def cells_text(count: int) -> str:
     """``1 cell``, ``5 cells``."""
-    return f"{count} cell{'s' * (count != 1)}"
+    return counted(count, "{n} cell", "{n} cells")
 
 
-def listed(names: Sequence[str], and_: str = "and") -> str:
-    """Names in words: ``a, b and c``, of many the first three."""
+def listed(names: Sequence[str], either: bool = False) -> str:
+    """Names in words: ``a, b and c``, or ``a, b or c``; of many the first three."""
     if len(names) > 3:
-        return f"{', '.join(names[:3])} and {len(names) - 3} more"
-    return (
-        f" {and_} ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else "".join(names)
-    )
+        first = joined(", ", names[:3])
+        return phrase("{names} and {count} more", names=first, count=len(names) - 3)
+    if len(names) < 2:
+        return joined("", names)
+    form = mark("{names} or {last}") if either else mark("{names} and {last}")
+    return phrase(form, names=joined(", ", names[:-1]), last=names[-1])

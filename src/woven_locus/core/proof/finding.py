@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from woven_locus.core.accepted import Accepted, Key
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import mark, phrase
 from woven_locus.core.proof.misses import NearMiss
 
 
@@ -21,11 +22,11 @@ class Severity(StrEnum):
 class Part(StrEnum):
     """The stage of the work that a finding belongs to."""
 
-    GROUND = "Ground"
-    BUILD = "Build"
-    WAYS = "Ways"
-    TRAFFIC = "Traffic"
-    WAVES = "Waves"
+    GROUND = mark("Ground")
+    BUILD = mark("Build")
+    WAYS = mark("Ways")
+    TRAFFIC = mark("Traffic")
+    WAVES = mark("Waves")
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,5 +69,5 @@ class Finding:
         if not self.can_mend or self.mend is None:
             return ""
         if isinstance(self.mend, Accepted):
-            return "accept it no more"
-        return f"lay {self.mend.gap.col}, {self.mend.gap.row}"
+            return phrase("accept it no more")
+        return phrase("lay {col}, {row}", col=self.mend.gap.col, row=self.mend.gap.row)

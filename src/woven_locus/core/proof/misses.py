@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from woven_locus.core.derived.rules import way_bars
 from woven_locus.core.geometry import SIDES, Box, Cell, cell_text
+from woven_locus.core.phrase import capital, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 
@@ -52,10 +53,24 @@ class NearMiss:
         """What is wrong, in a sentence."""
         where = cell_text(self.at)
         if self.kind is Miss.DOOR:
-            return f"{plan.title_of(self.structure)}: road is one cell from its door at {where}"
+            return phrase(
+                "{title_of}: road is one cell from its door at {where}",
+                title_of=plan.title_of(self.structure),
+                where=where,
+            )
         if self.kind is Miss.CORNER:
-            return f"{self.what.capitalize()} touches only at a corner: {where} and {cell_text(self.to)}"
-        return f"{self.what.capitalize()} is one cell short: {where} and {cell_text(self.to)}"
+            return phrase(
+                "{what} touches only at a corner: {where} and {to}",
+                what=capital(self.what),
+                where=where,
+                to=cell_text(self.to),
+            )
+        return phrase(
+            "{what} is one cell short: {where} and {to}",
+            what=capital(self.what),
+            where=where,
+            to=cell_text(self.to),
+        )
 
 
 def near_misses(plan: Plan, box: Box | None = None) -> list[NearMiss]:

@@ -8,6 +8,7 @@ from itertools import islice
 
 from woven_locus.core.accepted import Accepted
 from woven_locus.core.errors import Unknown
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.checks import build, traffic, waves, ways
 from woven_locus.core.proof.finding import Fault, Finding, Part, Severity
@@ -35,27 +36,31 @@ class Check:
 _ERROR, _WARNING, _NOTE = Severity.ERROR, Severity.WARNING, Severity.NOTE
 
 CHECKS: tuple[Check, ...] = (
-    Check("occupancy", _ERROR, Part.BUILD, "Register and map do not agree", build.occupancy),
+    Check(
+        "occupancy", _ERROR, Part.BUILD, phrase("Register and map do not agree"), build.occupancy
+    ),
     Check(
         "unsound",
         _ERROR,
         Part.BUILD,
-        "Could not be placed where it stands",
+        phrase("Could not be placed where it stands"),
         build.unsound,
         True,
         build.count_unsound,
     ),
-    Check("too-few", _ERROR, Part.BUILD, "Too few of a kind", build.too_few),
-    Check("too-many", _ERROR, Part.BUILD, "Too many of a kind", build.too_many),
-    Check("debt", _ERROR, Part.BUILD, "Cannot be paid", build.debt),
-    Check("unknown-name", _WARNING, Part.BUILD, "A rule about nothing", build.unknown_names),
-    Check("blocked-door", _WARNING, Part.BUILD, "A door onto nothing", build.blocked_doors),
-    Check("art-gap", _WARNING, Part.BUILD, "Art that leaves gaps", build.art_gaps),
+    Check("too-few", _ERROR, Part.BUILD, phrase("Too few of a kind"), build.too_few),
+    Check("too-many", _ERROR, Part.BUILD, phrase("Too many of a kind"), build.too_many),
+    Check("debt", _ERROR, Part.BUILD, phrase("Cannot be paid"), build.debt),
+    Check(
+        "unknown-name", _WARNING, Part.BUILD, phrase("A rule about nothing"), build.unknown_names
+    ),
+    Check("blocked-door", _WARNING, Part.BUILD, phrase("A door onto nothing"), build.blocked_doors),
+    Check("art-gap", _WARNING, Part.BUILD, phrase("Art that leaves gaps"), build.art_gaps),
     Check(
         "near-miss",
         _WARNING,
         Part.WAYS,
-        "Near miss",
+        phrase("Near miss"),
         ways.misses,
         True,
         lambda subject: len(subject.misses),
@@ -64,30 +69,34 @@ CHECKS: tuple[Check, ...] = (
         "cut-off",
         _WARNING,
         Part.WAYS,
-        "Cut off",
+        phrase("Cut off"),
         ways.cut_off,
         True,
         lambda subject: subject.links.cut_off_count,
     ),
-    Check("trap", _WARNING, Part.WAYS, "In, but not out", ways.traps),
-    Check("unreached-road", _NOTE, Part.WAYS, "Road that nobody uses", ways.unreached_road),
-    Check("unreached-ground", _NOTE, Part.GROUND, "Ground out of reach", ways.unreached_ground),
-    Check("dead-end", _NOTE, Part.WAYS, "Dead end", ways.dead_ends),
-    Check("weak", _NOTE, Part.WAYS, "Weak point", ways.weak),
-    Check("no-way", _ERROR, Part.TRAFFIC, "Trip without a way", traffic.no_way),
-    Check("never-green", _ERROR, Part.TRAFFIC, "Never green", traffic.never_green),
-    Check("gridlock", _ERROR, Part.TRAFFIC, "Gridlock", traffic.gridlock),
-    Check("overlap", _ERROR, Part.TRAFFIC, "Vehicles overlap", traffic.overlaps),
-    Check("held-back", _WARNING, Part.TRAFFIC, "No room to set off", traffic.held_back),
-    Check("sealed", _ERROR, Part.WAVES, "Sealed entry", waves.sealed),
-    Check("wave-part", _WARNING, Part.WAVES, "Missing in the waves", waves.missing),
-    Check("idle-tower", _WARNING, Part.WAVES, "Idle tower", waves.idle_towers),
+    Check("trap", _WARNING, Part.WAYS, phrase("In, but not out"), ways.traps),
+    Check("unreached-road", _NOTE, Part.WAYS, phrase("Road that nobody uses"), ways.unreached_road),
+    Check(
+        "unreached-ground", _NOTE, Part.GROUND, phrase("Ground out of reach"), ways.unreached_ground
+    ),
+    Check("dead-end", _NOTE, Part.WAYS, phrase("Dead end"), ways.dead_ends),
+    Check("weak", _NOTE, Part.WAYS, phrase("Weak point"), ways.weak),
+    Check("no-way", _ERROR, Part.TRAFFIC, phrase("Trip without a way"), traffic.no_way),
+    Check("never-green", _ERROR, Part.TRAFFIC, phrase("Never green"), traffic.never_green),
+    Check("gridlock", _ERROR, Part.TRAFFIC, phrase("Gridlock"), traffic.gridlock),
+    Check("overlap", _ERROR, Part.TRAFFIC, phrase("Vehicles overlap"), traffic.overlaps),
+    Check("held-back", _WARNING, Part.TRAFFIC, phrase("No room to set off"), traffic.held_back),
+    Check("sealed", _ERROR, Part.WAVES, phrase("Sealed entry"), waves.sealed),
+    Check("wave-part", _WARNING, Part.WAVES, phrase("Missing in the waves"), waves.missing),
+    Check("idle-tower", _WARNING, Part.WAVES, phrase("Idle tower"), waves.idle_towers),
 )
 # Of traffic that has run: nothing is found while no time was let pass.
 MOTION = tuple(check for check in CHECKS if check.code in ("gridlock", "overlap", "held-back"))
 BY_CODE = {check.code: check for check in CHECKS}
 # What an accepted finding that is found no more is called.
-OUTDATED = Check("outdated", _NOTE, Part.BUILD, "Accepted, and not there", lambda _: iter(()))
+OUTDATED = Check(
+    "outdated", _NOTE, Part.BUILD, phrase("Accepted, and not there"), lambda _: iter(())
+)
 _RANK = {severity: rank for rank, severity in enumerate(Severity)}
 
 
@@ -112,7 +121,14 @@ def known_codes(codes: Iterable[str]) -> frozenset[str]:
     """The codes, if all are known. Raises Unknown."""
     found = frozenset(codes)
     for code in sorted(found - BY_CODE.keys() - {OUTDATED.code}):
-        raise Unknown(f"no finding {code!r}; there is {', '.join(BY_CODE)}, {OUTDATED.code}")
+        raise Unknown(
+            phrase(
+                "no finding {code!r}; there is {names}, {code2}",
+                code=code,
+                names=", ".join(BY_CODE),
+                code2=OUTDATED.code,
+            )
+        )
     return found
 
 
@@ -208,6 +224,8 @@ def sorted_out(
         # A code that nobody knows finds nothing; where not all were listed it may be among the others.
         known_to_be = left.code in looked or (looked and left.code not in BY_CODE)
         if left not in met and known_to_be and left.code not in more:
-            words = f"Accepted, and found no more: {left.code}: {left.reason}"
+            words = phrase(
+                "Accepted, and found no more: {code}: {reason}", code=left.code, reason=left.reason
+            )
             open_.append(_finding(OUTDATED, Fault(words, left.cell, left.structure, left)))
     return Proof(tuple(open_), tuple(taken), more)

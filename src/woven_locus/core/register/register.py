@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import phrase
 
 # Numbers are looked up in tables, so that they must stay within reason.
 LARGEST_NUMBER = 2**24
@@ -58,7 +59,11 @@ class Register:
         try:
             return self._rows[number]
         except KeyError:
-            raise Unknown(f"no structure {structure_id(number)} in the register") from None
+            raise Unknown(
+                phrase(
+                    "no structure {structure_id} in the register", structure_id=structure_id(number)
+                )
+            ) from None
 
     def numbers(self) -> list[int]:
         """Of all structures, ascending."""

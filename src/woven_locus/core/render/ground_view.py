@@ -13,6 +13,7 @@ from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.derived.rules import BIT, Reason
 from woven_locus.core.geometry import Box
 from woven_locus.core.ground import relief
+from woven_locus.core.phrase import mark, phrase
 from woven_locus.core.placing.feasibility import (
     FREE,
     ONE_REASON,
@@ -33,13 +34,13 @@ HEIGHT_BANDS = 6
 class GroundOverlay(Enum):
     """What the ground is coloured by."""
 
-    NONE = "Terrain"
-    BUILDABLE = "Buildable"
-    PASSABLE = "Passable"
-    COST = "Move cost"
-    SLOPE = "Slope"
-    HEIGHT = "Height"
-    WHERE = "Where could it go"
+    NONE = mark("Terrain")
+    BUILDABLE = mark("Buildable")
+    PASSABLE = mark("Passable")
+    COST = mark("Move cost")
+    SLOPE = mark("Slope")
+    HEIGHT = mark("Height")
+    WHERE = mark("Where could it go")
 
     @property
     def needs_heights(self) -> bool:
@@ -91,24 +92,45 @@ class GroundView:
         if self.overlay is GroundOverlay.BUILDABLE:
             return [(code, words) for code, words in _BUILDABLE_WORDS]
         if self.overlay is GroundOverlay.PASSABLE:
-            return [(1, "walked freely"), (7, "no way")]
+            return [(1, phrase("walked freely")), (7, phrase("no way"))]
         if self.overlay is GroundOverlay.COST:
-            return [*_ranges(COST_STEPS, "×"), (7, "no way")]
+            return [*_ranges(COST_STEPS, "×"), (7, phrase("no way"))]
         if self.overlay is GroundOverlay.SLOPE:
-            return [*_ranges(SLOPE_STEPS, "°"), (0, "height unknown")]
+            return [*_ranges(SLOPE_STEPS, "°"), (0, phrase("height unknown"))]
         if self.overlay is GroundOverlay.WHERE:
-            free = "it fits, turned or not" if self.any_turn else "it fits as it is turned"
-            rows = [(FREE, free), (ONE_REASON, "one rule forbids it"), (SEVERAL, "several do")]
+            free = (
+                phrase("it fits, turned or not")
+                if self.any_turn
+                else phrase("it fits as it is turned")
+            )
+            rows: list[tuple[int, str]] = [
+                (FREE, free),
+                (ONE_REASON, phrase("one rule forbids it")),
+                (SEVERAL, phrase("several do")),
+            ]
             one_turn = self.where is not None and len(self.where.kind.all_turns) == 1
             if one_turn:
-                return [(FREE, "it fits"), *rows[1:]]
-            return rows if self.any_turn else [rows[0], (TURNED, "turned another way"), *rows[1:]]
+                return [(FREE, phrase("it fits")), *rows[1:]]
+            return (
+                rows
+                if self.any_turn
+                else [rows[0], (TURNED, phrase("turned another way")), *rows[1:]]
+            )
         if self.overlay is GroundOverlay.HEIGHT:
             edges = np.linspace(self.lowest, self.highest, HEIGHT_BANDS + 1)
             rows = [
-                (k + 1, f"{edges[k]:.4g} to {edges[k + 1]:.4g} {unit}") for k in range(HEIGHT_BANDS)
+                (
+                    k + 1,
+                    phrase(
+                        "{edges:.4g} to {edges2:.4g} {unit}",
+                        edges=edges[k],
+                        edges2=edges[k + 1],
+                        unit=unit,
+                    ),
+                )
+                for k in range(HEIGHT_BANDS)
             ]
-            return [*rows, (0, "height unknown")]
+            return [*rows, (0, phrase("height unknown"))]
         return []
 
 
@@ -125,18 +147,25 @@ def height_range(plan: Plan) -> tuple[float, float]:
 
 
 def _ranges(steps: tuple[float, ...], unit: str) -> list[tuple[int, str]]:
-    rows = [(1, f"up to {steps[0]:g}{unit}")]
+    rows = [(1, phrase("up to {steps:g}{unit}", steps=steps[0], unit=unit))]
     for k in range(1, len(steps)):
-        rows.append((k + 1, f"{steps[k - 1]:g} to {steps[k]:g}{unit}"))
-    return [*rows, (len(steps) + 1, f"above {steps[-1]:g}{unit}")]
+        rows.append(
+            (
+                k + 1,
+                phrase(
+                    "{steps:g} to {steps2:g}{unit}", steps=steps[k - 1], steps2=steps[k], unit=unit
+                ),
+            )
+        )
+    return [*rows, (len(steps) + 1, phrase("above {steps:g}{unit}", steps=steps[-1], unit=unit))]
 
 
 _BUILDABLE_WORDS = (
-    (1, "may be built on"),
+    (1, phrase("may be built on")),
     (2, "reserved"),
-    (4, "terrain forbids it"),
-    (6, "an obstacle"),
-    (7, "outside the window"),
+    (4, phrase("terrain forbids it")),
+    (6, phrase("an obstacle")),
+    (7, phrase("outside the window")),
 )
 
 

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Slot
 from woven_locus.core.kernels import exploring
+from woven_locus.core.phrase import mark
 from woven_locus.core.routing.room import with_room
 from woven_locus.core.routing.route import RouteQuery
 from woven_locus.core.routing.search import NO_EXITS, open_ends
@@ -22,7 +23,7 @@ class Heuristic(Enum):
     so that the path is a cheapest one."""
 
     ZERO = "zero"
-    MANHATTAN = "Manhattan"
+    MANHATTAN = mark("Manhattan")
     OCTILE = "octile"
     WEIGHTED = "weighted"
 

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Slot
 from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import (
     BY_ROAD,
@@ -95,4 +96,8 @@ def _why_none(plan: Plan, start: End, goal: End) -> str:
     if isinstance(route, NoRoute):
         return route.why
     a, b = end_name(plan, start), end_name(plan, goal)
-    return f"the lanes that lead away from {a} do not reach {b}: one would have to turn about on the way"
+    return phrase(
+        "the lanes that lead away from {a} do not reach {b}: one would have to turn about on the way",
+        a=a,
+        b=b,
+    )

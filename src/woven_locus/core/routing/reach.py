@@ -10,6 +10,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.derived.cells import ON_ROAD, movement_costs
 from woven_locus.core.geometry import Slot
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.route import End, Manner, NoRoute, Over, ends_of
@@ -87,7 +88,7 @@ def _spread(
 def bands(times: npt.NDArray[np.float64], width: float, most: int) -> npt.NDArray[np.uint8]:
     """Times as bands of `width` seconds: 1 for the first, up to `most`, 0 beyond them."""
     if not width > 0:
-        raise ValueError(f"a band is more than 0 seconds wide, not {width:g}")
+        raise ValueError(phrase("a band is more than 0 seconds wide, not {width:g}", width=width))
     reached = times < width * most
     out = np.zeros(times.shape, np.uint8)
     out[reached] = (times[reached] // width).astype(np.uint8) + 1

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Slot
+from woven_locus.core.phrase import phrase
 
 LARGEST_AGENT = 3
 
@@ -22,7 +23,13 @@ def with_room(
     Beyond the grid there is no room. Returns (H, W) uint8, `code` itself for size 1.
     """
     if not 1 <= size <= LARGEST_AGENT:
-        raise ValueError(f"an agent is 1 to {LARGEST_AGENT} cells wide, not {size}")
+        raise ValueError(
+            phrase(
+                "an agent is 1 to {largest_agent} cells wide, not {size}",
+                largest_agent=LARGEST_AGENT,
+                size=size,
+            )
+        )
     if size == 1:
         return code
     rows, cols = code.shape

@@ -14,6 +14,7 @@ from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot, cell_text
 from woven_locus.core.lines import step_lengths
 from woven_locus.core.numbers import parse_whole
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
@@ -96,13 +97,15 @@ def parse_end(text: str) -> End:
         return Cell(col, row)
     except ValueError:
         pass
-    raise Unknown(f"{text!r} is neither a structure like S12 nor a cell like 14,9")
+    raise Unknown(
+        phrase("{text!r} is neither a structure like S12 nor a cell like 14,9", text=text)
+    )
 
 
 def end_name(plan: Plan, end: End) -> str:
     """An end in words: ``S12 Dye works`` or ``cell 14, 9``."""
     if isinstance(end, Cell):
-        return f"cell {cell_text(end)}"
+        return phrase("cell {end}", end=cell_text(end))
     return plan.title_of(end)
 
 
@@ -118,8 +121,10 @@ class Manner:
     @property
     def words(self) -> str:
         """``roads, 4 moves``."""
-        wide = f", {self.size} cells wide" if self.size > 1 else ""
-        return f"{self.over.value}, {self.moves} moves{wide}"
+        wide = phrase(", {size} cells wide", size=self.size) if self.size > 1 else ""
+        return phrase(
+            "{over}, {moves} moves{wide}", over=phrase(self.over.value), moves=self.moves, wide=wide
+        )
 
 
 ON_FOOT = Manner(Over.GROUND)
@@ -244,20 +249,38 @@ def ends_of(
     layer = plan.road if roads else plan.movement
     if isinstance(end, Cell):
         if not plan.spec.contains(end):
-            return [], f"{name} is outside the grid ({plan.spec.describe_range()})"
+            return [], phrase(
+                "{name} is outside the grid ({describe_range})",
+                name=name,
+                describe_range=plan.spec.describe_range(),
+            )
         cells = [end]
-        missing = f"{name} cannot be entered"
+        missing = phrase("{name} cannot be entered", name=name)
         if roads:
             closed = plan.road[plan.spec.slot(end)] != 0
-            missing = f"{name} is closed road" if closed else f"{name} is not road"
+            missing = (
+                phrase("{name} is closed road", name=name)
+                if closed
+                else phrase("{name} is not road", name=name)
+            )
     else:
         structure = plan.register[end]
         cells = plan.approaches_of(structure)
         doors = plan.kinds[structure.kind].footprint.doors
-        side = "door" if len(doors) == 1 else "doors" if doors else "outer sides"
-        where = f" (cell {cell_text(cells[0])})" if len(cells) == 1 else ""
-        lacks = "no road" if roads else "nothing that can be entered"
-        missing = f"{name} has {lacks} at its {side}{where}"
+        side = (
+            (phrase("door") if len(doors) == 1 else phrase("doors"))
+            if doors
+            else phrase("outer sides")
+        )
+        where = phrase(" (cell {cells})", cells=cell_text(cells[0])) if len(cells) == 1 else ""
+        lacks = phrase("no road") if roads else phrase("nothing that can be entered")
+        missing = phrase(
+            "{name} has {lacks} at its {side}{where}",
+            name=name,
+            lacks=lacks,
+            side=side,
+            where=where,
+        )
     slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
     slots = [slot for slot in slots if np.isfinite(costs[layer[slot]])]
     return slots, "" if slots else missing
@@ -265,10 +288,18 @@ def ends_of(
 
 def _explain(plan: Plan, query: RouteQuery, explored: int) -> NoRoute:
     a, b = end_name(plan, query.start), end_name(plan, query.goal)
-    wide = f" for an agent {query.manner.size} cells wide" if query.manner.size > 1 else ""
+    wide = (
+        phrase(" for an agent {size} cells wide", size=query.manner.size)
+        if query.manner.size > 1
+        else ""
+    )
     if query.manner.over is not Over.ROADS:
-        what = "no way wide enough leads" if wide else "blocked ground lies all the way"
-        return NoRoute(f"{what} between {a} and {b}", explored)
+        what = (
+            phrase("no way wide enough leads")
+            if wide
+            else phrase("blocked ground lies all the way")
+        )
+        return NoRoute(phrase("{what} between {a} and {b}", what=what, a=a, b=b), explored)
     network, spec = plan.network, plan.spec
     mine, theirs = (
         sorted({network.group_at(row * spec.cols + col) for row, col in slots})
@@ -276,19 +307,31 @@ def _explain(plan: Plan, query: RouteQuery, explored: int) -> NoRoute:
     )
     if set(mine) & set(theirs):
         if wide:
-            return NoRoute(f"no road{wide} leads from {a} to {b}", explored)
-        return NoRoute(f"the road from {a} leads to {b} only against a one-way sign", explored)
+            return NoRoute(
+                phrase("no road{wide} leads from {a} to {b}", wide=wide, a=a, b=b), explored
+            )
+        return NoRoute(
+            phrase("the road from {a} leads to {b} only against a one-way sign", a=a, b=b), explored
+        )
     gap = nearest_gap(plan, mine, theirs)
     sizes = [sum(network.size(label) for label in group) for group in (mine, theirs)]
-    why = f"the road at {a} ({_cells(sizes[0])}) does not meet the road at {b} ({_cells(sizes[1])})"
+    why = phrase(
+        "the road at {a} ({cells}) does not meet the road at {b} ({cells2})",
+        a=a,
+        cells=_cells(sizes[0]),
+        b=b,
+        cells2=_cells(sizes[1]),
+    )
     if gap:
         p, q = gap
-        why += f"; they come nearest at {cell_text(p)} and {cell_text(q)}"
+        why = phrase(
+            "{why}; they come nearest at {p} and {q}", why=why, p=cell_text(p), q=cell_text(q)
+        )
     return NoRoute(why, explored, gap)
 
 
 def _cells(count: int) -> str:
-    return f"{count} cell{'s' * (count != 1)}"
+    return counted(count, "{n} cell", "{n} cells")
 
 
 # Comparisons up to which the nearest pair of cells is looked for.

@@ -7,6 +7,7 @@ from woven_locus.core.editing import Edit, History
 from woven_locus.core.edits.many import Wish, free_spots, place_apart, row_spots
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.lines import held_to_axis, staircase
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import CellVerdict, Reason, Verdict, judge
 from woven_locus.core.plan import Plan
 
@@ -67,7 +68,7 @@ class PlaceStroke(Stroke):
         self._verdict = verdict
         self.placed: list[int] = []
         self.first_refusal = ""
-        self.label = f"Placed {plan.kinds[kind_key].name}"
+        self.label = phrase("Placed {kinds}", kinds=plan.kinds[kind_key].name)
 
     def start(self, cell: Cell) -> None:
         self._first = cell
@@ -93,14 +94,14 @@ class PlaceStroke(Stroke):
             elif not self.placed and not self.first_refusal:
                 self.first_refusal = edits.cannot_stand(kind, cell, verdict)
         if len(self.placed) > 1:
-            self.label = f"Placed {len(self.placed)} {kind.name}"
+            self.label = phrase("Placed {count} {kind}", count=len(self.placed), kind=kind.name)
 
 
 class RowsStroke(Stroke):
     """A rectangle filled with one kind in rows. Nothing is placed before `finish`: all spots are shown
     first, with what they cost together; those that are refused are left out."""
 
-    label = "Filled rows"
+    label = phrase("Filled rows")
 
     def __init__(
         self,
@@ -168,7 +169,10 @@ class RowsStroke(Stroke):
         edit, self.refusals = place_apart(self.plan, self.kind, wishes, self.when)
         self.placed = len(wishes) - len(self.refusals)
         if self.placed > 1:
-            edit = Edit(f"Placed {self.placed} {self.kind.name} in rows", edit.changes)
+            edit = Edit(
+                phrase("Placed {placed} {kind} in rows", placed=self.placed, kind=self.kind.name),
+                edit.changes,
+            )
         self.history.do(edit)
 
     def cancel(self) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from woven_locus.core.geometry import SIDES, Box, Cell, cell_text
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 
 
@@ -46,9 +47,9 @@ def caught(plan: Plan, cell: Cell, reach: int, what: str = "road") -> Caught:
 
 def _words(plan: Plan, at: Cell, by: str) -> str:
     if by != "door":
-        return f"{by} at {cell_text(at)}"
+        return phrase("{by} at {at}", by=by, at=cell_text(at))
     for r, c in SIDES:
         who = plan.occupant_at(at.moved(c, r))
         if who > 0 and at in plan.approaches_of(plan.register[who]):
-            return f"the door of {plan.title_of(who)}"
-    return f"the door at {cell_text(at)}"
+            return phrase("the door of {title_of}", title_of=plan.title_of(who))
+    return phrase("the door at {at}", at=cell_text(at))

@@ -17,6 +17,7 @@ from woven_locus.core.lines import (
     staircase,
     swept,
 )
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.strokes.base import Stroke
 
@@ -27,7 +28,7 @@ class PaintStroke(Stroke):
     def __init__(self, plan: Plan, history: History, coat: Coat, brush: Brush) -> None:
         super().__init__(plan, history)
         self.coat, self.brush = coat, brush
-        self.label = f"Painted {coat.name(plan)}"
+        self.label = phrase("Painted {coat}", coat=coat.name(plan))
 
     def _touch(self, cells: list[Cell]) -> None:
         self.history.do(ground.paint_brush(self.plan, cells, self.brush, self.coat))
@@ -123,7 +124,7 @@ class BrushLineStroke(ShapeStroke):
         return swept([self.plan.spec.slot(cell) for cell in cells], self.brush)
 
     def _act(self) -> None:
-        label = f"Painted a line of {self.coat.name(self.plan)}"
+        label = phrase("Painted a line of {coat}", coat=self.coat.name(self.plan))
         self.history.do(ground.paint(self.plan, self.coat, *self.cover(), label))
 
 

@@ -12,6 +12,7 @@ from woven_locus.core.editing import Edit, History
 from woven_locus.core.edits.pushing import Push, judge_push, push_edit, run_at
 from woven_locus.core.geometry import SIDES, Cell
 from woven_locus.core.lines import held_to_axis, staircase
+from woven_locus.core.phrase import counted, mark, phrase
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.laying import Weights, lay_line
@@ -23,11 +24,11 @@ from woven_locus.core.ways.roads import Sign
 class Course(Enum):
     """How a line runs from its start to its end. FREE follows the pointer."""
 
-    FREE = "Free"
-    STRAIGHT = "Straight"
-    ELBOW = "Elbow"
-    DIAGONAL = "Diagonal"
-    LAID = "Laid by A*"
+    FREE = mark("Free")
+    STRAIGHT = mark("Straight")
+    ELBOW = mark("Elbow")
+    DIAGONAL = mark("Diagonal")
+    LAID = mark("Laid by A*")
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,7 @@ class LineStroke(Stroke):
     cells in between are shown and judged first. `vias` are points that a laid line has to pass."""
 
     what = "road"
-    label = "Laid road"
+    label = phrase("Laid road")
 
     def __init__(self, plan: Plan, history: History, drawing: Drawing = Drawing()) -> None:
         super().__init__(plan, history)
@@ -122,7 +123,16 @@ class LineStroke(Stroke):
     def finish(self) -> None:
         good = sum(cell.ok for cell in self.verdict.cells)
         edit = self._edit()
-        self.history.do(Edit(f"{self.label} of {good} cell{'s' * (good != 1)}", edit.changes))
+        self.history.do(
+            Edit(
+                phrase(
+                    "{label} of {cells}",
+                    label=self.label,
+                    cells=counted(good, "{n} cell", "{n} cells"),
+                ),
+                edit.changes,
+            )
+        )
 
     def cancel(self) -> None:
         self._trail, self.cells = self._trail[:1], []
@@ -146,7 +156,7 @@ class BarrierStroke(LineStroke):
     """A barrier, drawn as a road is."""
 
     what = "barrier"
-    label = "Raised a barrier"
+    label = phrase("Raised a barrier")
 
     def _judged(self, cells: Sequence[Cell]) -> Verdict:
         return judge_barrier(self.plan, cells)
@@ -158,7 +168,7 @@ class BarrierStroke(LineStroke):
 class EraseRoadStroke(Stroke):
     """Takes roads and barriers away along the drag."""
 
-    label = "Erased road"
+    label = phrase("Erased road")
 
     def _touch(self, cells: list[Cell]) -> None:
         self.history.do(edits.erase_road(self.plan, cells))
@@ -167,7 +177,7 @@ class EraseRoadStroke(Stroke):
 class EraseBlockStroke(Stroke):
     """Takes away all roads and barriers in a rectangle; nothing goes before `finish`."""
 
-    label = "Erased road"
+    label = phrase("Erased road")
 
     def start(self, cell: Cell) -> None:
         self.corner = self.end = cell
@@ -189,7 +199,7 @@ WHOLE_CELL = (Sign.NONE, Sign.CLOSED, Sign.CROSSING)
 class SignStroke(LineStroke):
     """Signs along a drag over road: one way as the drag goes, closed, or open both ways."""
 
-    label = "Signed road"
+    label = phrase("Signed road")
 
     def __init__(self, plan: Plan, history: History, sign: Sign) -> None:
         """sign : one of WHOLE_CELL, or any other for one way along the drag."""
@@ -228,12 +238,14 @@ class SignStroke(LineStroke):
         signs = self.signs()
         edit = edits.put_signs(self.plan, [c for c, _ in signs], [s for _, s in signs])
         count = len(signs)
-        cells = f"{count} cell{'s' * (count != 1)} of road"
+        cells = phrase("{cells} of road", cells=counted(count, "{n} cell", "{n} cells"))
         if self.sign is Sign.CROSSING:
-            label = f"Let people cross at {cells}"
+            label = phrase("Let people cross at {cells}", cells=cells)
         else:
-            verb = {Sign.NONE: "Opened", Sign.CLOSED: "Closed"}.get(self.sign, "Made one-way")
-            label = f"{verb} {cells}"
+            form = {Sign.NONE: mark("Opened {cells}"), Sign.CLOSED: mark("Closed {cells}")}.get(
+                self.sign, mark("Made one-way {cells}")
+            )
+            label = phrase(form, cells=cells)
         self.history.do(Edit(label, edit.changes))
 
 
@@ -245,7 +257,7 @@ def _side(a: Cell, b: Cell) -> int:
 class PushStroke(Stroke):
     """A straight run picked up and pushed aside; nothing moves before `finish`."""
 
-    label = "Pushed road"
+    label = phrase("Pushed road")
 
     def start(self, cell: Cell) -> None:
         self._from = cell

@@ -13,6 +13,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.lanes.pattern import open_sides
 from woven_locus.core.lines import distances
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import End
 from woven_locus.core.routing.search import find_path
@@ -62,7 +63,12 @@ def check_size(plan: Plan, people: Sequence[PersonKind]) -> None:
     for kind in people:
         if kind.size > most:
             raise Refused(
-                f"{kind.name} is {kind.size:g} across; beside a road there is room for {most:.4g}"
+                phrase(
+                    "{kind} is {size:g} across; beside a road there is room for {most:.4g}",
+                    kind=kind.name,
+                    size=kind.size,
+                    most=most,
+                )
             )
 
 
@@ -121,7 +127,7 @@ class Footways:
             return why
         part = self._part_at(x, y)
         if part is not None and self.layer[part] == CROSSING:
-            return "a road lies there now"
+            return phrase("a road lies there now")
         return self._between([part] if part is not None else [], self._parts_of(goal))
 
     def _part_at(self, x: float, y: float) -> Slot | None:
@@ -158,9 +164,9 @@ class Footways:
         size = (spec.cell_w / PARTS, spec.cell_h / PARTS)
         path = find_path(self.layer, self._costs, starts, goals, moves=8, cell=size)
         if not path:
-            return "nobody can walk there"
+            return phrase("nobody can walk there")
         if len(path.slots) == 1:
-            return "it begins where it ends"
+            return phrase("it begins where it ends")
         return self._drawn([Slot(row, col) for row, col in path.slots.tolist()])
 
     def _drawn(self, parts: list[Slot]) -> Footway:

@@ -7,6 +7,7 @@ from enum import Enum
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.phrase import mark
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.streets import KEYS_A_SLOT
 
@@ -19,11 +20,11 @@ class Measure(Enum):
     SPEED : mean speed, world units a second.  DENSITY : vehicles in the cell on average.  QUEUE : of those, the ones that
     stand.  LOST : seconds that all vehicles together lost there."""
 
-    FLOW = "Flow"
-    SPEED = "Mean speed"
-    DENSITY = "Density"
-    QUEUE = "Queue"
-    LOST = "Time lost"
+    FLOW = mark("Flow")
+    SPEED = mark("Mean speed")
+    DENSITY = mark("Density")
+    QUEUE = mark("Queue")
+    LOST = mark("Time lost")
 
 
 class CellMap:

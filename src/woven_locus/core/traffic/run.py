@@ -16,6 +16,7 @@ from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kernels.traffic_state import Plans
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.core.traffic.footways import Footway, Footways, check_size
@@ -84,7 +85,7 @@ class TrafficRun:
         Raises Refused for a step that is too long or too short, and for vehicles or people that the roads have no room
         for; Unknown for a trip of a kind that there is not."""
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
-            raise Refused(f"a step must be 0.001 to 0.5 seconds, not {step:g}")
+            raise Refused(phrase("a step must be 0.001 to 0.5 seconds, not {step:g}", step=step))
         self.step, self.steps, self.seed = step, 0, seed
         self.taken_off: list[str] = []
         self.kinds = tuple(kinds) or (plain_vehicle(plan.spec),)
@@ -137,8 +138,7 @@ class TrafficRun:
         kinds = []
         for trip in trips:
             if trip.kind and trip.kind not in known:
-                there = ", ".join(kind.key for kind in self.kinds)
-                raise Unknown(f"no kind of vehicle or people {trip.kind!r}; there is {there}")
+                raise _unknown(trip.kind, self.kinds)
             kind = known[trip.kind] if trip.kind else 0
             kinds.append(kind)
             if kind >= 0:
@@ -306,6 +306,13 @@ class TrafficRun:
             state.update(column.tobytes())
         state.update(str(self.steps).encode())
         return state.hexdigest()
+
+
+def _unknown(key: str, kinds: Sequence[VehicleKind]) -> Unknown:
+    there = ", ".join(kind.key for kind in kinds)
+    return Unknown(
+        phrase("no kind of vehicle or people {key!r}; there is {there}", key=key, there=there)
+    )
 
 
 def _laid(run: TrafficRun) -> tuple[Plans, Ints]:

@@ -13,6 +13,7 @@ from woven_locus.core.kernels.traffic_state import KEPT, Kinds, Net, Road
 from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.lanes.pattern import PATTERNS
 from woven_locus.core.lanes.shape import lanes_each_way
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.conflicts import Body
 from woven_locus.core.traffic.junctions import Junctions
@@ -53,7 +54,11 @@ class Streets:
         most = int(np.diff(self.tracks.mask_at).max(initial=0))
         if most > MOST_MOVEMENTS:
             raise Refused(
-                f"a junction has {most} movements; at most {MOST_MOVEMENTS} can be told apart"
+                phrase(
+                    "a junction has {most} movements; at most {most_movements} can be told apart",
+                    most=most,
+                    most_movements=MOST_MOVEMENTS,
+                )
             )
         self.net = _net(self.tracks, min(kind.braking for kind in kinds))
         names = ("length", "speed", "acceleration", "braking", "headway", "gap")
@@ -82,13 +87,22 @@ def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:
         for kind in kinds:
             if kind.width > wide:
                 raise Refused(
-                    f"{kind.name} is {kind.width:g} wide; a lane of {item.name} has room for {wide:.4g}: "
-                    "make it narrower, or the road broader"
+                    phrase(
+                        "{kind} is {width:g} wide; a lane of {item} has room for {wide:.4g}: make it narrower, or the road broader",
+                        kind=kind.name,
+                        width=kind.width,
+                        item=item.name,
+                        wide=wide,
+                    )
                 )
             if kind.length > unit:
                 raise Refused(
-                    f"{kind.name} is {kind.length:g} long; on cells of {unit:g} a vehicle may be as long "
-                    "as a cell at most"
+                    phrase(
+                        "{kind} is {length:g} long; on cells of {unit:g} a vehicle may be as long as a cell at most",
+                        kind=kind.name,
+                        length=kind.length,
+                        unit=unit,
+                    )
                 )
 
 

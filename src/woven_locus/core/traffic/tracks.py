@@ -19,6 +19,7 @@ from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.lanes.forms import Forms
 from woven_locus.core.lanes.graph import LaneEdges
 from woven_locus.core.lanes.pattern import CROSSING_SHIFT, Patterns, crossed
+from woven_locus.core.phrase import phrase
 from woven_locus.core.traffic.conflicts import NEARBY, Body, Path, conflicts
 from woven_locus.core.traffic.movements import carry, make_movements
 
@@ -74,7 +75,7 @@ class Tracks:
         wanted = starts * len(self.nodes) + ends
         at = np.minimum(np.searchsorted(self.keys, wanted), len(self.keys) - 1)
         if not np.array_equal(self.keys[at], wanted):
-            raise ValueError("no edge leads from one node of the way to the next")
+            raise ValueError(phrase("no edge leads from one node of the way to the next"))
         return self.by_key[at]
 
     def pieces_of(self, edges: Ints) -> Ints:

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.routing.lane_ways import nodes_of, search
@@ -35,13 +36,13 @@ def not_there(plan: Plan, end: End) -> str:
     """That an end is a structure that is no more, in words; or nothing."""
     if isinstance(end, Cell) or end in plan.register:
         return ""
-    return f"{structure_id(end)} is not there"
+    return phrase("{structure_id} is not there", structure_id=structure_id(end))
 
 
 def no_trip(plan: Plan, start: End, goal: End) -> str:
     """Why there is nothing to look for between two ends, or nothing."""
     why = not_there(plan, start) or not_there(plan, goal)
-    return why or ("it begins where it ends" if start == goal else "")
+    return why or (phrase("it begins where it ends") if start == goal else "")
 
 
 class WayFinder:
@@ -83,9 +84,9 @@ class WayFinder:
             return why or why_not
         nodes, _ = search(self._graph, self._plan, starts, goals)
         if not len(nodes):
-            return "no lane leads there"
+            return phrase("no lane leads there")
         if len(nodes) == 1:
-            return "it begins where it ends"
+            return phrase("it begins where it ends")
         return self._dense[nodes]
 
     def _nodes(self, end: End, sets_off: bool) -> tuple[Ints, str]:
@@ -102,7 +103,7 @@ class WayFinder:
         good = self._sets_off if sets_off else self._stops
         nodes = nodes[good[self._dense[nodes]]]
         if not len(nodes):
-            return nodes, "one can only turn at its end of the way, not set off or stop"
+            return nodes, phrase("one can only turn at its end of the way, not set off or stop")
         return nodes, ""
 
     def _laid(self, nodes: Ints, kind: VehicleKind) -> TripWay | str:
@@ -117,7 +118,9 @@ class WayFinder:
         rear, most = tracks.room_on(int(pieces[0]))
         x = max(tracks.began_at(first), kind.length + max(kind.gap, rear))
         if x > most + 1e-9:
-            return f"the lane on which it would set off is shorter than {kind.name}"
+            return phrase(
+                "the lane on which it would set off is shorter than {kind}", kind=kind.name
+            )
         goal = min(goal, begins + tracks.room_on(int(pieces[-1]))[1])
         return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, last, kind))
 

@@ -15,6 +15,7 @@ from woven_locus.core import kernels
 from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import Box
 from woven_locus.core.kernels.graph import GROUPS, NODES, RUNS, empty_arrays, with_room
+from woven_locus.core.phrase import phrase
 from woven_locus.core.side_by_side import THREADS, each
 from woven_locus.core.ways.graph import KEPT_UPDATES, GraphChanges, JunctionGraph
 from woven_locus.core.ways.plain_groups import PlainGroups
@@ -219,7 +220,7 @@ class RoadNetwork:
     def graph(self) -> JunctionGraph:
         """The graph, up to date. Raises NotReady where there is none yet, see `has_graph`."""
         if not self.has_graph:
-            raise NotReady("the search kernels are not compiled yet; try again in a moment")
+            raise NotReady(phrase("the search kernels are not compiled yet; try again in a moment"))
         assert self._graph is not None
         return self._graph
 

@@ -18,6 +18,7 @@ import numpy.typing as npt
 from woven_locus.core.errors import BadPlan, Unknown
 from woven_locus.core.geometry import SIDE_NAMES
 from woven_locus.core.names import key_problem, name_problem
+from woven_locus.core.phrase import joined, phrase
 
 # The low bits hold 1 + the class, the high ones the sign.
 CLASS_BITS, SIGN_SHIFT = 31, 5
@@ -70,7 +71,12 @@ class RoadTable(Sequence[RoadClass]):
         """Raises BadPlan for no class, too many, a key or mark twice, or a value that makes no sense."""
         if not 1 <= len(classes) <= MOST_CLASSES:
             raise BadPlan(
-                "road_classes", f"a plan needs 1 to {MOST_CLASSES} road classes, not {len(classes)}"
+                "road_classes",
+                phrase(
+                    "a plan needs 1 to {most_classes} road classes, not {count}",
+                    most_classes=MOST_CLASSES,
+                    count=len(classes),
+                ),
             )
         for at, item in enumerate(classes):
             _check(item, f"road_classes[{at}]")
@@ -78,7 +84,10 @@ class RoadTable(Sequence[RoadClass]):
             seen = [getattr(item, what) for item in classes]
             for value in seen:
                 if seen.count(value) > 1:
-                    raise BadPlan("road_classes", f"{what} {value!r} is used twice")
+                    raise BadPlan(
+                        "road_classes",
+                        phrase("{what} {value!r} is used twice", what=what, value=value),
+                    )
         self._classes = tuple(classes)
         self.costs: npt.NDArray[np.float64] = np.full(256, np.inf)
         self.speeds: npt.NDArray[np.float64] = np.zeros(256)
@@ -119,21 +128,33 @@ class RoadTable(Sequence[RoadClass]):
             if item.key == key:
                 return at
         names = ", ".join(item.key for item in self._classes)
-        raise Unknown(f"no road class {key!r}; the plan has {names}")
+        raise Unknown(phrase("no road class {key!r}; the plan has {names}", key=key, names=names))
 
 
 def _check(item: RoadClass, where: str) -> None:
     if not item.name.strip():
-        raise BadPlan(where, "a road class needs a name")
+        raise BadPlan(where, phrase("a road class needs a name"))
     if problem := name_problem(item.name) or key_problem(item.key):
         raise BadPlan(where, problem)
     if not (len(item.mark) == 1 and item.mark.isascii() and item.mark.isalpha()):
-        raise BadPlan(where, f"mark must be one letter a-z or A-Z, not {item.mark!r}")
+        raise BadPlan(
+            where, phrase("mark must be one letter a-z or A-Z, not {mark!r}", mark=item.mark)
+        )
     for what, value in (("cost", item.cost), ("speed", item.speed)):
         if not (math.isfinite(value) and value > 0):
-            raise BadPlan(where, f"{what} must be a number above 0, not {value:g}")
+            raise BadPlan(
+                where,
+                phrase("{what} must be a number above 0, not {value:g}", what=what, value=value),
+            )
     if not 1 <= item.lanes <= MOST_LANES:
-        raise BadPlan(where, f"lanes must be 1 to {MOST_LANES}, not {item.lanes}")
+        raise BadPlan(
+            where,
+            phrase(
+                "lanes must be 1 to {most_lanes}, not {lanes}",
+                most_lanes=MOST_LANES,
+                lanes=item.lanes,
+            ),
+        )
 
 
 def road_byte(code: int, sign: int = Sign.NONE) -> int:
@@ -169,10 +190,10 @@ def road_words(table: RoadTable, byte: int, y_up: bool = False) -> str:
     sign = sign_of(byte)
     if sign is Sign.NONE:
         return name
-    return f"{name}, {sign_words(sign, y_up)}"
+    return joined(", ", [name, sign_words(sign, y_up)])
 
 
-_PLAIN_WORDS = {Sign.NONE: "", Sign.CLOSED: "closed", Sign.CROSSING: "crossing"}
+_PLAIN_WORDS = {Sign.NONE: "", Sign.CLOSED: phrase("closed"), Sign.CROSSING: phrase("crossing")}
 
 
 def sign_words(sign: Sign, y_up: bool = False) -> str:
@@ -180,4 +201,5 @@ def sign_words(sign: Sign, y_up: bool = False) -> str:
     if sign in _PLAIN_WORDS:
         return _PLAIN_WORDS[sign]
     side = sign - 1
-    return f"one way {SIDE_NAMES[(2 - side) % 4 if y_up else side]}"
+    side_name = SIDE_NAMES[(2 - side) % 4 if y_up else side]
+    return phrase("one way {side}", side=phrase(side_name))

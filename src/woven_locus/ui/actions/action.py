@@ -15,6 +15,7 @@ from woven_locus.ui.inout.exchange import Exchange
 from woven_locus.ui.inout.file_watch import FileWatch
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.together import Together
+from woven_locus.ui.language import inside
 from woven_locus.ui.reading.reading import Reading
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.view import Sheet
@@ -75,4 +76,8 @@ class Action:
     def words(self) -> str:
         """What it does, out of its menu."""
         text = self.text.replace("&", "").rstrip("…")
-        return f"{self.group.replace('&', '')} {text[0].lower()}{text[1:]}" if self.group else text
+        return (
+            f"{self.group.replace('&', '')} {inside(text) if ' ' in text else text}"
+            if self.group
+            else text
+        )

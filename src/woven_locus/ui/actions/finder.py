@@ -24,6 +24,7 @@ from woven_locus.core.register import structure_id
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import em
 
@@ -69,8 +70,8 @@ class Search:
             return
         cell = Cell(int(match[1]), int(match[2]))
         there = self._host.session.plan.spec.contains(cell)
-        more = "" if there else "outside the grid"
-        yield Found("Cell", cell_text(cell), more, (lambda: self._go(cell)) if there else None)
+        more = "" if there else tr("outside the grid")
+        yield Found(tr("Cell"), cell_text(cell), more, (lambda: self._go(cell)) if there else None)
 
     def _numbers(self, query: str) -> Iterator[Found]:
         match = _NUMBER.fullmatch(query)
@@ -93,13 +94,13 @@ class Search:
     def _kinds(self, words: list[str]) -> Iterator[Found]:
         session = self._host.session
         for kind in session.plan.kinds:
-            if words and _has(words, f"kind {kind.name} {kind.key}"):
+            if words and _has(words, tr("kind {kind} {key}", kind=kind.name, key=kind.key)):
 
                 def take(key: str = kind.key) -> None:
                     session.set_stage(Stage.BUILD)
                     session.arm(key)
 
-                yield Found("Kind", kind.name, "take it off the shelf", take)
+                yield Found(tr("Kind"), kind.name, tr("take it off the shelf"), take)
 
     def _structures(self, words: list[str]) -> Iterator[Found]:
         plan = self._host.session.plan
@@ -118,17 +119,24 @@ class Search:
         session = self._host.session
         row = session.plan.register[number]
         name = f"{structure_id(number)} {session.plan.kinds[row.kind].name}"
-        where = f"at {cell_text(row.cell)}"
-        return Found("Structure", name, where, lambda: session.select(number, reveal=True))
+        where = tr("at {cell}", cell=cell_text(row.cell))
+        return Found(tr("Structure"), name, where, lambda: session.select(number, reveal=True))
 
     def _findings(self, words: list[str]) -> Iterator[Found]:
         count = 0
         for item in self._host.desk.proof.proof.findings if words else ():
-            if not _has(words, f"finding {item.code} {item.message}"):
+            if not _has(
+                words, tr("finding {code} {message}", code=item.code, message=item.message)
+            ):
                 continue
             cell = item.cell
             more = cell_text(cell) if cell is not None else ""
-            yield Found("Finding", item.message, more, None if cell is None else self._going(cell))
+            yield Found(
+                tr("Finding"),
+                shown(item.message),
+                more,
+                None if cell is None else self._going(cell),
+            )
             count += 1
             if count >= MOST_OF_A_SORT:
                 return
@@ -151,14 +159,14 @@ class Finder(QDialog):
 
     def __init__(self, search: Search, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Find anything")
+        self.setWindowTitle(tr("Find anything"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._search = search
         self.words = QLineEdit()
-        self.words.setPlaceholderText("An action, a kind, S12, a finding, or a cell as 14, 9")
-        self.words.setAccessibleName("What to find")
+        self.words.setPlaceholderText(tr("An action, a kind, S12, a finding, or a cell as 14, 9"))
+        self.words.setAccessibleName(tr("What to find"))
         self.list = QTreeWidget()
-        self.list.setAccessibleName("What was found")
+        self.list.setAccessibleName(tr("What was found"))
         self.list.setColumnCount(3)
         self.list.setHeaderHidden(True)
         self.list.setRootIsDecorated(False)

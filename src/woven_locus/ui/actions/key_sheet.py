@@ -20,17 +20,22 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Label, figures, heading, muted
 from woven_locus.ui.theme import em
 
 _COLUMNS = (
-    ("Plan", "Stage", "View"),
-    ("Edit", "Survey", "Help"),
-    ("Ground", "Build"),
-    ("Ways", "Traffic", "Waves"),
+    (tr("Plan"), tr("Stage"), tr("View")),
+    (tr("Edit"), tr("Survey"), tr("Help")),
+    (tr("Ground"), tr("Build")),
+    (tr("Ways"), tr("Traffic"), tr("Waves")),
 )
 # Those that are made without a key stand on a page of their own.
-_OTHERS = (("Plan",), ("View", "Help", "Survey"), ("Ground", "Build", "Ways", "Traffic", "Waves"))
+_OTHERS = (
+    (tr("Plan"),),
+    (tr("View"), tr("Help"), tr("Survey")),
+    (tr("Ground"), tr("Build"), tr("Ways"), tr("Traffic"), tr("Waves")),
+)
 
 
 class KeySheet(QDialog):
@@ -38,18 +43,18 @@ class KeySheet(QDialog):
 
     def __init__(self, actions: Actions, window: QWidget) -> None:
         super().__init__(window)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(tr("Keys"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._actions = actions
         self.edits: dict[str, QKeySequenceEdit] = {}
         pages = QTabWidget()
         pages.setDocumentMode(True)
         inner = self._page(_COLUMNS, keyed=True)
-        pages.addTab(_scrolled(inner), "Keys")
-        pages.addTab(_scrolled(self._page(_OTHERS, keyed=False)), "Without a key")
+        pages.addTab(_scrolled(inner), tr("Keys"))
+        pages.addTab(_scrolled(self._page(_OTHERS, keyed=False)), tr("Without a key"))
         self.problem = Label()
         self.problem.setObjectName("bad")
-        self.reset = QPushButton("Reset all shortcuts")
+        self.reset = QPushButton(tr("Reset all shortcuts"))
         self.reset.clicked.connect(self._reset)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.reject)
@@ -82,7 +87,7 @@ class KeySheet(QDialog):
         column.addLayout(grid)
         if keyed:
             column.addSpacing(6)
-            column.addWidget(heading("On the sheet"))
+            column.addWidget(heading(tr("On the sheet")))
             column.addLayout(_sheet_keys())
         return page
 
@@ -94,7 +99,7 @@ class KeySheet(QDialog):
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
             edit.setFixedWidth(em(106))
-            edit.setAccessibleName(f"Key for: {text}")
+            edit.setAccessibleName(tr("Key for: {text}", text=text))
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit
             grid.addWidget(edit, line, column)
@@ -110,7 +115,9 @@ class KeySheet(QDialog):
         holder = self._actions.holder_of(key)
         if holder is not None:
             text = next(a.words for a in ACTIONS if a.name == holder)
-            self.problem.setText(f"{key} is taken by “{text}”; it was left as it was.")
+            self.problem.setText(
+                tr("{key} is taken by “{text}”; it was left as it was.", key=key, text=text)
+            )
             edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
             return
         self.problem.setText("")

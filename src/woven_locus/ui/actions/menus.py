@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QMainWindow, QMenu
 from woven_locus.ui import kept, recent
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.table import ACTIONS
+from woven_locus.ui.language import tr
 
 
 class Actions(QObject):
@@ -59,7 +60,7 @@ class Actions(QObject):
 
     def _add_recent(self, menu: QMenu) -> None:
         """The plans that were open, found when the menu opens."""
-        found = menu.addMenu("Open &recent")
+        found = menu.addMenu(tr("Open &recent"))
         assert found is not None
         self.recent = found
         found.aboutToShow.connect(self._fill_recent)
@@ -70,12 +71,12 @@ class Actions(QObject):
         for path in paths:
             words = f"{path.name} — {path.parent}".replace("&", "&&")
             there = path.is_file()
-            made = self.recent.addAction(words if there else f"{words} (missing)")
+            made = self.recent.addAction(words if there else tr("{words} (missing)", words=words))
             assert made is not None
             made.setEnabled(there)
             made.triggered.connect(lambda _on=False, path=path: self._host.files.open_path(path))
         self.recent.addSeparator()
-        clear = self.recent.addAction("&Clear this list")
+        clear = self.recent.addAction(tr("&Clear this list"))
         assert clear is not None
         clear.setEnabled(bool(paths))
         clear.triggered.connect(recent.forget_all)

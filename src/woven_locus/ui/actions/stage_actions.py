@@ -5,6 +5,7 @@ from __future__ import annotations
 from woven_locus.files.formats import FORMATS, MAP_PNG, MAP_SVG
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ground.tool_panel import TOOLS
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Filling, Stage, WhereShown
 
 
@@ -27,23 +28,29 @@ def _has_heights(window: Host) -> bool:
 EXCHANGE: tuple[Action, ...] = (
     Action(
         "file.heights_in",
-        "&Plan",
-        "Import &heights…",
+        tr("&Plan"),
+        tr("Import &heights…"),
         "",
         lambda w: w.exchange.heights_in(),
         gap_before=True,
     ),
-    Action("file.terrain_in", "&Plan", "Import &terrain…", "", lambda w: w.exchange.terrain_in()),
+    Action(
+        "file.terrain_in",
+        tr("&Plan"),
+        tr("Import &terrain…"),
+        "",
+        lambda w: w.exchange.terrain_in(),
+    ),
     *(
         Action(
             f"file.out_{form.name.replace('-', '_')}",
-            "&Plan",
-            f"{form.words}…",
+            tr("&Plan"),
+            f"{tr(form.words)}…",
             "",
             lambda w, name=form.name: w.exchange.take_out(name),  # type: ignore[misc]
             _has_heights if form.heights else lambda _w: True,
             gap_before=at == 0,
-            group="E&xport",
+            group=tr("E&xport"),
         )
         for at, form in enumerate(
             each for each in FORMATS.values() if each.name not in (MAP_PNG, MAP_SVG)
@@ -52,11 +59,13 @@ EXCHANGE: tuple[Action, ...] = (
 )
 
 SURVEY: tuple[Action, ...] = (
-    Action("survey.grid", "S&urvey", "Change the &grid…", "", lambda w: w.files.change_grid()),
+    Action(
+        "survey.grid", tr("S&urvey"), tr("Change the &grid…"), "", lambda w: w.files.change_grid()
+    ),
     Action(
         "survey.actor",
-        "S&urvey",
-        "Place the &actor",
+        tr("S&urvey"),
+        tr("Place the &actor"),
         "A",
         lambda w: w.bench.survey.probe.take(),
         _in_survey,
@@ -65,8 +74,8 @@ SURVEY: tuple[Action, ...] = (
     ),
     Action(
         "survey.window_pointer",
-        "S&urvey",
-        "&Window to the pointer",
+        tr("S&urvey"),
+        tr("&Window to the pointer"),
         "W",
         lambda w: w.bench.survey.window_panel.centre_on_pointer(),
         _has_window,
@@ -75,8 +84,8 @@ SURVEY: tuple[Action, ...] = (
     ),
     Action(
         "survey.window_agent",
-        "S&urvey",
-        "Window to the a&ctor",
+        tr("S&urvey"),
+        tr("Window to the a&ctor"),
         "Shift+W",
         lambda w: w.bench.survey.window_panel.centre_on_agent(),
         _has_window,
@@ -84,8 +93,8 @@ SURVEY: tuple[Action, ...] = (
     ),
     Action(
         "survey.hold_x",
-        "S&urvey",
-        "Hold &x, or let it go",
+        tr("S&urvey"),
+        tr("Hold &x, or let it go"),
         "J",
         lambda w: w.bench.survey.rule.hold_x.click(),
         _in_survey,
@@ -94,8 +103,8 @@ SURVEY: tuple[Action, ...] = (
     ),
     Action(
         "survey.hold_y",
-        "S&urvey",
-        "Hold &y, or let it go",
+        tr("S&urvey"),
+        tr("Hold &y, or let it go"),
         "K",
         lambda w: w.bench.survey.rule.hold_y.click(),
         _in_survey,
@@ -129,14 +138,14 @@ def _go_to_blocker(window: Host) -> None:
     if blockers:
         window.desk.building.go_to(blockers[0])
     else:
-        window.session.say("Nothing with a place of its own is in the way")
+        window.session.say(tr("Nothing with a place of its own is in the way"))
 
 
 BUILD: tuple[Action, ...] = (
     Action(
         "build.near",
-        "&Build",
-        "Go to the &nearest spot",
+        tr("&Build"),
+        tr("Go to the &nearest spot"),
         "N",
         lambda w: w.desk.building.go_near(),
         lambda w: w.session.hand.kind is not None,
@@ -144,8 +153,8 @@ BUILD: tuple[Action, ...] = (
     ),
     Action(
         "build.blocker",
-        "&Build",
-        "&Go to what is in the way",
+        tr("&Build"),
+        tr("&Go to what is in the way"),
         "C",
         _go_to_blocker,
         _holding,
@@ -153,8 +162,8 @@ BUILD: tuple[Action, ...] = (
     ),
     Action(
         "build.where",
-        "&Build",
-        "&Where could it go",
+        tr("&Build"),
+        tr("&Where could it go"),
         "Q",
         _next_where,
         _in_build,
@@ -162,8 +171,8 @@ BUILD: tuple[Action, ...] = (
     ),
     Action(
         "build.rows",
-        "&Build",
-        "Fill in &rows, or along the drag",
+        tr("&Build"),
+        tr("Fill in &rows, or along the drag"),
         "D",
         lambda w: w.session.choices.set_build(
             filling=Filling.FREE
@@ -175,8 +184,8 @@ BUILD: tuple[Action, ...] = (
     ),
     Action(
         "build.replace",
-        "&Build",
-        "&Replace what stands there",
+        tr("&Build"),
+        tr("Re&place what stands there"),
         "Shift+R",
         lambda w: w.desk.building.replace_under(),
         lambda w: w.session.hand.kind is not None,
@@ -184,20 +193,26 @@ BUILD: tuple[Action, ...] = (
     ),
     Action(
         "build.new",
-        "&Build",
-        "N&ew kind…",
+        tr("&Build"),
+        tr("N&ew kind…"),
         "",
         lambda w: w.bench.build.new_kind(),
         gap_before=True,
     ),
     Action(
-        "build.change", "&Build", "&Change the kind…", "", lambda w: w.bench.build.change_kind()
+        "build.change",
+        tr("&Build"),
+        tr("&Change the kind…"),
+        "",
+        lambda w: w.bench.build.change_kind(),
     ),
-    Action("build.kinds_in", "&Build", "&Import kinds…", "", lambda w: w.exchange.kinds_in()),
+    Action(
+        "build.kinds_in", tr("&Build"), tr("&Import kinds…"), "", lambda w: w.exchange.kinds_in()
+    ),
     Action(
         "build.register_in",
-        "&Build",
-        "Import &structures…",
+        tr("&Build"),
+        tr("Import &structures…"),
         "",
         lambda w: w.exchange.register_in(),
     ),
@@ -206,8 +221,8 @@ BUILD: tuple[Action, ...] = (
 MANY: tuple[Action, ...] = (
     Action(
         "edit.copy",
-        "&Edit",
-        "&Copy the block",
+        tr("&Edit"),
+        tr("&Copy the block"),
         "Ctrl+C",
         lambda w: w.desk.building.copy(),
         _can_copy,
@@ -216,8 +231,8 @@ MANY: tuple[Action, ...] = (
     ),
     Action(
         "edit.paste",
-        "&Edit",
-        "&Paste the block",
+        tr("&Edit"),
+        tr("&Paste the block"),
         "Ctrl+V",
         lambda w: w.desk.building.paste(),
         lambda w: w.session.hand.clipboard is not None,
@@ -225,8 +240,8 @@ MANY: tuple[Action, ...] = (
     ),
     Action(
         "edit.all",
-        "&Edit",
-        "Select &all structures",
+        tr("&Edit"),
+        tr("Select &all structures"),
         "Ctrl+A",
         lambda w: w.desk.building.select_everything(),
         lambda w: len(w.session.plan.register) > 0,
@@ -238,8 +253,8 @@ GROUND: tuple[Action, ...] = (
     *(
         Action(
             f"ground.{tool.name.lower()}",
-            "&Ground",
-            tool.value,
+            tr("&Ground"),
+            tr(tool.value),
             key,
             lambda w, tool=tool: w.session.choices.set_ground(tool=tool),  # type: ignore[misc]
             _in_ground,
@@ -249,8 +264,8 @@ GROUND: tuple[Action, ...] = (
     ),
     Action(
         "ground.smaller",
-        "&Ground",
-        "Smaller brush",
+        tr("&Ground"),
+        tr("Smaller brush"),
         "Ctrl+PgDown",
         lambda w: w.session.choices.resize_brush(-1),
         _in_ground,
@@ -258,22 +273,32 @@ GROUND: tuple[Action, ...] = (
     ),
     Action(
         "ground.larger",
-        "&Ground",
-        "Larger brush",
+        tr("&Ground"),
+        tr("Larger brush"),
         "Ctrl+PgUp",
         lambda w: w.session.choices.resize_brush(1),
         _in_ground,
     ),
     Action(
         "ground.classes",
-        "&Ground",
-        "Terrain &classes…",
+        tr("&Ground"),
+        tr("Terrain &classes…"),
         "",
         lambda w: w.bench.ground.edit_classes(),
         gap_before=True,
     ),
     Action(
-        "ground.scatter", "&Ground", "&Scatter obstacles…", "", lambda w: w.bench.ground.scatter()
+        "ground.scatter",
+        tr("&Ground"),
+        tr("&Scatter obstacles…"),
+        "",
+        lambda w: w.bench.ground.scatter(),
     ),
-    Action("ground.make", "&Ground", "&Make ground…", "", lambda w: w.bench.ground.make_ground()),
+    Action(
+        "ground.make",
+        tr("&Ground"),
+        tr("&Make ground…"),
+        "",
+        lambda w: w.bench.ground.make_ground(),
+    ),
 )

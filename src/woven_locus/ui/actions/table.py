@@ -7,11 +7,13 @@ from __future__ import annotations
 
 from PyQt6.QtGui import QGuiApplication
 
+from woven_locus.ui import language
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.stage_actions import BUILD, EXCHANGE, GROUND, MANY, SURVEY
 from woven_locus.ui.actions.traffic_actions import TRAFFIC
 from woven_locus.ui.actions.wave_actions import WAVES
 from woven_locus.ui.actions.way_actions import WAYS
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage
 
 
@@ -28,97 +30,114 @@ def _copy_picture(window: Host) -> None:
     clipboard = QGuiApplication.clipboard()
     if clipboard is not None:
         clipboard.setPixmap(window.sheet.grab())
-        window.session.say("The sheet is on the clipboard as a picture")
+        window.session.say(tr("The sheet is on the clipboard as a picture"))
+
+
+def _speak(window: Host, code: str) -> None:
+    """Another language; what is there keeps the words that it was made with."""
+    language.choose(code)
+    if language.wished() != language.in_force():
+        window.session.say(tr("The language changes with the next start"))
 
 
 STAGE_KEYS = {stage: f"F{2 + at}" for at, stage in enumerate(Stage)}
 
 ACTIONS: tuple[Action, ...] = (
-    Action("file.new", "&Plan", "&New plan…", "Ctrl+N", lambda w: w.files.new()),
-    Action("file.open", "&Plan", "&Open…", "Ctrl+O", lambda w: w.files.open()),
-    Action("file.demo", "&Plan", "Open the demo Selve&dge Vale", "", lambda w: w.files.open_demo()),
+    Action("file.new", tr("&Plan"), tr("&New plan…"), "Ctrl+N", lambda w: w.files.new()),
+    Action("file.open", tr("&Plan"), tr("&Open…"), "Ctrl+O", lambda w: w.files.open()),
+    Action(
+        "file.demo",
+        tr("&Plan"),
+        tr("Open the demo Selve&dge Vale"),
+        "",
+        lambda w: w.files.open_demo(),
+    ),
     Action(
         "file.demo_pass",
-        "&Plan",
-        "Open the demo T&hornmoth Pass",
+        tr("&Plan"),
+        tr("Open the demo Thornmoth Pass"),
         "",
         lambda w: w.files.open_demo("thornmoth-pass"),
     ),
-    Action("file.save", "&Plan", "&Save", "Ctrl+S", lambda w: w.files.save(), gap_before=True),
-    Action("file.save_as", "&Plan", "Save &as…", "Ctrl+Shift+S", lambda w: w.files.save_as()),
+    Action(
+        "file.save", tr("&Plan"), tr("&Save"), "Ctrl+S", lambda w: w.files.save(), gap_before=True
+    ),
+    Action(
+        "file.save_as", tr("&Plan"), tr("Save &as…"), "Ctrl+Shift+S", lambda w: w.files.save_as()
+    ),
     Action(
         "file.revert",
-        "&Plan",
-        "&Revert to saved",
+        tr("&Plan"),
+        tr("Revert to sav&ed"),
         "",
-        lambda w: w.file_watch.reload("Reverted to saved"),
+        lambda w: w.file_watch.reload(tr("Reverted to saved")),
         lambda w: w.session.document.path is not None,
     ),
     *EXCHANGE,
     Action(
         "file.compare",
-        "&Plan",
-        "&Compare with…",
+        tr("&Plan"),
+        tr("&Compare with…"),
         "",
         lambda w: w.together.compare(),
         gap_before=True,
     ),
     Action(
         "file.turn",
-        "&Plan",
-        "S&how the other plan",
+        tr("&Plan"),
+        tr("Sho&w the other plan"),
         "Ctrl+B",
         lambda w: w.desk.compared.turn(not w.desk.compared.turned),
         ticked=lambda w: w.desk.compared.turned,
     ),
-    Action("file.merge", "&Plan", "&Merge…", "", lambda w: w.together.merge()),
+    Action("file.merge", tr("&Plan"), tr("&Merge…"), "", lambda w: w.together.merge()),
     Action(
         "file.picture",
-        "&Plan",
-        "P&icture…",
+        tr("&Plan"),
+        tr("P&icture…"),
         "",
         lambda w: w.exchange.picture("PNG", w.sheet.camera.sight()),
         gap_before=True,
     ),
     Action(
         "file.print",
-        "&Plan",
-        "&Print…",
+        tr("&Plan"),
+        tr("&Print…"),
         "Ctrl+P",
-        lambda w: w.exchange.picture("Paper", w.sheet.camera.sight()),
+        lambda w: w.exchange.picture(tr("Paper"), w.sheet.camera.sight()),
     ),
-    Action("file.copy_picture", "&Plan", "Cop&y as picture", "", _copy_picture),
+    Action("file.copy_picture", tr("&Plan"), tr("Cop&y as picture"), "", _copy_picture),
     Action(
         "file.hand_over",
-        "&Plan",
-        "Hand o&ver to a game…",
+        tr("&Plan"),
+        tr("Hand o&ver to a game…"),
         "",
         lambda w: w.together.hand_over(),
         gap_before=True,
     ),
-    Action("file.trial", "&Plan", "&Trial…", "", lambda w: w.together.trial()),
-    Action("file.link", "&Plan", "Live lin&k…", "", lambda w: w.show_link()),
-    Action("file.quit", "&Plan", "&Quit", "Ctrl+Q", lambda w: w.close(), gap_before=True),
+    Action("file.trial", tr("&Plan"), tr("Tria&l…"), "", lambda w: w.together.trial()),
+    Action("file.link", tr("&Plan"), tr("Live lin&k…"), "", lambda w: w.show_link()),
+    Action("file.quit", tr("&Plan"), tr("&Quit"), "Ctrl+Q", lambda w: w.close(), gap_before=True),
     Action(
         "edit.undo",
-        "&Edit",
-        "&Undo",
+        tr("&Edit"),
+        tr("&Undo"),
         "Ctrl+Z",
         lambda w: w.session.document.history.undo(),
         lambda w: w.session.document.history.can_undo,
     ),
     Action(
         "edit.redo",
-        "&Edit",
-        "&Redo",
+        tr("&Edit"),
+        tr("&Redo"),
         "Ctrl+Shift+Z",
         lambda w: w.session.document.history.redo(),
         lambda w: w.session.document.history.can_redo,
     ),
     Action(
         "edit.turn",
-        "&Edit",
-        "&Turn right",
+        tr("&Edit"),
+        tr("&Turn right"),
         "T",
         lambda w: w.desk.building.turn(1),
         _turnable,
@@ -127,8 +146,8 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(
         "edit.turn_back",
-        "&Edit",
-        "Turn &left",
+        tr("&Edit"),
+        tr("Turn &left"),
         "Shift+T",
         lambda w: w.desk.building.turn(-1),
         _turnable,
@@ -136,8 +155,8 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(
         "edit.mirror",
-        "&Edit",
-        "Mirror &left to right",
+        tr("&Edit"),
+        tr("M&irror left to right"),
         "V",
         lambda w: w.desk.building.mirror(),
         _turnable,
@@ -145,8 +164,8 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(
         "edit.move",
-        "&Edit",
-        "&Move the selection",
+        tr("&Edit"),
+        tr("&Move the selection"),
         "M",
         lambda w: w.session.lift(w.session.selection.front),
         _selected,
@@ -154,45 +173,66 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(
         "edit.demolish",
-        "&Edit",
-        "&Demolish the selection",
+        tr("&Edit"),
+        tr("&Demolish the selection"),
         "Del",
         lambda w: w.desk.building.demolish(),
         lambda w: w.desk.building.can_demolish,
         on_sheet=True,
     ),
     *MANY,
-    Action("edit.back", "&Edit", "&Back out one step", "Esc", lambda w: w.back_out()),
-    Action("view.in", "&View", "Zoom &in", "PgUp", lambda w: w.sheet.zoom(1), on_sheet=True),
-    Action("view.out", "&View", "Zoom &out", "PgDown", lambda w: w.sheet.zoom(-1), on_sheet=True),
+    Action("edit.back", tr("&Edit"), tr("&Back out one step"), "Esc", lambda w: w.back_out()),
     Action(
-        "view.whole", "&View", "&Whole map", "Home", lambda w: w.sheet.show_whole(), on_sheet=True
+        "view.in", tr("&View"), tr("Zoom &in"), "PgUp", lambda w: w.sheet.zoom(1), on_sheet=True
+    ),
+    Action(
+        "view.out",
+        tr("&View"),
+        tr("Zoom &out"),
+        "PgDown",
+        lambda w: w.sheet.zoom(-1),
+        on_sheet=True,
+    ),
+    Action(
+        "view.whole",
+        tr("&View"),
+        tr("&Whole map"),
+        "Home",
+        lambda w: w.sheet.show_whole(),
+        on_sheet=True,
     ),
     Action(
         "view.actual",
-        "&View",
-        "&One pixel a unit",
+        tr("&View"),
+        tr("One pi&xel a unit"),
         "End",
         lambda w: w.sheet.show_actual(),
         on_sheet=True,
     ),
     Action(
         "view.selection",
-        "&View",
-        "&Selection",
+        tr("&View"),
+        tr("&Selection"),
         "Ctrl+Home",
         lambda w: w.sheet.show_selection(),
         _selected,
     ),
     Action(
-        "view.bench", "&View", "Fold the &bench", "F9", lambda w: w.fold(w.bench), gap_before=True
+        "view.bench",
+        tr("&View"),
+        tr("Fold the &bench"),
+        "F9",
+        lambda w: w.fold(w.bench),
+        gap_before=True,
     ),
-    Action("view.reading", "&View", "Fold the &reading", "F10", lambda w: w.fold(w.reading)),
-    Action("view.tray", "&View", "Fold the &tray", "F11", lambda w: w.fold(w.tray)),
+    Action(
+        "view.reading", tr("&View"), tr("Fold the &reading"), "F10", lambda w: w.fold(w.reading)
+    ),
+    Action("view.tray", tr("&View"), tr("Fold the &tray"), "F11", lambda w: w.fold(w.tray)),
     Action(
         "view.system",
-        "&View",
-        "&Light or dark as the desktop",
+        tr("&View"),
+        tr("&Light or dark as the desktop"),
         "",
         lambda w: w.theme.choose("system"),
         gap_before=True,
@@ -200,25 +240,37 @@ ACTIONS: tuple[Action, ...] = (
     ),
     Action(
         "view.light",
-        "&View",
-        "&Light",
+        tr("&View"),
+        tr("Lig&ht"),
         "",
         lambda w: w.theme.choose("light"),
         ticked=lambda w: w.theme.choice == "light",
     ),
     Action(
         "view.dark",
-        "&View",
-        "Dar&k",
+        tr("&View"),
+        tr("Dar&k"),
         "",
         lambda w: w.theme.choose("dark"),
         ticked=lambda w: w.theme.choice == "dark",
     ),
     *(
         Action(
+            f"view.language_{code or 'system'}",
+            tr("&View"),
+            name,
+            "",
+            lambda w, code=code: _speak(w, code),  # type: ignore[misc]
+            ticked=lambda _w, code=code: language.chosen() == code,  # type: ignore[misc]
+            group=tr("Lan&guage"),
+        )
+        for code, name in (("", tr("As the &system")), *language.NAMES.items())
+    ),
+    *(
+        Action(
             f"stage.{stage.name.lower()}",
-            "&Stage",
-            stage.value,
+            tr("&Stage"),
+            tr(stage.value),
             STAGE_KEYS[stage],
             lambda w, stage=stage: w.session.set_stage(stage),  # type: ignore[misc]
         )
@@ -230,21 +282,23 @@ ACTIONS: tuple[Action, ...] = (
     *WAYS,
     *TRAFFIC,
     *WAVES,
-    Action("help.find", "&Help", "&Find anything…", "Ctrl+F", lambda w: w.find_anything()),
-    Action("help.guide", "&Help", "&Guide to this stage", "Ctrl+F1", lambda w: w.show_guide()),
-    Action("help.keys", "&Help", "&Keys", "F1", lambda w: w.show_keys()),
-    Action("help.about", "&Help", "&About Woven Locus…", "", lambda w: w.show_about()),
-    Action("help.tour", "&Help", "Guided &tour", "", lambda w: w.tour.begin()),
+    Action("help.find", tr("&Help"), tr("&Find anything…"), "Ctrl+F", lambda w: w.find_anything()),
+    Action(
+        "help.guide", tr("&Help"), tr("&Guide to this stage"), "Ctrl+F1", lambda w: w.show_guide()
+    ),
+    Action("help.keys", tr("&Help"), tr("&Keys"), "F1", lambda w: w.show_keys()),
+    Action("help.about", tr("&Help"), tr("&About Woven Locus…"), "", lambda w: w.show_about()),
+    Action("help.tour", tr("&Help"), tr("Guided &tour"), "", lambda w: w.tour.begin()),
 )
 
 # Keys that are not actions, for the key sheet.
 SHEET_KEYS: tuple[tuple[str, str], ...] = (
-    ("Arrow keys", "Cell cursor (Shift: 8 cells)"),
-    ("Ctrl+arrow keys", "Nudge the selection"),
-    ("Enter", "Click at the cell cursor"),
-    ("Shift+Enter", "Hold down; Enter lets go"),
-    ("Shift (drawing)", "A line on one axis, a square"),
-    ("Space+drag", "Pan; middle drag too"),
-    ("Wheel", "Zoom at the pointer"),
-    ("Right click", "Back out one step"),
+    (tr("Arrow keys"), tr("Cell cursor (Shift: 8 cells)")),
+    (tr("Ctrl+arrow keys"), tr("Nudge the selection")),
+    (tr("Enter"), tr("Click at the cell cursor")),
+    (tr("Shift+Enter"), tr("Hold down; Enter lets go")),
+    (tr("Shift (drawing)"), tr("A line on one axis, a square")),
+    (tr("Space+drag"), tr("Pan; middle drag too")),
+    (tr("Wheel"), tr("Zoom at the pointer")),
+    (tr("Right click"), tr("Back out one step")),
 )

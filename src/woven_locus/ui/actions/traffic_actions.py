@@ -5,6 +5,7 @@ from __future__ import annotations
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.answers.waves import WaveKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage
 
 
@@ -39,8 +40,8 @@ def has_waves(window: Host) -> bool:
 TRAFFIC: tuple[Action, ...] = (
     Action(
         "traffic.run",
-        "&Traffic",
-        "&Run, or pause",
+        tr("&Traffic"),
+        tr("&Run, or pause"),
         "Ctrl+R",
         toggle,
         may_run,
@@ -48,8 +49,8 @@ TRAFFIC: tuple[Action, ...] = (
     ),
     Action(
         "traffic.step",
-        "&Traffic",
-        "One &step",
+        tr("&Traffic"),
+        tr("One &step"),
         "Ctrl+E",
         lambda w: clock(w).step(),
         may_run,
@@ -57,16 +58,16 @@ TRAFFIC: tuple[Action, ...] = (
     ),
     Action(
         "traffic.again",
-        "&Traffic",
-        "Begin &again",
+        tr("&Traffic"),
+        tr("Begin &again"),
         "",
         lambda w: w.desk.traffic.clear(),
         lambda w: w.desk.traffic.run is not None,
     ),
     Action(
         "traffic.trips_in",
-        "&Traffic",
-        "Import &trips…",
+        tr("&Traffic"),
+        tr("Import &trips…"),
         "",
         lambda w: w.exchange.trips_in(),
         gap_before=True,

@@ -6,6 +6,7 @@ from woven_locus.files.formats import WAVE_IMPORTS
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.traffic_actions import has_waves, toggle
 from woven_locus.ui.bench.waves.tools import TOOLS
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage
 
 
@@ -21,7 +22,7 @@ WAVES: tuple[Action, ...] = (
     *(
         Action(
             f"waves.{tool.name.lower()}",
-            "Wa&ves",
+            tr("W&aves"),
             words,
             key,
             lambda w, tool=tool: w.bench.waves.take(tool),  # type: ignore[misc]
@@ -32,8 +33,8 @@ WAVES: tuple[Action, ...] = (
     ),
     Action(
         "waves.run",
-        "Wa&ves",
-        "&Run, or pause",
+        tr("W&aves"),
+        tr("&Run, or pause"),
         "",
         toggle,
         _may_run,
@@ -42,8 +43,8 @@ WAVES: tuple[Action, ...] = (
     ),
     Action(
         "waves.step",
-        "Wa&ves",
-        "One &step",
+        tr("W&aves"),
+        tr("One &step"),
         "",
         lambda w: w.desk.waves.step(),
         _may_run,
@@ -51,16 +52,16 @@ WAVES: tuple[Action, ...] = (
     ),
     Action(
         "waves.again",
-        "Wa&ves",
-        "Begin &again",
+        tr("W&aves"),
+        tr("Begin &again"),
         "",
         lambda w: w.desk.waves.clear(),
         lambda w: w.desk.waves.run is not None,
     ),
     Action(
         "waves.hold",
-        "Wa&ves",
-        "&Will it hold?",
+        tr("W&aves"),
+        tr("&Will it hold?"),
         "",
         lambda w: w.desk.holding.ask(),
         has_waves,
@@ -68,8 +69,8 @@ WAVES: tuple[Action, ...] = (
     ),
     Action(
         "waves.paid",
-        "Wa&ves",
-        "Can it be &paid?",
+        tr("W&aves"),
+        tr("Can it be &paid?"),
         "",
         lambda w: w.tray.show_rewards(),
         lambda w: has_waves(w) and w.session.plan.funds is not None,
@@ -77,14 +78,18 @@ WAVES: tuple[Action, ...] = (
     *(
         Action(
             f"waves.in_{form.partition('-')[0]}",
-            "Wa&ves",
-            f"Import {words}…",
+            tr("W&aves"),
+            tr("Import {words}…", words=words),
             "",
             lambda w, form=form: w.exchange.waves_in(form),  # type: ignore[misc]
             gap_before=at == 0,
         )
         for at, (form, words) in enumerate(
-            zip(WAVE_IMPORTS, ("&entries and goals", "&attackers", "wa&ves"), strict=True)
+            zip(
+                WAVE_IMPORTS,
+                (tr("&entries and goals"), tr("atta&ckers"), tr("wa&ves")),
+                strict=True,
+            )
         )
     ),
 )

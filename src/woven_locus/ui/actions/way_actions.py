@@ -5,16 +5,17 @@ from __future__ import annotations
 from woven_locus.core import edits
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.bench.ways.page import TOOLS
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage, WaysOverlay, WayTool
 
 _WORDS = {
-    WayTool.ROAD: "Draw a road",
-    WayTool.BARRIER: "Draw a barrier",
-    WayTool.ERASE: "Erase roads",
-    WayTool.PUSH: "Push a piece",
-    WayTool.SIGN: "Sign a road",
-    WayTool.ROUTE: "Find a route",
-    WayTool.SELECT: "Select",
+    WayTool.ROAD: tr("Draw a road"),
+    WayTool.BARRIER: tr("Draw a barrier"),
+    WayTool.ERASE: tr("Erase roads"),
+    WayTool.PUSH: tr("Push a piece"),
+    WayTool.SIGN: tr("Sign a road"),
+    WayTool.ROUTE: tr("Find a route"),
+    WayTool.SELECT: tr("Select"),
 }
 
 
@@ -33,7 +34,7 @@ def _has_route(window: Host) -> bool:
 def _split(window: Host) -> None:
     hover = window.session.pointer.hover
     if hover is None:
-        window.session.say("Point at the road to split", "no")
+        window.session.say(tr("Point at the road to split"), "no")
     else:
         window.session.attempt(edits.split, window.session.plan, hover.cell)
 
@@ -41,7 +42,7 @@ def _split(window: Host) -> None:
 def _join(window: Host) -> None:
     session = window.session
     if session.pointer.hover is None:
-        session.say("Point at the road to join to its nearest neighbour", "no")
+        session.say(tr("Point at the road to join to its nearest neighbour"), "no")
     else:
         session.attempt(
             edits.join_nearest,
@@ -71,14 +72,14 @@ def _compare(window: Host) -> None:
 
 def _accept(window: Host) -> None:
     if not window.desk.routes.accept():
-        window.session.say("No road is proposed: ask for one with U", "no")
+        window.session.say(tr("No road is proposed: ask for one with U"), "no")
 
 
 WAYS: tuple[Action, ...] = (
     *(
         Action(
             f"ways.{tool.name.lower()}",
-            "&Ways",
+            tr("&Ways"),
             _WORDS[tool],
             TOOLS[tool][1],
             lambda w, tool=tool: w.session.choices.set_way_tool(tool),  # type: ignore[misc]
@@ -89,23 +90,35 @@ WAYS: tuple[Action, ...] = (
     ),
     Action(
         "ways.lay",
-        "&Ways",
-        "&Lay the line",
+        tr("&Ways"),
+        tr("&Lay the line"),
         "Ctrl+Return",
         lambda w: w.bench.ways.lay(),
         _waits,
         gap_before=True,
     ),
     Action(
-        "ways.split", "&Ways", "Split the road here", "Shift+X", _split, _in_ways, on_sheet=True
+        "ways.split",
+        tr("&Ways"),
+        tr("Split the road here"),
+        "Shift+X",
+        _split,
+        _in_ways,
+        on_sheet=True,
     ),
     Action(
-        "ways.join", "&Ways", "&Join it to the nearest", "Shift+J", _join, _in_ways, on_sheet=True
+        "ways.join",
+        tr("&Ways"),
+        tr("&Join it to the nearest"),
+        "Shift+J",
+        _join,
+        _in_ways,
+        on_sheet=True,
     ),
     Action(
         "ways.mend",
-        "&Ways",
-        "&Mend a near miss",
+        tr("&Ways"),
+        tr("&Mend a near miss"),
         "Shift+M",
         lambda w: w.tray.findings.mend_chosen(),
         _in_ways,
@@ -113,19 +126,27 @@ WAYS: tuple[Action, ...] = (
     ),
     Action(
         "ways.shown",
-        "&Ways",
-        "What lies &over the map",
+        tr("&Ways"),
+        tr("What lies &over the map"),
         "S",
         _next_shown,
         _in_ways,
         gap_before=True,
         on_sheet=True,
     ),
-    Action("ways.explain", "&Ways", "&Explain the route", "I", _explain, _has_route, on_sheet=True),
+    Action(
+        "ways.explain",
+        tr("&Ways"),
+        tr("&Explain the route"),
+        "I",
+        _explain,
+        _has_route,
+        on_sheet=True,
+    ),
     Action(
         "ways.compare",
-        "&Ways",
-        "&Compare heuristics",
+        tr("&Ways"),
+        tr("&Compare heuristics"),
         "Shift+I",
         _compare,
         _has_route,
@@ -133,8 +154,8 @@ WAYS: tuple[Action, ...] = (
     ),
     Action(
         "ways.propose",
-        "&Ways",
-        "&Propose a road for it",
+        tr("&Ways"),
+        tr("&Propose a road for it"),
         "U",
         lambda w: w.desk.routes.propose(),
         _has_route,
@@ -142,8 +163,8 @@ WAYS: tuple[Action, ...] = (
     ),
     Action(
         "ways.accept",
-        "&Ways",
-        "Lay the proposed road",
+        tr("&Ways"),
+        tr("Lay the proposed road"),
         "Shift+U",
         _accept,
         lambda w: bool(w.desk.routes.proposed),
@@ -151,16 +172,16 @@ WAYS: tuple[Action, ...] = (
     ),
     Action(
         "ways.classes",
-        "&Ways",
-        "Road cl&asses…",
+        tr("&Ways"),
+        tr("Road cl&asses…"),
         "",
         lambda w: w.bench.ways.edit_classes(),
         gap_before=True,
     ),
     Action(
         "ways.matrix",
-        "&Ways",
-        "Costs between &structures…",
+        tr("&Ways"),
+        tr("Costs between &structures…"),
         "",
         lambda w: w.bench.ways.show_matrix(),
     ),

@@ -6,11 +6,12 @@ from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
 from woven_locus.core import clock as core_clock
 from woven_locus.core.edits import money
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 TICK_MSEC = 200
 SPEEDS = (1, 10, 60, 600)
-STEPS = ((1, "1 second"), (10, "10 seconds"), (60, "1 minute"), (600, "10 minutes"))
+STEPS = ((1, tr("1 second")), (10, tr("10 seconds")), (60, tr("1 minute")), (600, tr("10 minutes")))
 
 
 class PlanClock(QObject):
@@ -61,7 +62,7 @@ class PlanClock(QObject):
         """Go on by so many seconds at once."""
         session = self._session
         if session.document.history.in_gesture:
-            session.say("Not now: end the stroke in hand first", "no")
+            session.say(tr("Not now: end the stroke in hand first"), "no")
             return
         session.attempt(money.advance, session.plan, seconds)
 

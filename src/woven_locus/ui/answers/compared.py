@@ -14,6 +14,7 @@ from woven_locus.files.atomic import Stamp, stamp
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.jobs.watching import PathWatch
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -57,10 +58,12 @@ class ComparedKeeper(OneJob):
     def turn(self, over: bool) -> None:
         """Show the other plan on the sheet, or the open one again."""
         if over and self.other is None:
-            self._session.say("No plan is compared with this one: Plan, Compare with…", "no")
+            self._session.say(tr("No plan is compared with this one: Plan, Compare with…"), "no")
             return
         if over and self.other is not None and self.other.spec != self._session.plan.spec:
-            self._session.say("The two plans have different grids: neither covers the other", "no")
+            self._session.say(
+                tr("The two plans have different grids: neither covers the other"), "no"
+            )
             return
         if over != self.turned:
             self.turned = over
@@ -71,7 +74,7 @@ class ComparedKeeper(OneJob):
         other, thing, path = self.other, line.thing, self.path
         if other is None or thing is None or path is None:
             return
-        label = f"Took over from {path.name}: {line.words}"
+        label = tr("Took over from {path}: {words}", path=path.name, words=line.words)
 
         def make(plan: Plan, _control: Control) -> Edit:
             from woven_locus.core.compare import taken_over
@@ -79,7 +82,7 @@ class ComparedKeeper(OneJob):
 
             return becoming(plan, taken_over(plan, other, [thing]), label)
 
-        self._session.work("Taking over", make)
+        self._session.work(tr("Taking over"), make)
 
     def hold_against(self, path: Path) -> None:
         """Compare with another plan, from now on. What cannot be read is said, and nothing is compared."""
@@ -150,7 +153,7 @@ class ComparedKeeper(OneJob):
 
         # Of a plan that moved on: once more.
         self._work_out(
-            "Comparing plans",
+            tr("Comparing plans"),
             work,
             done,
             at_once=False,

@@ -15,6 +15,7 @@ from woven_locus.core.routing.explain import Explained, Heuristic, compare, expl
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.network import concerns_ways
 from woven_locus.ui.answers.one_job import OneJob
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 # Ticks in which a search is played, and how long one lasts.
@@ -50,14 +51,14 @@ class ExplainedSearch(OneJob):
     def explain(self, pin: PinnedRoute, heuristic: Heuristic | None = None) -> None:
         """Search for a pinned route again and keep all that is done."""
         self._explain(
-            pin, "Explaining", lambda query, _stopped: [explain(query, heuristic, perf_counter)]
+            pin, tr("Explaining"), lambda query, _stopped: [explain(query, heuristic, perf_counter)]
         )
 
     def compare(self, pin: PinnedRoute) -> None:
         """The same question by every heuristic, side by side."""
         self._explain(
             pin,
-            "Comparing heuristics for",
+            tr("Comparing heuristics for"),
             lambda query, stopped: compare(query, stopped, perf_counter),
         )
 
@@ -70,7 +71,7 @@ class ExplainedSearch(OneJob):
         session = self._session
         query = session.document.routes.question(pin)
         if isinstance(query, NoRoute):
-            session.say(f"Nothing to explain: {query.why}", "no")
+            session.say(tr("Nothing to explain: {why}", why=query.why), "no")
             return
         small = session.asking.is_small()
         # Copied here: the layers of a question are the plan's own.

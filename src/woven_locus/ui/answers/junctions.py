@@ -11,6 +11,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import TrafficRun, signals
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 
@@ -88,10 +89,10 @@ class JunctionKeeper(OneJob):
 
         def done(found: JunctionRule | None) -> None:
             if found is None:
-                session.say(f"No junction is at {cell_text(cell)} any more", "no")
+                session.say(tr("No junction is at {cell} any more", cell=cell_text(cell)), "no")
             else:
                 self.change(replace(found, cell=cell))
             self.changed.emit()
 
-        self._work_out("Working out signals", work, done, of=Plan.snapshot)
+        self._work_out(tr("Working out signals"), work, done, of=Plan.snapshot)
         self.changed.emit()

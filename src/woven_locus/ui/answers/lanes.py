@@ -15,6 +15,7 @@ from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.network import concerns_ways
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 
@@ -102,4 +103,4 @@ class LaneKeeper(OneJob):
             self._of = None
             self.changed.emit()
 
-        self._work_out("Laying out the lanes", work, done, of=Plan.snapshot, ended=ended)
+        self._work_out(tr("Laying out the lanes"), work, done, of=Plan.snapshot, ended=ended)

@@ -21,6 +21,7 @@ from woven_locus.files.compare_lines import Line, lines_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.jobs.watching import PathWatch
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 Findings = tuple[Finding, ...]
@@ -106,7 +107,7 @@ class MergeKeeper(OneJob):
         """Work it out, for what is chosen now."""
         base = self.base
         if base is None:
-            self.problem = "Choose the plan that both began with"
+            self.problem = tr("Choose the plan that both began with")
             self.changed.emit()
             return
         read, theirs, revision = self._read, self.theirs, self._session.document.revision
@@ -114,7 +115,7 @@ class MergeKeeper(OneJob):
             # Before they are read: what is written meanwhile is seen to be another.
             self._stamps = self._stamps_now()
         things = [thing for each in self.solved for thing in each]
-        label = f"Merged {theirs.name}"
+        label = tr("Merged {theirs}", theirs=theirs.name)
 
         mine = self._mine[1] if self._mine is not None and self._mine[0] == revision else None
 
@@ -143,17 +144,23 @@ class MergeKeeper(OneJob):
             self.changed.emit()
 
         def refused(error: WovenError) -> None:
-            self.outcome, self.problem = None, str(error)
+            self.outcome, self.problem = None, tr(error)
             self.changed.emit()
 
         def stopped() -> None:
             if self.outcome is None:
-                self.problem = "Stopped; choose a plan to begin again"
+                self.problem = tr("Stopped; choose a plan to begin again")
             self.changed.emit()
 
         self.problem = ""
         self._work_out(
-            "Merging", work, done, at_once=False, ended=stopped, dropped=self.ask, refused=refused
+            tr("Merging"),
+            work,
+            done,
+            at_once=False,
+            ended=stopped,
+            dropped=self.ask,
+            refused=refused,
         )
         self.changed.emit()
 

@@ -20,6 +20,7 @@ from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, Trips, WaysOverlay
 
@@ -38,9 +39,9 @@ def concerns_ways(notice: Notice) -> bool:
 
 
 _NO_TRIPS = {
-    Trips.ALL: "Trips need two structures.",
-    Trips.CHOSEN: "Select the structures between which the trips go.",
-    Trips.PINNED: "Ask for routes between structures first: each is a trip.",
+    Trips.ALL: tr("Trips need two structures."),
+    Trips.CHOSEN: tr("Select the structures between which the trips go."),
+    Trips.PINNED: tr("Ask for routes between structures first: each is a trip."),
 }
 
 
@@ -114,11 +115,11 @@ class NetworkStudy(OneJob):
             start = session.selection.front
             self.times = None
             if not start:
-                self.why = "Select the structure to start from."
+                self.why = tr("Select the structure to start from.")
             else:
                 manner = self._routes.manner
                 self._work(
-                    "Travel times",
+                    tr("Travel times"),
                     lambda plan, _stopped: times_from(plan, start, manner),
                     self._timed,
                 )
@@ -129,13 +130,13 @@ class NetworkStudy(OneJob):
                 self.why = _NO_TRIPS[session.choices.ways.trips]
             else:
                 self._work(
-                    f"Load of the trips of {len(trips):,} structures",
+                    tr("Load of the trips of {count:,} structures", count=len(trips)),
                     lambda plan, stopped: road_load(plan, trips, stopped),
                     self._loaded,
                 )
         elif shown is WaysOverlay.WEAK:
             self.weak = None
-            self._work("Weak points", lambda plan, _stopped: weak_points(plan), self._weakened)
+            self._work(tr("Weak points"), lambda plan, _stopped: weak_points(plan), self._weakened)
         self.changed.emit()
 
     def _trips(self) -> dict[int, list[tuple[int, float]]]:
@@ -161,7 +162,7 @@ class NetworkStudy(OneJob):
     ) -> None:
         session = self._session
         if not session.plan.network.has_graph:
-            self.why = "The fast search is not ready yet; ask again in a moment."
+            self.why = tr("The fast search is not ready yet; ask again in a moment.")
             return
 
         def arrived(answer: Any) -> None:
@@ -184,7 +185,7 @@ class NetworkStudy(OneJob):
         self.changed.emit()
 
     def _refused(self, error: WovenError) -> None:
-        self.why = str(error)
+        self.why = tr(error)
         self.changed.emit()
 
     def _timed(self, answer: Times | NoRoute) -> None:
@@ -229,7 +230,7 @@ class NetworkStudy(OneJob):
             self._looking = None
 
         self._session.asking.ask(
-            "Looking for near misses",
+            tr("Looking for near misses"),
             lambda plan, _control: candidates(plan),
             done,
             dropped=ended,

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.ui.jobs.pool import Answer, Control, Job
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 
@@ -61,7 +62,7 @@ class OneJob(QObject):
         job: Job | None = None
 
         def say(error: WovenError) -> None:
-            session.say(str(error), "no")
+            session.say(tr(error), "no")
             over()
 
         def came(answer: Answer) -> None:

@@ -27,6 +27,7 @@ from woven_locus.document import Document
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 
@@ -222,7 +223,7 @@ class ProofKeeper(OneJob):
             self._later = found
             self.renew()
 
-        self._work_out("Checking the plan", work, done, at_once=False, dropped=self._soon)
+        self._work_out(tr("Checking the plan"), work, done, at_once=False, dropped=self._soon)
         self.changed.emit()
 
     # --- mending --------------------------------------------------------------------------------------
@@ -234,7 +235,7 @@ class ProofKeeper(OneJob):
     def mend_all(self) -> None:
         """All that are listed, one after the other, since one mend may make another needless; one step of the history."""
         session, tried = self._session, set[object]()
-        with session.document.history.gesture("Mended findings"):
+        with session.document.history.gesture(tr("Mended findings")):
             while True:
                 # Only what is kept current says what is left.
                 now = collect(_Known(session.document, self._study), _KEPT)

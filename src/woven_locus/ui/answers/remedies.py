@@ -16,6 +16,7 @@ from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 
@@ -47,7 +48,7 @@ class RemedyKeeper(OneJob):
         cell = worst_junction(run)
         if cell is None:
             session.say(
-                "No time was lost at any junction so far: let traffic run for a while", "no"
+                tr("No time was lost at any junction so far: let traffic run for a while"), "no"
             )
             return
         some = remedies(run, session.plan, cell)
@@ -72,7 +73,7 @@ class RemedyKeeper(OneJob):
             self.cell, self.found, self.seconds = cell, found, steps * step
             self.changed.emit()
 
-        self._work_out("Trying what would help", work, done, at_once=False)
+        self._work_out(tr("Trying what would help"), work, done, at_once=False)
         self.changed.emit()
 
     def do(self, outcome: Outcome) -> bool:

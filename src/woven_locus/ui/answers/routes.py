@@ -12,6 +12,7 @@ from woven_locus.core.routing.joining import Proposal, propose_join
 from woven_locus.core.routing.search import Path
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.session.session import Session
 
 # Up to this many cells a search is done within the frame of the edit.
@@ -49,7 +50,7 @@ class RouteKeeper(QObject):
         try:
             pin = self._session.document.routes.pin(start, goal, self.manner)
         except WovenError as err:
-            self._session.say(str(err), "no")
+            self._session.say(tr(err), "no")
             return None
         self.current = pin
         self.refresh()
@@ -78,28 +79,36 @@ class RouteKeeper(QObject):
         pin, session = self.current, self._session
         if pin is None or not isinstance(pin.answer, NoRoute):
             session.say(
-                "Choose a route that is broken: what would mend it can then be proposed", "no"
+                tr("Choose a route that is broken: what would mend it can then be proposed"), "no"
             )
             return
         if any(end not in session.plan.register for end in pin.ends):
-            session.say(f"Nothing can be proposed: {pin.answer.why}", "no")
+            session.say(tr("Nothing can be proposed: {why}", why=pin.answer.why), "no")
             return
 
         def done(found: Proposal) -> None:
             self.proposed = found.cells
             count = len(found.cells)
             if found:
-                words = f"{count} cell{'s' * (count != 1)} of road would mend {pin.title}; Shift+U lays them"
+                words = tr(
+                    "{cells} of road would mend {title}; Shift+U lays them",
+                    cells=counted(count, "{n} cell", "{n} cells"),
+                    title=pin.title,
+                )
                 session.say(words)
                 session.reveal.emit(found.cells[0])
             else:
                 session.say(
-                    f"No road can mend {pin.title}: what may not be built on lies between", "no"
+                    tr(
+                        "No road can mend {title}: what may not be built on lies between",
+                        title=pin.title,
+                    ),
+                    "no",
                 )
             self.changed.emit()
 
         session.asking.ask(
-            f"Looking for a road for {pin.title}",
+            tr("Looking for a road for {title}", title=pin.title),
             lambda plan, _control: propose_join(plan, pin.start, pin.goal),
             done,
             at_once=session.plan.terrain.size <= AT_ONCE,
@@ -112,7 +121,7 @@ class RouteKeeper(QObject):
         cells, title = self.proposed, self.current.title
         self.proposed = ()
         code = self._session.choices.ways.drawing.code
-        label = f"Joined {title} by road"
+        label = tr("Joined {title} by road", title=title)
         return self._session.attempt(lay_all, self._session.plan, cells, code, label)
 
     def withdraw(self) -> bool:
@@ -158,12 +167,15 @@ class RouteKeeper(QObject):
         def stopped() -> None:
             if self._searching.get(pin) is job:
                 del self._searching[pin]
-                self._answer(pin, NoRoute("the search was stopped; the next edit asks again"))
+                self._answer(pin, NoRoute(tr("the search was stopped; the next edit asks again")))
                 pin.stale = True
                 self.changed.emit()
 
         job = self._searching[pin] = self._session.jobs.start(
-            f"Routing {pin.title}", lambda _control: query.search(), done, stopped=stopped
+            tr("Routing {title}", title=pin.title),
+            lambda _control: query.search(),
+            done,
+            stopped=stopped,
         )
 
     def _give_up(self, pin: PinnedRoute) -> None:
@@ -176,8 +188,12 @@ class RouteKeeper(QObject):
         self._session.document.routes.answer(pin, answer)  # type: ignore[arg-type]
         if isinstance(answer, NoRoute):
             if first:
-                self._session.say(f"No route {pin.title}: {answer.why}", "no")
+                self._session.say(
+                    tr("No route {title}: {why}", title=pin.title, why=answer.why), "no"
+                )
             elif pin.note == "broke":
-                self._session.say(f"The route {pin.title} broke: {answer.why}", "no")
+                self._session.say(
+                    tr("The route {title} broke: {why}", title=pin.title, why=answer.why), "no"
+                )
         elif pin.note == "mended":
-            self._session.say(f"The route {pin.title} is whole again")
+            self._session.say(tr("The route {title} is whole again", title=pin.title))

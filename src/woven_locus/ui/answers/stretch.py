@@ -13,6 +13,7 @@ from woven_locus.ui.answers.lanes import LaneKeeper
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 
@@ -46,7 +47,7 @@ class StretchKeeper(OneJob):
         found = self._chosen(run)
         if found is None:
             self._session.say(
-                "Click a vehicle, or choose a route that runs along lanes, first", "no"
+                tr("Click a vehicle, or choose a route that runs along lanes, first"), "no"
             )
             return
         self.of, nodes = found
@@ -70,7 +71,9 @@ class StretchKeeper(OneJob):
             self.changed.emit()
 
         # The twin is the run's own: of the plan nothing is read.
-        self._work_out("Looking at the stretch", work, done, at_once=False, of=lambda plan: plan)
+        self._work_out(
+            tr("Looking at the stretch"), work, done, at_once=False, of=lambda plan: plan
+        )
         self.changed.emit()
 
     def _chosen(self, run: TrafficRun) -> tuple[str, list[int]] | None:
@@ -80,10 +83,10 @@ class StretchKeeper(OneJob):
             cars = run.fleet.cars
             pieces = run.fleet.pieces[int(cars.way[row]) : int(cars.way_end[row])]
             nodes = run.streets.tracks.nodes_along(pieces)
-            return f"the way of V{self._traffic.chosen}", nodes
+            return tr("the way of V{chosen}", chosen=self._traffic.chosen), nodes
         way = self._lanes.way
         if isinstance(way, LaneWay):
             dense = self._session.plan.lanes.graph.numbers()[way.nodes].tolist()
             if len(dense) > 1:
-                return "the current route", dense
+                return tr("the current route"), dense
         return None

@@ -11,6 +11,7 @@ from woven_locus.core.traffic.trips import all_trips
 from woven_locus.core.vehicles import NO_TRAFFIC, Trip
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.traffic_clock import TrafficClock
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.session.session import Session
 
 # What a run cannot go on over, once it is another: every lane is elsewhere then.
@@ -37,7 +38,7 @@ class TrafficKeeper(TrafficClock):
         if self.working:
             return
         if not (session.plan.traffic.trips or session.plan.traffic.rules):
-            session.say("There are no trips yet: ask for a route and add it as a trip", "no")
+            session.say(tr("There are no trips yet: ask for a route and add it as a trip"), "no")
             self.changed.emit()
             return
 
@@ -55,13 +56,21 @@ class TrafficKeeper(TrafficClock):
             if without:
                 count = len(without)
                 session.say(
-                    f"{count} trip{'s have' if count > 1 else ' has'} no way: {without[0]}", "no"
+                    tr(
+                        counted(
+                            count,
+                            "{n} trip has no way: {why}",
+                            "{n} trips have no way: {why}",
+                            why=without[0],
+                        )
+                    ),
+                    "no",
                 )
             self.set_running(go)
             if not go:
                 self.step()
 
-        self._work_out("Making traffic ready", make, done, of=Plan.snapshot)
+        self._work_out(tr("Making traffic ready"), make, done, of=Plan.snapshot)
         self.changed.emit()
 
     def clear(self) -> None:
@@ -81,9 +90,9 @@ class TrafficKeeper(TrafficClock):
             return
         traffic = plan.traffic
         if notice.layers & _GROUND:
-            self._end("every lane is elsewhere now")
+            self._end(tr("every lane is elsewhere now"))
         elif (traffic.vehicles and traffic.vehicles != run.kinds) or traffic.people != run.people:
-            self._end("the kinds of vehicle or people changed")
+            self._end(tr("the kinds of vehicle or people changed"))
         elif (
             self._stale  # whatever it was asked, the plan has moved on
             or notice.reformed
@@ -143,13 +152,13 @@ class TrafficKeeper(TrafficClock):
             self._go_on_with(run, after)
 
         self._work_out(
-            "Leading traffic on",
+            tr("Leading traffic on"),
             work,
             done,
             of=Plan.snapshot,
-            ended=lambda: self._end("its vehicles could not be led on"),
+            ended=lambda: self._end(tr("its vehicles could not be led on")),
             dropped=self._settled,
-            refused=lambda error: self._end(str(error)),
+            refused=lambda error: self._end(tr(error)),
         )
 
     def _go_on_with(self, before: TrafficRun, after: TrafficRun) -> None:
@@ -159,10 +168,15 @@ class TrafficKeeper(TrafficClock):
         gone = after.taken_off[len(before.taken_off) :]
         if gone:
             names = ", ".join(gone[:6]) + (" …" if len(gone) > 6 else "")
-            plural = len(gone) > 1
             self._session.say(
-                f"{names} {'were' if plural else 'was'} taken off the road: "
-                f"{'their' if plural else 'its'} lane or way is gone",
+                tr(
+                    counted(
+                        len(gone),
+                        "{names} was taken off the road: its lane or way is gone",
+                        "{names} were taken off the road: their lane or way is gone",
+                        names=names,
+                    )
+                ),
                 "no",
             )
         if self._resume:
@@ -177,8 +191,11 @@ class TrafficKeeper(TrafficClock):
         count = self.run.counts().under_way
         self.clear()
         if count:
-            vehicles = f"{count:,} vehicle{'s' * (count != 1)}"
-            self._session.say(f"Traffic was taken off the road, {vehicles}: {why}", "no")
+            vehicles = tr(counted(count, "{n:,} vehicle", "{n:,} vehicles"))
+            self._session.say(
+                tr("Traffic was taken off the road, {vehicles}: {why}", vehicles=vehicles, why=why),
+                "no",
+            )
 
     # --- trips ----------------------------------------------------------------------------------------
 
@@ -186,9 +203,9 @@ class TrafficKeeper(TrafficClock):
         """Make a trip of the current route. False, and said, when there is none."""
         session = self._session
         if pin is None:
-            session.say("No trip was added: choose or find a route first", "no")
+            session.say(tr("No trip was added: choose or find a route first"), "no")
             return False
         depart = round(self.run.seconds, 1) if self.run is not None else 0.0
         trip = Trip(pin.start, pin.goal, depart, kind, every, count)
-        label = f"Added the trip {pin.title}"
+        label = tr("Added the trip {title}", title=pin.title)
         return session.attempt(set_trips, session.plan, (*session.plan.traffic.trips, trip), label)

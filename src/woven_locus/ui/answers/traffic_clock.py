@@ -9,6 +9,7 @@ from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.timeline import TrafficTimeline
 from woven_locus.core.traffic.waiting import ring_names, stuck
 from woven_locus.ui.answers.run_clock import RunClock
+from woven_locus.ui.language import tr
 
 # Steps between two looks for vehicles that wait for one another.
 _LOOK_EVERY = 60
@@ -46,15 +47,19 @@ class TrafficClock(RunClock[TrafficRun]):
             self.set_running(False)
             counts = run.counts()
             if counts.arrived == counts.wanted:
-                self._session.say(f"Every vehicle has arrived: {run.arrived:,}")
+                self._session.say(tr("Every vehicle has arrived: {arrived:,}", arrived=run.arrived))
             elif not counts.taken_off:
-                self._session.say(f"All others have arrived: {run.arrived:,}")
+                self._session.say(tr("All others have arrived: {arrived:,}", arrived=run.arrived))
 
     def _look_for_rings(self, run: TrafficRun) -> None:
         known, self.rings = len(self.rings), stuck(run)
         if len(self.rings) > known:
             ring = self.rings[-1]
-            words = f"Gridlock: {len(ring)} vehicles wait for one another: {ring_names(ring)}"
+            words = tr(
+                "Gridlock: {count} vehicles wait for one another: {ring_names}",
+                count=len(ring),
+                ring_names=ring_names(ring),
+            )
             self._session.say(words, "no")
             front = run.fleet.front_of(ring[0])
             if front is not None:

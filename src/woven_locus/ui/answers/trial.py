@@ -16,6 +16,7 @@ from woven_locus.trial.results import Results, read_results
 from woven_locus.trial.spec import Spec, load
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.jobs.watching import PathWatch
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 # After the file was written before it is read, and between two looks while the trial runs.
@@ -101,13 +102,13 @@ class TrialKeeper(QObject):
 
         def failed(error: WovenError) -> None:
             self._reading, self._from_reading = False, True
-            self.problem, self.results = str(error), None
+            self.problem, self.results = tr(error), None
             self.changed.emit()
 
         def stopped() -> None:
             self._reading = False
 
-        self._session.jobs.start(f"Reading {path.name}", work, done, failed, stopped)
+        self._session.jobs.start(tr("Reading {path}", path=path.name), work, done, failed, stopped)
 
     _from_reading = False
 
@@ -153,7 +154,7 @@ class TrialKeeper(QObject):
         said = bytes(process.readAllStandardError().data()).decode("utf-8", "replace").strip()
         # 1 is a run that failed, which is a row that says so.
         if code not in (0, 1) and not self._stopped:
-            self.problem = said.splitlines()[-1] if said else "The trial could not be run"
+            self.problem = said.splitlines()[-1] if said else tr("The trial could not be run")
         process.deleteLater()
         if not self._over:
             self._written()

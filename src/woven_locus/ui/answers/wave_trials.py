@@ -7,6 +7,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.waves.trials import Held, Strength, rewards, strengths, will_hold
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 # Seeds over which it is asked whether the waves are held.
@@ -36,7 +37,7 @@ class HoldKeeper(OneJob):
         """Let all waves come over several seeds, in a worker."""
         session = self._session
         if not session.plan.waves.waves or not session.plan.waves.entries:
-            session.say("There are no waves to try: add one in the sheet Waves", "no")
+            session.say(tr("There are no waves to try: add one in the sheet Waves"), "no")
             return
         self._forget()
 
@@ -47,7 +48,7 @@ class HoldKeeper(OneJob):
             self.found, self.strong = found
             self.changed.emit()
 
-        self._work_out("Will it hold?", work, done, at_once=False)
+        self._work_out(tr("Will it hold?"), work, done, at_once=False)
         self.changed.emit()
 
 
@@ -88,7 +89,7 @@ class RewardKeeper(OneJob):
             self.changed.emit()
 
         self._work_out(
-            "Rewards of the waves",
+            tr("Rewards of the waves"),
             work,
             done,
             at_once=False,

@@ -17,6 +17,7 @@ from woven_locus.core.waves.narrow import Narrow, narrow_places
 from woven_locus.core.waves.ways import EntryWay, find_way, find_ways, ground_of
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 
@@ -41,9 +42,9 @@ class Growth:
         if not self.after.found:
             return "sealed"
         if not self.changed:
-            return "as it is"
+            return tr("as it is")
         if abs(self.longer) < 0.05:
-            return "another way, as long"
+            return tr("another way, as long")
         share = self.longer / self.before.length if self.before.length else 0.0
         return f"{self.longer:+.1f}, {share:+.0%}, {self.seconds:+.1f} s"
 
@@ -116,7 +117,7 @@ class WaysKeeper(OneJob):
                 self._around = self._session.plan.revision, found
                 self._judged()
 
-            self._work_out("Ways of attackers", work, done)
+            self._work_out(tr("Ways of attackers"), work, done)
         return self._around[1]
 
     def _growth(self) -> tuple[Growth, ...]:
@@ -236,7 +237,7 @@ class GainKeeper(WhileShown):
             self.found = found
             self.changed.emit()
 
-        self._work_out("Where it would gain most", work, done, at_once=False)
+        self._work_out(tr("Where it would gain most"), work, done, at_once=False)
 
 
 class CutKeeper(WhileShown):
@@ -262,7 +263,7 @@ class CutKeeper(WhileShown):
             self.found = found
             self.changed.emit()
 
-        self._work_out("The least cut", work, done, at_once=False)
+        self._work_out(tr("The least cut"), work, done, at_once=False)
 
 
 class NarrowKeeper(WhileShown):
@@ -280,4 +281,4 @@ class NarrowKeeper(WhileShown):
             self.found = found
             self.changed.emit()
 
-        self._work_out("Narrow places", lambda twin, _control: narrow_places(twin), done)
+        self._work_out(tr("Narrow places"), lambda twin, _control: narrow_places(twin), done)

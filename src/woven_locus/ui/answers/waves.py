@@ -9,6 +9,7 @@ from woven_locus.core.geometry import Point
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.timeline import WaveTimeline
 from woven_locus.ui.answers.run_clock import RunClock
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 # What a run cannot go on over, once it is another.
@@ -38,18 +39,20 @@ class WaveKeeper(RunClock[WaveRun]):
         plan = self._session.plan
         why = ""
         if not plan.waves.entries or not plan.waves.goals:
-            why = "set an entry and a goal first"
+            why = tr("set an entry and a goal first")
         elif not any(wave.groups for wave in plan.waves.waves):
-            why = "there are no waves yet: add one in the sheet Waves"
+            why = tr("there are no waves yet: add one in the sheet Waves")
         if why:
-            self._session.say(f"No wave was begun: {why}", "no")
+            self._session.say(tr("No wave was begun: {why}", why=why), "no")
             self.changed.emit()
             return
         self.run = WaveRun(plan, self.seed)
         self.timeline = WaveTimeline(self.run)
         self._stale = False
         if self.run.no_way:
-            self._session.say(f"{self.run.no_way:,} attackers have no way to a goal", "no")
+            self._session.say(
+                tr("{no_way:,} attackers have no way to a goal", no_way=self.run.no_way), "no"
+            )
         if go:
             self.set_running(True)
         else:
@@ -119,10 +122,16 @@ class WaveKeeper(RunClock[WaveRun]):
         self._timer.stop()
         if run.lost:
             at = max(n for n, tally in enumerate(run.waves) if tally.lives)
-            name = run.plan_waves.waves[at].name or f"wave {at + 1}"
-            self._session.say(f"Lost in {name}: no life is left", "no")
+            name = run.plan_waves.waves[at].name or tr("wave {at}", at=at + 1)
+            self._session.say(tr("Lost in {name}: no life is left", name=name), "no")
         else:
-            self._session.say(f"Held: {run.lives:,} of {run.plan_waves.lives:,} lives are left")
+            self._session.say(
+                tr(
+                    "Held: {lives:,} of {lives2:,} lives are left",
+                    lives=run.lives,
+                    lives2=run.plan_waves.lives,
+                )
+            )
         self.changed.emit()
 
     # --- a plan that changes meanwhile ----------------------------------------------------------------
@@ -133,7 +142,7 @@ class WaveKeeper(RunClock[WaveRun]):
         if notice.layers & _GROUND or notice.reformed:
             self.clear()
             self._session.say(
-                "The waves were taken off the map: the plan's waves or grid changed", "no"
+                tr("The waves were taken off the map: the plan's waves or grid changed"), "no"
             )
         elif notice.layers & _LEADS:
             self._wait()

@@ -9,6 +9,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.placing.feasibility import looked_at
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import WhereShown
 
@@ -82,7 +83,7 @@ class WhereKeeper(QObject):
                 self.changed.emit()
 
         job = self._job = session.asking.ask(
-            "Looking where it could go",
+            tr("Looking where it could go"),
             lambda plan, control: Feasibility(plan, kind, turn, lifted, control),
             arrived,
             dropped=dropped,

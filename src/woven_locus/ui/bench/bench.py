@@ -9,8 +9,9 @@ from PyQt6.QtCore import QPoint, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.parts.widgets import Page
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, em
 
 if TYPE_CHECKING:
     from woven_locus.ui.bench.build.page import BuildPage
@@ -20,6 +21,10 @@ if TYPE_CHECKING:
     from woven_locus.ui.bench.traffic.page import TrafficPage
     from woven_locus.ui.bench.waves.page import WavesPage
     from woven_locus.ui.bench.ways.page import WaysPage
+
+
+# Pixels of the plain font: as it opens, the least that one may make of it, and the most that words may ask for.
+WIDTH, LEAST, WIDEST = 264, 200, 340
 
 
 class Bench(QStackedWidget):
@@ -35,7 +40,6 @@ class Bench(QStackedWidget):
         super().__init__()
         self._desk, self._session, self._theme = desk, desk.session, theme
         self.setObjectName("bench")
-        self.setMinimumWidth(200)
         self._session.choices.stage_changed.connect(self._show)
         self._show()
 
@@ -119,3 +123,8 @@ class Bench(QStackedWidget):
 
     def _show(self) -> None:
         self.setCurrentWidget(self.page_of(self._session.choices.stage))
+        # Words of another language, or a larger font, may need more than is given to it.
+        page = self.currentWidget()
+        assert isinstance(page, Page)
+        needed = page.needed_width()
+        self.setMinimumWidth(LEAST if needed <= em(WIDTH) else min(needed, em(WIDEST)))

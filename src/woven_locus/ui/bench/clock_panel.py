@@ -11,6 +11,7 @@ from woven_locus.core.clock import seconds_words
 from woven_locus.ui.answers.run_clock import SPEEDS
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.answers.waves import WaveKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.clock_buttons import ClockButtons
 from woven_locus.ui.parts.widgets import figures, heading, muted, quietly
 from woven_locus.ui.theme import Theme
@@ -24,7 +25,7 @@ class ClockPanel(QWidget):
         self._keeper = keeper
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(heading("Clock"))
+        column.addWidget(heading(tr("Clock")))
         self.buttons = ClockButtons(
             theme, SPEEDS, keeper.set_running, keeper.step, keeper.set_speed
         )
@@ -35,15 +36,15 @@ class ClockPanel(QWidget):
         )
         column.addWidget(self.buttons)
         self.back = QSlider(Qt.Orientation.Horizontal)
-        self.back.setAccessibleName("Time shown: drag to turn the run back")
-        self.back.setToolTip("Turn the run back, and on again as far as it was")
+        self.back.setAccessibleName(tr("Time shown: drag to turn the run back"))
+        self.back.setToolTip(tr("Turn the run back, and on again as far as it was"))
         self.back.valueChanged.connect(keeper.seek)
         column.addWidget(self.back)
         self.since = muted()
         column.addWidget(self.since)
         self.figures = figures()
         column.addWidget(self.figures)
-        self.clear = QPushButton("Begin again")
+        self.clear = QPushButton(tr("Begin again"))
         self.clear.setToolTip(clear_tip)
         self.clear.clicked.connect(keeper.clear)
         column.addWidget(self.clear)
@@ -70,17 +71,19 @@ class ClockPanel(QWidget):
         self.since.setVisible(timeline is not None and timeline.first > 0)
         if run is None or timeline is None:
             quietly(self.back, lambda: self.back.setRange(0, 0))
-            self.figures.setText("not begun")
+            self.figures.setText(tr("not begun"))
             return
         # A drag must not be answered by the slider that makes it.
         if not self.back.isSliderDown():
             quietly(self.back, lambda: self._show_time(timeline, run.steps))
         if timeline.first > 0:
             began = seconds_words(timeline.first * run.step)
-            self.since.setText(f"Back to {began}: what was before was another plan.")
+            self.since.setText(
+                tr("Back to {began}: what was before was another plan.", began=began)
+            )
         lines = self._lines()
         if keeper.behind:
-            lines.append("slower than asked for")
+            lines.append(tr("slower than asked for"))
         self.figures.setText("\n".join(lines))
 
     def _show_time(self, timeline: Any, now: int) -> None:

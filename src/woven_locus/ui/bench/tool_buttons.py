@@ -9,6 +9,7 @@ from typing import Generic, TypeVar
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton, QWidget
 
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import tr
 from woven_locus.ui.theme import Theme
 
 _Tool = TypeVar("_Tool", bound=Enum)
@@ -31,7 +32,7 @@ class ToolButtons(QWidget, Generic[_Tool]):
         group = QButtonGroup(self)
         self.buttons: dict[_Tool, QPushButton] = {}
         for at, (tool, (_icon, key, words)) in enumerate(tools.items()):
-            button = QPushButton(tool.value)
+            button = QPushButton(tr(tool.value))
             button.setCheckable(True)
             button.setToolTip(f"{words} ({key})")
             button.setStyleSheet("text-align: left; padding-left: 6px; padding-right: 4px;")

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.files.compare_lines import Line
 from woven_locus.ui.answers.compared import ComparedKeeper
+from woven_locus.ui.language import counted, shown, tr
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font
@@ -30,30 +31,33 @@ class CompareSheet(QDialog):
     ) -> None:
         """turn : the window's action that shows the other plan."""
         super().__init__(parent)
-        self.setWindowTitle("Compare")
+        self.setWindowTitle(tr("Compare"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._session, self._compared = session, compared
         self.head = Label()
         self.head.setWordWrap(True)
         self.words = QLineEdit()
-        self.words.setPlaceholderText("Only lines with these words")
-        self.words.setAccessibleName("Only lines with these words")
+        self.words.setPlaceholderText(tr("Only lines with these words"))
+        self.words.setAccessibleName(tr("Only lines with these words"))
         self.words.setClearButtonEnabled(True)
         self.words.textChanged.connect(self._show)
         self.list = QListWidget()
         self.list.setFont(number_font())
-        self.list.setAccessibleName("Compare")
+        self.list.setAccessibleName(tr("Compare"))
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(self._go)
         self.list.itemActivated.connect(self._go)
-        self.take = QPushButton("Take over")
-        self.take.setToolTip("Have it as in the other plan; one step, which can be undone")
+        self.take = QPushButton(tr("Take over"))
+        self.take.setToolTip(tr("Have it as in the other plan; one step, which can be undone"))
         self.take.clicked.connect(self._take)
-        self.turn = QPushButton("Show the other plan")
+        self.turn = QPushButton(tr("Show the other plan"))
         self.turn.setCheckable(True)
         self.turn.setToolTip(
-            f"The other plan on the sheet, and back ({turn.shortcut().toString()})"
+            tr(
+                "The other plan on the sheet, and back ({toString})",
+                toString=turn.shortcut().toString(),
+            )
         )
         self.turn.clicked.connect(compared.turn)
         # Its key works here as it does in the window.
@@ -90,24 +94,28 @@ class CompareSheet(QDialog):
             return
         name = path.name
         if lines is None:
-            self.head.setText(f"Reading {name} …")
+            self.head.setText(tr("Reading {name} …", name=name))
         elif not lines:
-            self.head.setText(f"The same as {name}.")
+            self.head.setText(tr("The same as {name}.", name=name))
         else:
             self.head.setText(
-                f"Since {name}: {len(lines):,} line{'s' * (len(lines) != 1)}. + came, - went, ~ is another; "
-                "choose one to go there."
+                tr(
+                    "Since {name}: {lines}. + came, - went, ~ is another; choose one to go there.",
+                    name=name,
+                    lines=counted(len(lines), "{n:,} line", "{n:,} lines"),
+                )
             )
         kept = self.list.currentRow()
         self.list.blockSignals(True)
         self.list.clear()
         wanted = self.words.text().casefold().split()
         for line in lines or ():
-            if all(word in str(line).casefold() for word in wanted):
-                item = QListWidgetItem(str(line))
+            text = f"{line.sign} {shown(line.words)}"
+            if all(word in text.casefold() for word in wanted):
+                item = QListWidgetItem(text)
                 item.setData(Qt.ItemDataRole.UserRole, line)
                 # One that just fits is drawn with its end cut off.
-                item.setToolTip(str(line))
+                item.setToolTip(text)
                 self.list.addItem(item)
         self.list.setCurrentRow(min(kept, self.list.count() - 1))
         self.list.blockSignals(False)

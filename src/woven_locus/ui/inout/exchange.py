@@ -33,13 +33,14 @@ from woven_locus.files.atomic import write_bytes
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.theme import Theme
 
-_HEIGHTS = "Heights (*.asc *.png *.txt);;All files (*)"
-_KINDS = "Kinds or plans (*.kinds.json *.csv *.plan.json);;All files (*)"
-_TABLES = "Tables (*.csv);;All files (*)"
-_TERRAIN = "Pictures (*.png);;All files (*)"
+_HEIGHTS = tr("Heights (*.asc *.png *.txt);;All files (*)")
+_KINDS = tr("Kinds or plans (*.kinds.json *.csv *.plan.json);;All files (*)")
+_TABLES = tr("Tables (*.csv);;All files (*)")
+_TERRAIN = tr("Pictures (*.png);;All files (*)")
 
 
 class Exchange:
@@ -80,12 +81,15 @@ class Exchange:
                 bring[what](path)
 
         self._session.jobs.start(
-            f"Looking at {path.name}", lambda _control: sniff.what_is(path), done, self._failed
+            tr("Looking at {path}", path=path.name),
+            lambda _control: sniff.what_is(path),
+            done,
+            self._failed,
         )
 
     def heights_in(self, given: Path | None = None) -> None:
         """Ask for a file of heights and show how it would lie."""
-        chosen = given or self._chosen("Import heights", _HEIGHTS)
+        chosen = given or self._chosen(tr("Import heights"), _HEIGHTS)
         if chosen is None:
             return
         path = chosen
@@ -99,11 +103,11 @@ class Exchange:
 
             HeightsSheet(self._session, *answer, path.name, self.window).open()
 
-        self._session.jobs.start(f"Reading {path.name}", read, done, self._failed)
+        self._session.jobs.start(_reading(path), read, done, self._failed)
 
     def terrain_in(self, given: Path | None = None) -> None:
         """Ask for a picture and show which colour becomes which class."""
-        chosen = given or self._chosen("Import terrain", _TERRAIN)
+        chosen = given or self._chosen(tr("Import terrain"), _TERRAIN)
         if chosen is None:
             return
         path = chosen
@@ -114,7 +118,7 @@ class Exchange:
             TerrainSheet(self._session, picture, path.name, self.window).open()
 
         self._session.jobs.start(
-            f"Reading {path.name}",
+            _reading(path),
             lambda control: pictures.load_picture(path, control),
             done,
             self._failed,
@@ -122,7 +126,7 @@ class Exchange:
 
     def kinds_in(self, given: Path | None = None) -> None:
         """Ask for a catalogue, or another plan, and show what its kinds would do here."""
-        chosen = given or self._chosen("Import kinds", _KINDS)
+        chosen = given or self._chosen(tr("Import kinds"), _KINDS)
         if chosen is None:
             return
         path, window = chosen, self.window
@@ -133,12 +137,15 @@ class Exchange:
             KindsInSheet(self._session, self._theme, found, path.name, window).open()
 
         self._session.jobs.start(
-            f"Reading {path.name}", lambda _stopped: catalogue.load(path), done, self._failed
+            _reading(path),
+            lambda _stopped: catalogue.load(path),
+            done,
+            self._failed,
         )
 
     def register_in(self, given: Path | None = None) -> None:
         """Ask for a table of structures and show which of them could be placed."""
-        chosen = given or self._chosen("Import structures", _TABLES)
+        chosen = given or self._chosen(tr("Import structures"), _TABLES)
         if chosen is None:
             return
         path, session = chosen, self._session
@@ -154,23 +161,22 @@ class Exchange:
 
             RegisterInSheet(session, *found, path.name, self.window).open()
 
-        session.asking.ask(f"Reading {path.name}", read, done, at_once=False, refused=self._failed)
+        session.asking.ask(_reading(path), read, done, at_once=False, refused=self._failed)
 
     def trips_in(self, given: Path | None = None) -> None:
         """Ask for a table of trips, which take the place of those that there are."""
-        chosen = given or self._chosen("Import trips", _TABLES)
+        chosen = given or self._chosen(tr("Import trips"), _TABLES)
         if chosen is None:
             return
         path, session = chosen, self._session
 
         def done(trips: tuple[Trip, ...]) -> None:
-            label = f"Trips from {path.name}"
+            label = tr("Trips from {path}", path=path.name)
             if session.attempt(set_trips, session.plan, trips, label):
-                vehicles = sum(trip.count for trip in trips)
-                session.say(f"{len(trips):,} trips of {vehicles:,} vehicles from {path.name}")
+                session.say(_trips_words(trips, path))
 
         session.asking.ask(
-            f"Reading {path.name}",
+            _reading(path),
             lambda plan, _control: traffic_rows.load(path, plan),
             done,
             at_once=False,
@@ -181,18 +187,20 @@ class Exchange:
     def waves_in(self, form: str, given: Path | None = None) -> None:
         """Ask for a table of entries and goals, attackers or waves, which take the place of those that there are.
         form : one of formats.WAVE_IMPORTS."""
-        chosen = given or self._chosen(f"Import: {formats.FORMATS[form].words}", _TABLES)
+        chosen = given or self._chosen(
+            tr("Import: {words}", words=formats.FORMATS[form].words), _TABLES
+        )
         if chosen is None:
             return
         path, session = chosen, self._session
 
         def done(after: WavePlan) -> None:
-            label = f"{formats.FORMATS[form].words} from {path.name}"
+            label = tr("{words} from {path}", words=formats.FORMATS[form].words, path=path.name)
             if session.attempt(set_waves_plan, session.plan, after, label):
                 session.say(label)
 
         session.asking.ask(
-            f"Reading {path.name}",
+            _reading(path),
             lambda plan, _control: wave_tables.load(form, path, plan),
             done,
             at_once=False,
@@ -212,7 +220,7 @@ class Exchange:
         """Ask where to, and write. name : one of formats.FORMATS."""
         session, form = self._session, formats.FORMATS[name]
         if form.heights and session.plan.heights is None:
-            session.say("This plan has no heights to export", "no")
+            session.say(tr("This plan has no heights to export"), "no")
             return
         if not form.depth:
             self._write(name)
@@ -227,14 +235,14 @@ class Exchange:
         """Ask where to, and write a table. words : what it holds."""
         session = self._session
         chosen = self.choose_out(
-            f"{words} as CSV", file_name(f"{session.plan.name} {words}", ".csv")
+            tr("{words} as CSV", words=words), file_name(f"{session.plan.name} {words}", ".csv")
         )
 
         def write(path: Path) -> None:
             session.jobs.start(
-                f"Writing {path.name}",
+                tr("Writing {path}", path=path.name),
                 lambda _control: write_bytes(path, text.encode()),
-                lambda _nothing: session.say(f"Wrote {path}"),
+                lambda _nothing: session.say(tr("Wrote {path}", path=path)),
                 self._failed,
             )
 
@@ -271,12 +279,25 @@ class Exchange:
                 form.write(twin, path, how)
 
         session.jobs.start(
-            f"Writing {path.name}",
+            tr("Writing {path}", path=path.name),
             write,
-            lambda _nothing: session.say(f"Wrote {path}"),
+            lambda _nothing: session.say(tr("Wrote {path}", path=path)),
             self._failed,
-            lambda: session.say(f"Stopped: {path.name} may have been written"),
+            lambda: session.say(tr("Stopped: {path} may have been written", path=path.name)),
         )
 
     def _failed(self, error: WovenError) -> None:
-        self._session.say(f"{error}. The plan is as it was.", "error")
+        self._session.say(tr("{error}. The plan is as it was.", error=error), "error")
+
+
+def _reading(path: Path) -> str:
+    return tr("Reading {path}", path=path.name)
+
+
+def _trips_words(trips: tuple[Trip, ...], path: Path) -> str:
+    return tr(
+        "{trips} of {vehicles} from {path}",
+        trips=counted(len(trips), "{n:,} trip", "{n:,} trips"),
+        vehicles=counted(sum(trip.count for trip in trips), "{n:,} vehicle", "{n:,} vehicles"),
+        path=path.name,
+    )

@@ -16,13 +16,14 @@ from woven_locus.files.atomic import Stamp, digest, read_bytes, stamp
 from woven_locus.ui.bars import AskBar
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.jobs.watching import PathWatch
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 # After the last of several writes, and before another try while something else is asked or written.
 SOON_MSEC, LATER_MSEC = 150, 400
 # After a plan was opened or saved.
 FIRST_MSEC = 1000
-LABELS = ("Reload", "Compare", "Keep mine")
+LABELS = (tr("Reload"), tr("Compare"), tr("Keep mine"))
 
 
 class FileWatch(QObject):
@@ -101,7 +102,7 @@ class FileWatch(QObject):
         def stopped() -> None:
             self._looking = False
 
-        session.jobs.start(f"Looking at {path.name}", work, done, failed, stopped)
+        session.jobs.start(tr("Looking at {path}", path=path.name), work, done, failed, stopped)
 
     def _say_gone(self, path: Path) -> None:
         if self._gone or path.exists():
@@ -109,19 +110,23 @@ class FileWatch(QObject):
         self._gone = True
         self._session.document.stays_apart(None)
         self._session.settled.emit()
-        self._session.say(f"{path} is gone. The plan is still open; Save writes it anew.", "no")
+        self._session.say(
+            tr("{path} is gone. The plan is still open; Save writes it anew.", path=path), "no"
+        )
 
     def _ask(self, path: Path, mark: str) -> None:
         session = self._session
         document = session.document
-        mine = "" if document.history.saved else " After a reload, undo brings your changes back."
-        words = f"{path.name} was written by another program."
+        mine = (
+            "" if document.history.saved else tr(" After a reload, undo brings your changes back.")
+        )
+        words = tr("{path} was written by another program.", path=path.name)
 
         def answered(word: str) -> None:
             if session.document is not document:
                 return
             if word == "save":
-                self.reload(f"Reloaded {path.name}")
+                self.reload(tr("Reloaded {path}", path=path.name))
             elif word == "discard":
                 self._compare(path)
                 # Seen, it is still to be decided.
@@ -129,7 +134,7 @@ class FileWatch(QObject):
             else:
                 document.stays_apart(mark)
                 session.settled.emit()
-                session.say(f"Your plan stays; Save writes over {path.name}")
+                session.say(tr("Your plan stays; Save writes over {path}", path=path.name))
 
         self._ask_bar.ask(words + mine, answered, LABELS)
 
@@ -142,10 +147,10 @@ class FileWatch(QObject):
         session = self._session
         document, path = session.document, session.document.path
         if path is None:
-            session.say("This plan was never saved, and has no file to go back to", "no")
+            session.say(tr("This plan was never saved, and has no file to go back to"), "no")
             return
         if document.history.in_gesture:
-            session.say("Not now: end the stroke in hand first", "no")
+            session.say(tr("Not now: end the stroke in hand first"), "no")
             return
 
         def work(plan: Plan, _control: Control) -> tuple[Edit, str]:
@@ -157,14 +162,19 @@ class FileWatch(QObject):
         def done(answer: tuple[Edit, str]) -> None:
             edit, mark = answer
             if document.history.in_gesture:
-                session.say(f"{label}: dropped, since a stroke was in hand; do it again", "no")
+                session.say(
+                    tr("{label}: dropped, since a stroke was in hand; do it again", label=label),
+                    "no",
+                )
                 return
             document.history.do(edit)
             document.is_in_file(mark)
             session.settled.emit()
-            session.say(label if edit.changes else f"The plan is as {path.name} has it")
+            session.say(
+                label if edit.changes else tr("The plan is as {path} has it", path=path.name)
+            )
 
         def refused(error: WovenError) -> None:
-            session.say(f"{error}. The open plan is as it was.", "error")
+            session.say(tr("{error}. The open plan is as it was.", error=error), "error")
 
         session.asking.ask(label, work, done, at_once=False, refused=refused)

@@ -18,15 +18,18 @@ from woven_locus.ui.bars import AskBar
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.inout.new_plan_sheet import NewPlanSheet
 from woven_locus.ui.jobs.pool import AT_ONCE, Control, nothing, now
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 
-PLANS = f"Plans (*{plan_json.SUFFIX});;All files (*)"
-SOURCES = f"Plans and catalogues (*{plan_json.SUFFIX} *.json *.csv);;All files (*)"
-CHANGED_LABELS = ("Save over it", "Save under another name…", "Keep working")
-THERE_LABELS = ("Write over it", "Another name…", "Keep working")
+PLANS = tr("Plans (*{suffix});;All files (*)", suffix=plan_json.SUFFIX)
+SOURCES = tr(
+    "Plans and catalogues (*{suffix} *.json *.csv);;All files (*)", suffix=plan_json.SUFFIX
+)
+CHANGED_LABELS = (tr("Save over it"), tr("Save under another name…"), tr("Keep working"))
+THERE_LABELS = (tr("Write over it"), tr("Another name…"), tr("Keep working"))
 
 
 class Files:
@@ -45,7 +48,7 @@ class Files:
     # --- choosing ----------------------------------------------------------------------------
 
     def _ask_open(self) -> str:
-        return QFileDialog.getOpenFileName(self._window, "Open a plan", "", PLANS)[0]
+        return QFileDialog.getOpenFileName(self._window, tr("Open a plan"), "", PLANS)[0]
 
     def _ask_source(self, title: str) -> str:
         return QFileDialog.getOpenFileName(self._window, title, "", SOURCES)[0]
@@ -53,7 +56,7 @@ class Files:
     def _ask_save(self) -> str:
         document = self._session.document
         start = str(document.path or file_name(document.plan.name, plan_json.SUFFIX))
-        return QFileDialog.getSaveFileName(self._window, "Save the plan", start, PLANS)[0]
+        return QFileDialog.getSaveFileName(self._window, tr("Save the plan"), start, PLANS)[0]
 
     # --- the menu ----------------------------------------------------------------------------
 
@@ -70,9 +73,9 @@ class Files:
     def _begin(self, new: NewPlan) -> None:
         reads = any(source not in (DEMO, NONE) for source in (new.kinds, new.terrain))
         self.bring(
-            f"Making {new.name}",
+            tr("Making {new}", new=new.name),
             lambda: Document(new.make()),
-            f"{new.name}: an empty plan",
+            tr("{new}: an empty plan", new=new.name),
             at_once=not reads and new.spec.cols * new.spec.rows <= AT_ONCE,
             safe=True,
             shown=lambda: self._session.set_stage(Stage(new.purpose.stage)),
@@ -96,9 +99,15 @@ class Files:
         from woven_locus.ui.one_window import raised_elsewhere
 
         if path != self._session.document.path and raised_elsewhere(path):
-            self._session.say(f"{path.name} is open in another window, which was asked to come up")
+            self._session.say(
+                tr("{path} is open in another window, which was asked to come up", path=path.name)
+            )
             return
-        self.bring(f"Opening {path.name}", lambda: Document.open(path), f"Opened {path}")
+        self.bring(
+            tr("Opening {path}", path=path.name),
+            lambda: Document.open(path),
+            tr("Opened {path}", path=path),
+        )
 
     def bring(
         self,
@@ -139,7 +148,7 @@ class Files:
         session.jobs.start(label, made, done, no)
 
     def _failed(self, error: WovenError) -> None:
-        self._session.say(f"{error}. The open plan is as it was.", "error")
+        self._session.say(tr("{error}. The open plan is as it was.", error=error), "error")
 
     # --- saving ------------------------------------------------------------------------------
 
@@ -175,7 +184,7 @@ class Files:
         if not path.suffix:
             path = path.with_name(path.name + suffix)
             if path.exists() and path != mine:
-                words = f"{path} is there already."
+                words = tr("{path} is there already.", path=path)
                 self._ask_over(words, THERE_LABELS, lambda: write(path), another)
                 return
         write(path)
@@ -202,7 +211,7 @@ class Files:
         session = self._session
         document = session.document
         if document.history.in_gesture:
-            session.say("Not saved: end the stroke in hand first, or drop it with Esc", "no")
+            session.say(tr("Not saved: end the stroke in hand first, or drop it with Esc"), "no")
             return
         if session.jobs.acting:
             # One after the other: each has to know what the one before has written.
@@ -214,11 +223,11 @@ class Files:
             current = document.saved(saving)
             session.saved.emit()
             if current:
-                session.say(f"Saved {path}")
+                session.say(tr("Saved {path}", path=path))
                 if then is not None:
                     then()
                 return
-            session.say(f"Saved {path}; what was changed since is not in it yet")
+            session.say(tr("Saved {path}; what was changed since is not in it yet", path=path))
             if then is not None and session.document is document:
                 self.when_safe(then)
 
@@ -226,18 +235,20 @@ class Files:
             document.not_saved(saving)
             if isinstance(error, FileChanged):
                 self._ask_over(
-                    f"Not saved: {error}.",
+                    tr("Not saved: {error}.", error=error),
                     CHANGED_LABELS,
                     lambda: self._write(path, then, over=True),
                     lambda: self.save_as(then),
                 )
             else:
-                session.say(f"{error}. Nothing was lost: the plan is still open.", "error")
+                session.say(
+                    tr("{error}. Nothing was lost: the plan is still open.", error=error), "error"
+                )
 
         if session.asking.is_small():
             now(saving.write, done, failed)
             return
-        session.jobs.act(f"Saving {path.name}", saving.write, done, failed)
+        session.jobs.act(tr("Saving {path}", path=path.name), saving.write, done, failed)
 
     def _write_on(
         self, document: Document, path: Path, then: Callable[[], object] | None, over: bool
@@ -264,4 +275,6 @@ class Files:
             else:
                 otherwise()
 
-        self._ask_bar.ask(f"“{document.title}” has changes that are not saved.", answered)
+        self._ask_bar.ask(
+            tr("“{title}” has changes that are not saved.", title=document.title), answered
+        )

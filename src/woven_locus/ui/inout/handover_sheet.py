@@ -14,6 +14,7 @@ from woven_locus.files.atomic import write_bytes
 from woven_locus.files.handover_folder import source_texts, write_folder
 from woven_locus.files.vectors_json import MOST_CASES, vectors_bytes
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, side_by_side, whole_box
 from woven_locus.ui.session.session import Session
@@ -28,29 +29,29 @@ class HandoverSheet(FormSheet):
 
     def __init__(self, session: Session, choose: Callable[[str], str], parent: QWidget) -> None:
         """choose : asks for a folder, by a title; empty for none."""
-        super().__init__("Hand over to a game", "Write", parent)
+        super().__init__(tr("Hand over to a game"), tr("Write"), parent)
         self._session, self._choose = session, choose
         self.language = QComboBox()
-        self.language.setAccessibleName("Language")
+        self.language.setAccessibleName(tr("Language"))
         for item in handover.LANGUAGES.values():
             self.language.addItem(item.name, item.key)
         self.folder = QLineEdit()
-        self.folder.setAccessibleName("Folder")
+        self.folder.setAccessibleName(tr("Folder"))
         self.folder.setMinimumWidth(em(260))
-        self.pick = QPushButton("Choose…")
-        self.pick.setAccessibleName("Choose the folder")
+        self.pick = QPushButton(tr("Choose…"))
+        self.pick.setAccessibleName(tr("Choose the folder"))
         self.pick.setAutoDefault(False)
         self.pick.clicked.connect(self._pick)
-        self.vectors = whole_box(1000, 0, MOST_CASES, "Test vectors")
-        self.seed = whole_box(0, 0, 2**31 - 1, "Seed")
-        self.over = QCheckBox("Replace files that were changed")
+        self.vectors = whole_box(1000, 0, MOST_CASES, tr("Test vectors"))
+        self.seed = whole_box(0, 0, 2**31 - 1, tr("Seed"))
+        self.over = QCheckBox(tr("Replace files that were changed"))
         self.says = Label()
         self.says.setWordWrap(True)
         self.says.setMinimumWidth(em(220))
-        self.form.addRow("Language", self.language)
-        self.form.addRow("Folder", side_by_side(self.folder, self.pick))
-        self.form.addRow("Test vectors", self.vectors)
-        self.form.addRow("Seed", self.seed)
+        self.form.addRow(tr("Language"), self.language)
+        self.form.addRow(tr("Folder"), side_by_side(self.folder, self.pick))
+        self.form.addRow(tr("Test vectors"), self.vectors)
+        self.form.addRow(tr("Seed"), self.seed)
         self.form.addRow("", self.over)
         self.side.addWidget(self.says)
         self.side.addStretch(1)
@@ -60,7 +61,7 @@ class HandoverSheet(FormSheet):
         self._look()
 
     def _pick(self) -> None:
-        if chosen := self._choose("Where the source goes"):
+        if chosen := self._choose(tr("Where the source goes")):
             self.folder.setText(chosen)
 
     @property
@@ -69,12 +70,18 @@ class HandoverSheet(FormSheet):
 
     def _look(self) -> None:
         language = self._chosen
-        built = f"Built with  {language.build}\n" if language.build else ""
+        built = tr("Built with  {build}\n", build=language.build) if language.build else ""
         self.says.setText(
-            "Source without dependencies that follows this plan's rules, and a runner that answers test vectors.\n\n"
-            f"{language.needs}.\n{built}Run with  {language.run} {PLAN} {VECTORS}"
+            tr(
+                "Source without dependencies that follows this plan's rules, and a runner that answers test vectors.\n\n{needs}.\n{built}Run with  {run} {plan} {vectors}",
+                needs=language.needs,
+                built=built,
+                run=language.run,
+                plan=PLAN,
+                vectors=VECTORS,
+            )
         )
-        self.show_problem("" if self.folder.text().strip() else "Choose a folder")
+        self.show_problem("" if self.folder.text().strip() else tr("Choose a folder"))
 
     def _write(self) -> None:
         session, language = self._session, self._chosen
@@ -93,9 +100,13 @@ class HandoverSheet(FormSheet):
             return len(texts) + 2 * bool(count)
 
         session.jobs.start(
-            f"Writing {language.name}",
+            tr("Writing {language}", language=language.name),
             write,
-            lambda files: session.say(f"Wrote {files} files to {folder}"),
-            lambda error: session.say(f"{error}. The plan is as it was.", "error"),
-            lambda: session.say(f"Stopped: some files may have been written to {folder}"),
+            lambda files: session.say(
+                tr("Wrote {files} files to {folder}", files=files, folder=folder)
+            ),
+            lambda error: session.say(tr("{error}. The plan is as it was.", error=error), "error"),
+            lambda: session.say(
+                tr("Stopped: some files may have been written to {folder}", folder=folder)
+            ),
         )

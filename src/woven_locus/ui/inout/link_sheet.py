@@ -17,10 +17,11 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.inout.live_link import LiveLink
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.widgets import Label, copy_text, muted
 from woven_locus.ui.theme import em, number_font
 
-_ABOUT = (
+_ABOUT = tr(
     "A running game on this machine reads, asks and edits the plan that is open, as JSON-RPC 2.0 over WebSocket. "
     "Each of its edits is a step that can be undone."
 )
@@ -31,15 +32,15 @@ class LinkSheet(QDialog):
 
     def __init__(self, link: LiveLink, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Live link")
+        self.setWindowTitle(tr("Live link"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._link = link
         self.state = Label()
-        self.url, self.token = (self._field(name) for name in ("Address", "Token"))
-        self.read_only = QCheckBox("It may only read and ask")
+        self.url, self.token = (self._field(name) for name in (tr("Address"), tr("Token")))
+        self.read_only = QCheckBox(tr("It may only read and ask"))
         self.switch = QPushButton()
         self.switch.clicked.connect(self._turn)
-        self.copy = QPushButton("Copy as JSON")
+        self.copy = QPushButton(tr("Copy as JSON"))
         self.copy.clicked.connect(self._copy)
         self.problem = Label()
         self.problem.setObjectName("bad")
@@ -47,8 +48,8 @@ class LinkSheet(QDialog):
         about = muted(_ABOUT)
         about.setWordWrap(True)
         form = QFormLayout()
-        form.addRow("Address", self.url)
-        form.addRow("Token", self.token)
+        form.addRow(tr("Address"), self.url)
+        form.addRow(tr("Token"), self.token)
         buttons = QHBoxLayout()
         buttons.addWidget(self.switch)
         buttons.addWidget(self.copy)
@@ -74,8 +75,8 @@ class LinkSheet(QDialog):
     def _show(self) -> None:
         link = self._link
         on = bool(link.url)
-        count = f"{link.clients} client{'s' * (link.clients != 1)}"
-        self.state.setText(f"It listens; {count}." if on else "It is off.")
+        count = tr(counted(link.clients, "{n} client", "{n} clients"))
+        self.state.setText(tr("It listens; {count}.", count=count) if on else tr("It is off."))
         self.url.setText(link.url)
         self.token.setText(link.token if on else "")
         self.url.setEnabled(on)
@@ -84,7 +85,7 @@ class LinkSheet(QDialog):
         self.read_only.setEnabled(not on)
         if on:
             self.read_only.setChecked(link.read_only)
-        self.switch.setText("End" if on else "Begin")
+        self.switch.setText(tr("End") if on else tr("Begin"))
         self.problem.setText(link.problem)
         self.problem.setVisible(bool(link.problem))
 

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 
 from woven_locus.core.errors import Refused, WovenError
 from woven_locus.ui.answers.reported import ReportedAgents
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 
 if TYPE_CHECKING:
@@ -87,10 +88,12 @@ class LiveLink(QObject):
                 super().check_may_edit()
                 if QApplication.activeModalWidget() or QApplication.activePopupWidget():
                     # What it shows, and will do, is of the plan as it is.
-                    raise NotAllowed("a sheet is open in the window; ask again when it is closed")
+                    raise NotAllowed(
+                        tr("a sheet is open in the window; ask again when it is closed")
+                    )
 
             def save(self) -> str:
-                raise Refused("the window saves this plan")
+                raise Refused(tr("the window saves this plan"))
 
         host = OpenPlan(self._session.document, read_only)
         self._link = Link(
@@ -113,7 +116,7 @@ class LiveLink(QObject):
             while self._waiting:
                 # Its end would wait for them, and they for this thread.
                 _work, future = self._waiting.popleft()
-                loop.call_soon_threadsafe(_settle, future, None, Refused("the link has ended"))
+                loop.call_soon_threadsafe(_settle, future, None, Refused(tr("the link has ended")))
             loop.call_soon_threadsafe(ended.set)
         thread.join(PATIENCE)
         self._thread = self._loop = self._ended = None
@@ -128,7 +131,7 @@ class LiveLink(QObject):
 
             asyncio.run(self._serve(link))
         except WovenError as err:
-            self.problem = str(err)
+            self.problem = tr(err)
             self._told.emit(0)
 
     async def _serve(self, link: Link) -> None:
@@ -197,7 +200,7 @@ class LiveLink(QObject):
 
     def _count(self, clients: int) -> None:
         if clients > self.clients:
-            self._session.say("A game is connected by the live link.")
+            self._session.say(tr("A game is connected by the live link."))
         self.clients = clients
         if self.problem and self._thread is not None:
             self._thread.join(PATIENCE)

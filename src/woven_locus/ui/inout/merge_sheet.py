@@ -24,6 +24,7 @@ from woven_locus.files.compare_lines import value_words
 from woven_locus.files.proof_json import finding_json, finding_text
 from woven_locus.ui.answers.merging import MergeKeeper
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import Label, heading
 from woven_locus.ui.theme import em, number_font
@@ -39,25 +40,28 @@ class MergeSheet(QDialog):
     ) -> None:
         """choose : asks for a plan, by a title."""
         super().__init__(parent)
-        self.setWindowTitle("Merge")
+        self.setWindowTitle(tr("Merge"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._session, self._choose = desk.session, choose
         self.keeper = MergeKeeper(desk.session, theirs)
         self.theirs, self.base = Label(), Label()
         self.table = reading_table(
-            ("In conflict", "Ours", "Theirs", "Taken"), "Conflicts", 0, {1: 130, 2: 130, 3: 70}
+            (tr("In conflict"), tr("Ours"), tr("Theirs"), tr("Taken")),
+            tr("Conflicts"),
+            0,
+            {1: 130, 2: 130, 3: 70},
         )
         self.table.setMinimumHeight(em(120))
         self.table.itemSelectionChanged.connect(self._chosen)
-        self.ours_button = QPushButton("Take ours")
-        self.theirs_button = QPushButton("Take theirs")
+        self.ours_button = QPushButton(tr("Take ours"))
+        self.theirs_button = QPushButton(tr("Take theirs"))
         self.ours_button.clicked.connect(lambda: self._solve(False))
         self.theirs_button.clicked.connect(lambda: self._solve(True))
         self.list = QListWidget()
         self.list.setFont(number_font())
-        self.list.setAccessibleName("What comes in")
+        self.list.setAccessibleName(tr("What comes in"))
         self.list.currentItemChanged.connect(self._go)
-        self.coming = heading("What comes in")
+        self.coming = heading(tr("What comes in"))
         self.state, self.problem = Label(), Label()
         self.problem.setObjectName("bad")
         for label in (self.state, self.problem):
@@ -67,7 +71,7 @@ class MergeSheet(QDialog):
         make = self.buttons.button(kinds.Ok)
         assert make is not None
         self.make = make
-        self.make.setText("Merge")
+        self.make.setText(tr("Merge"))
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
         self._lay_out()
@@ -80,22 +84,22 @@ class MergeSheet(QDialog):
     def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         for words, label, press in (
-            ("Theirs", self.theirs, self._other_theirs),
-            ("Both began with", self.base, self._other_base),
+            (tr("Theirs"), self.theirs, self._other_theirs),
+            (tr("Both began with"), self.base, self._other_base),
         ):
             row = QHBoxLayout()
             head = Label(words)
             head.setMinimumWidth(em(110))
-            button = QPushButton("Choose…")
+            button = QPushButton(tr("Choose…"))
             button.setAutoDefault(False)
-            button.setAccessibleName(f"{words}: choose a plan")
+            button.setAccessibleName(tr("{words}: choose a plan", words=words))
             button.clicked.connect(press)
             for widget in (head, label, button):
                 row.addWidget(widget, int(widget is label))
             column.addLayout(row)
         column.addWidget(self.state)
         column.addWidget(self.problem)
-        column.addWidget(heading("In conflict"))
+        column.addWidget(heading(tr("In conflict")))
         column.addWidget(self.table, 1)
         choice = QHBoxLayout()
         for button in (self.ours_button, self.theirs_button):
@@ -109,11 +113,11 @@ class MergeSheet(QDialog):
         self.resize(em(640), em(520))
 
     def _other_theirs(self) -> None:
-        if path := self._choose("What somebody else made of this plan"):
+        if path := self._choose(tr("What somebody else made of this plan")):
             self.keeper.take(theirs=path)
 
     def _other_base(self) -> None:
-        if path := self._choose("The plan that both began with"):
+        if path := self._choose(tr("The plan that both began with")):
             self.keeper.take(base=path)
 
     # --- what it shows ------------------------------------------------------------------------
@@ -121,7 +125,7 @@ class MergeSheet(QDialog):
     def _show(self) -> None:
         keeper, outcome = self.keeper, self.keeper.outcome
         self.theirs.setText(str(keeper.theirs))
-        self.base.setText(str(keeper.base) if keeper.base is not None else "not chosen yet")
+        self.base.setText(str(keeper.base) if keeper.base is not None else tr("not chosen yet"))
         self.make.setEnabled(outcome is not None and not keeper.working)
         self.problem.setText(keeper.problem)
         self.problem.setVisible(bool(keeper.problem))
@@ -146,16 +150,25 @@ class MergeSheet(QDialog):
     def _words(self) -> str:
         outcome, working = self.keeper.outcome, self.keeper.working
         if outcome is None or working:
-            return "Working it out …" if working else ""
+            return tr("Working it out …") if working else ""
         count = len(outcome.conflicts)
-        words = f"{count} conflict{'s' * (count != 1)}, for which ours is kept" if count else ""
+        words = (
+            tr(
+                "{conflicts}, for which ours is kept",
+                conflicts=counted(count, "{n} conflict", "{n} conflicts"),
+            )
+            if count
+            else ""
+        )
         if not outcome.edit.changes:
-            return "; ".join(filter(None, (words, "nothing comes in: ours has it all")))
+            return "; ".join(filter(None, (words, tr("nothing comes in: ours has it all"))))
         found = len(outcome.findings)
         more = (
-            f"{found} finding{'s' * (found != 1)} come{'s' * (found == 1)} with it" if found else ""
+            tr(counted(found, "{n} finding comes with it", "{n} findings come with it"))
+            if found
+            else ""
         )
-        return "; ".join(filter(None, (words or "No conflict", more)))
+        return "; ".join(filter(None, (words or tr("No conflict"), more)))
 
     def _show_lines(self) -> None:
         outcome = self.keeper.outcome
@@ -163,12 +176,17 @@ class MergeSheet(QDialog):
         findings = [
             finding_json(item) for item in (outcome.findings if outcome is not None else ())
         ]
-        self.coming.setText(f"What comes in: {len(lines):,} line{'s' * (len(lines) != 1)}")
+        self.coming.setText(
+            tr("What comes in: {lines}", lines=counted(len(lines), "{n:,} line", "{n:,} lines"))
+        )
         self.list.blockSignals(True)
         self.list.clear()
         places: list[tuple[str, Cell | None]] = [(str(line), line.low) for line in lines]
         places += [
-            (f"+ finding {finding_text(item)}", Cell(*item["cell"]) if item["cell"] else None)
+            (
+                tr("+ finding {finding_text}", finding_text=finding_text(item)),
+                Cell(*item["cell"]) if item["cell"] else None,
+            )
             for item in findings
         ]
         for text, place in places:
@@ -210,9 +228,16 @@ class MergeSheet(QDialog):
         if outcome is None:
             return
         if session.document.revision != outcome.revision:
-            session.say("Not merged, since the plan changed meanwhile; do it again", "no")
+            session.say(tr("Not merged, since the plan changed meanwhile; do it again"), "no")
             return
         session.document.history.do(outcome.edit)
         left = len(outcome.conflicts)
-        kept = f"; ours was kept in {left} conflict{'s' * (left != 1)}" if left else ""
+        kept = (
+            tr(
+                "; ours was kept in {conflicts}",
+                conflicts=counted(left, "{n} conflict", "{n} conflicts"),
+            )
+            if left
+            else ""
+        )
         session.say(f"{outcome.edit.label}{kept}")

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QComboBox, QLineEdit, QRadioButton, QV
 
 from woven_locus.document.purposes import DEMO, NONE, PURPOSES, NewPlan, Purpose, Source
 from woven_locus.ui.bench.survey.grid_form import GridForm
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import muted
 from woven_locus.ui.theme import Theme, em
 
@@ -24,9 +25,9 @@ class SourceBox(QComboBox):
         self.setAccessibleName(name)
         self._title, self._choose = title, choose
         self._file: Path | None = None
-        self.addItem("The demo’s", DEMO)
+        self.addItem(tr("The demo’s"), DEMO)
         self.addItem(none, NONE)
-        self.addItem("From a file…", "")
+        self.addItem(tr("From a file…"), "")
         self._last = 0
         self.activated.connect(self._activated)
 
@@ -59,15 +60,15 @@ class NewPlanSheet(GridForm):
     """`asked` is the answer once it is accepted."""
 
     def __init__(self, theme: Theme, parent: QWidget, choose: Choose) -> None:
-        super().__init__("New plan", "Make the plan", theme, PURPOSES[0].spec, parent)
-        self.name = QLineEdit("Untitled plan")
-        self.name.setAccessibleName("Name")
+        super().__init__(tr("New plan"), tr("Make the plan"), theme, PURPOSES[0].spec, parent)
+        self.name = QLineEdit(tr("Untitled plan"))
+        self.name.setAccessibleName(tr("Name"))
         self._sized = False  # the user has said how large it is to be
         self.group = QButtonGroup(self)
         column = QVBoxLayout()
         for at, purpose in enumerate(PURPOSES):
-            button = QRadioButton(purpose.name)
-            button.setToolTip(purpose.words)
+            button = QRadioButton(tr(purpose.name))
+            button.setToolTip(tr(purpose.words))
             self.group.addButton(button, at)
             column.addWidget(button)
         self.words = muted()
@@ -75,14 +76,19 @@ class NewPlanSheet(GridForm):
         # Two lines of it have room whichever is chosen, so that nothing below moves.
         self.words.setMinimumHeight(2 * self.words.fontMetrics().lineSpacing() + 2)
         column.addWidget(self.words)
-        self.kinds = SourceBox("Kinds from", "None", "Kinds: a catalogue or a plan", choose)
-        self.terrain = SourceBox(
-            "Terrain from", "One plain class", "Classes of terrain and road: a plan", choose
+        self.kinds = SourceBox(
+            tr("Kinds from"), tr("None"), tr("Kinds: a catalogue or a plan"), choose
         )
-        self.form.addRow("Name", self.name)
-        self.form.addRow("It is to be", column)
-        self.form.addRow("Kinds", self.kinds)
-        self.form.addRow("Terrain and roads", self.terrain)
+        self.terrain = SourceBox(
+            tr("Terrain from"),
+            tr("One plain class"),
+            tr("Classes of terrain and road: a plan"),
+            choose,
+        )
+        self.form.addRow(tr("Name"), self.name)
+        self.form.addRow(tr("It is to be"), column)
+        self.form.addRow(tr("Kinds"), self.kinds)
+        self.form.addRow(tr("Terrain and roads"), self.terrain)
         self.add_grid()
         self.side.addStretch(1)
         self.group.idClicked.connect(self._propose)
@@ -102,7 +108,7 @@ class NewPlanSheet(GridForm):
         """What is asked for, None as long as there is no such grid."""
         if self.spec is None:
             return None
-        name = self.name.text().strip() or "Untitled plan"
+        name = self.name.text().strip() or tr("Untitled plan")
         return NewPlan(self.spec, name, self.kinds.source, self.terrain.source, self.purpose)
 
     def _was_sized(self) -> None:
@@ -111,7 +117,7 @@ class NewPlanSheet(GridForm):
     def _propose(self) -> None:
         """What goes with the purpose. A size that was typed stays."""
         purpose = self.purpose
-        self.words.setText(purpose.words)
+        self.words.setText(tr(purpose.words))
         self.kinds.propose(purpose.kinds)
         self.terrain.propose(purpose.terrain)
         if not self._sized:

@@ -36,6 +36,7 @@ from woven_locus.files.map_png import (
 from woven_locus.files.map_svg import map_svg
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.jobs.pool import AT_ONCE, Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, figures, heading, muted, whole_box
@@ -43,7 +44,7 @@ from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, em
 from woven_locus.version import __version__
 
-PNG, SVG, PDF, PAPER = "PNG", "SVG", "PDF", "Paper"
+PNG, SVG, PDF, PAPER = "PNG", "SVG", "PDF", tr("Paper")
 _SUFFIX = {PNG: ".png", SVG: ".svg", PDF: ".pdf"}
 # The longer side of a PDF's page, mm; its points an inch.
 _PAGE, _RESOLUTION = 297, 300
@@ -51,11 +52,11 @@ _PAGE, _RESOLUTION = 297, 300
 _PREVIEW = 240
 _EXACT = QPageSize.SizeMatchPolicy.ExactMatch
 _WORDS = {
-    "reserved": "Reserved ground",
-    "obstacles": "Obstacles",
-    "barriers": "Barriers",
-    "roads": "Roads",
-    "structures": "Structures",
+    "reserved": tr("Reserved ground"),
+    "obstacles": tr("Obstacles"),
+    "barriers": tr("Barriers"),
+    "roads": tr("Roads"),
+    "structures": tr("Structures"),
 }
 
 
@@ -74,7 +75,7 @@ class PictureSheet(FormSheet):
     ) -> None:
         """in_sight : rows and columns of the screen that the sheet shows.  choose_out : asks for a file, by title and proposed
         name.  form : what is proposed."""
-        super().__init__("Picture of the map", "Write…", parent)
+        super().__init__(tr("Picture of the map"), tr("Write…"), parent)
         self._session, self._files, self._choose_out, self._window = (
             session,
             files,
@@ -84,48 +85,51 @@ class PictureSheet(FormSheet):
         self._in_sight = in_sight.clipped(session.plan.spec.shape)
         self.choose_printer: Callable[[QPrinter], bool] = self._ask_printer
         self.form_box = QComboBox()
-        self.form_box.setAccessibleName("Picture as")
+        self.form_box.setAccessibleName(tr("Picture as"))
         self.form_box.addItems((PNG, SVG, PDF, PAPER))
         self.form_box.setCurrentText(form)
-        self.whole, self.view = QRadioButton("The whole map"), QRadioButton("What the sheet shows")
+        self.whole, self.view = (
+            QRadioButton(tr("The whole map")),
+            QRadioButton(tr("What the sheet shows")),
+        )
         self.whole.setChecked(True)
         group = QButtonGroup(self)
         group.addButton(self.whole)
         group.addButton(self.view)
-        self.pixels = whole_box(PIXELS, 1, 512, "Pixels a cell")
+        self.pixels = whole_box(PIXELS, 1, 512, tr("Pixels a cell"))
         self.layers = {name: QCheckBox(words) for name, words in _WORDS.items()}
         for box in self.layers.values():
             box.setChecked(True)
-        self.scales, self.legend = QCheckBox("Scales along the edges"), QCheckBox("Legend")
+        self.scales, self.legend = QCheckBox(tr("Scales along the edges")), QCheckBox(tr("Legend"))
         framed = form in (PDF, PAPER)
         self.scales.setChecked(framed)
         self.legend.setChecked(framed)
-        self.dark = QCheckBox("Dark colours")
+        self.dark = QCheckBox(tr("Dark colours"))
         self.dark.setChecked(theme.palette.dark and form != PAPER)
         self.preview, self.facts = Label(), figures()
         self.preview.setFixedSize(em(_PREVIEW), em(_PREVIEW))
         self.preview.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.preview.setAccessibleName("Small picture of it")
+        self.preview.setAccessibleName(tr("Small picture of it"))
         self._lay_out()
         self._connect()
         self._look()
 
     def _lay_out(self) -> None:
-        self.form.addRow("As", self.form_box)
+        self.form.addRow(tr("As"), self.form_box)
         for label, boxes in (
-            ("Of", (self.whole, self.view)),
-            ("With", (*self.layers.values(), self.scales, self.legend)),
+            (tr("Of"), (self.whole, self.view)),
+            (tr("With"), (*self.layers.values(), self.scales, self.legend)),
         ):
             column = QVBoxLayout()
             for box in boxes:
                 column.addWidget(box)
             self.form.addRow(label, column)
         self.form.addRow("", self.dark)
-        self.form.addRow("Pixels a cell", self.pixels)
-        self.side.addWidget(heading("That gives"))
+        self.form.addRow(tr("Pixels a cell"), self.pixels)
+        self.side.addWidget(heading(tr("That gives")))
         self.side.addWidget(self.preview)
         self.side.addWidget(self.facts)
-        self.side.addWidget(muted("Scales and legend are not in the small picture."))
+        self.side.addWidget(muted(tr("Scales and legend are not in the small picture.")))
         self.side.addStretch(1)
 
     def _connect(self) -> None:
@@ -148,27 +152,29 @@ class PictureSheet(FormSheet):
         """What it gives, and whether it can be made."""
         form, look, plan = self.form_box.currentText(), self.look, self._session.plan
         self.pixels.setEnabled(form == PNG)
-        self.make.setText("Print…" if form == PAPER else "Write…")
+        self.make.setText(tr("Print…") if form == PAPER else tr("Write…"))
         rows, cols = look.box(plan).shape
         small = rows * cols <= AT_ONCE
-        lines = [f"{cols:,} × {rows:,} cells"]
+        lines = [tr("{cols:,} × {rows:,} cells", cols=cols, rows=rows)]
         why = ""
         if form == PNG:
             try:
                 tall, wide = size_of(plan, self.pixels.value(), look)
             except TooLarge as err:
-                why = str(err)
+                why = tr(err)
             else:
-                lines.append(f"{wide:,} × {tall:,} pixels")
+                lines.append(tr("{wide:,} × {tall:,} pixels", wide=wide, tall=tall))
                 if small and (look.scales or look.legend):
                     wide, tall = frame_in(plan, self.pixels.value(), look).around(wide, tall)
-                    lines.append(f"{wide:,} × {tall:,} with what is around")
+                    lines.append(
+                        tr("{wide:,} × {tall:,} with what is around", wide=wide, tall=tall)
+                    )
         self.facts.setText("\n".join(lines))
         self.show_problem(why)
         if small:
             self._show_preview(look)
         else:
-            self.preview.setText("Too large for a small picture")
+            self.preview.setText(tr("Too large for a small picture"))
 
     def _show_preview(self, look: MapLook) -> None:
         plan, side = self._session.plan, self.preview.width()
@@ -196,14 +202,14 @@ class PictureSheet(FormSheet):
 
         def write(path: Path) -> None:
             self._work(
-                f"Writing {path.name}",
+                tr("Writing {path}", path=path.name),
                 lambda plan, control: _write(form, plan, path, look, pixels, control),
-                f"Wrote {path}",
+                tr("Wrote {path}", path=path),
             )
 
         def ask() -> None:
-            start = file_name(f"{name} map", _SUFFIX[form])
-            if chosen := self._choose_out("Picture of the map", start):
+            start = file_name(tr("{name} map", name=name), _SUFFIX[form])
+            if chosen := self._choose_out(tr("Picture of the map"), start):
                 self._files.write_to(chosen, _SUFFIX[form], write, ask)
 
         ask()
@@ -216,9 +222,9 @@ class PictureSheet(FormSheet):
         printer.setPageOrientation(sides.Landscape if cols > rows else sides.Portrait)
         if self.choose_printer(printer):
             self._work(
-                "Printing the map",
+                tr("Printing the map"),
                 lambda plan, _control: _draw(map_svg(plan, look), printer),
-                "The map went to the printer",
+                tr("The map went to the printer"),
             )
 
     def _work(self, label: str, make: Callable[[Plan, Control], object], words: str) -> None:
@@ -228,8 +234,8 @@ class PictureSheet(FormSheet):
             label,
             lambda control: make(settled_snapshot(plan, control), control),
             lambda _nothing: session.say(words),
-            lambda error: session.say(f"{error}. The plan is as it was.", "error"),
-            lambda: session.say(f"{label} was stopped"),
+            lambda error: session.say(tr("{error}. The plan is as it was.", error=error), "error"),
+            lambda: session.say(tr("{label} was stopped", label=label)),
         )
 
     def _ask_printer(self, printer: QPrinter) -> bool:
@@ -252,7 +258,7 @@ def _pdf(svg: str, title: str) -> bytes:
     writer = QPdfWriter(buffer)
     writer.setResolution(_RESOLUTION)
     writer.setTitle(title)
-    writer.setCreator(f"Woven Locus {__version__}")
+    writer.setCreator(tr("Woven Locus {version}", version=__version__))
     size = QSvgRenderer(QByteArray(svg.encode())).defaultSize().toSizeF()
     size *= _PAGE / max(size.width(), size.height(), 1.0)
     writer.setPageSize(QPageSize(size, QPageSize.Unit.Millimeter, "", _EXACT))
@@ -266,11 +272,11 @@ def _draw(svg: str, on: QPagedPaintDevice) -> None:
     name = on.outputFileName() if isinstance(on, QPrinter) else ""
     if name and not Path(name).parent.is_dir():
         # Qt itself says nothing of use.
-        raise FileProblem(name, "", "there is no such folder")
+        raise FileProblem(name, "", tr("there is no such folder"))
     renderer = QSvgRenderer(QByteArray(svg.encode()))
     painter = QPainter()
     if not painter.begin(on):
-        raise WovenError("nothing could be drawn: look whether the printer is ready")
+        raise WovenError(tr("nothing could be drawn: look whether the printer is ready"))
     page = QRectF(painter.viewport())
     size = renderer.defaultSize().toSizeF()
     size.scale(page.size(), Qt.AspectRatioMode.KeepAspectRatio)

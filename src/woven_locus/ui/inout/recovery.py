@@ -13,9 +13,10 @@ from woven_locus.document.journals import journal_folder
 from woven_locus.files.left_over import LeftOver, left_over
 from woven_locus.ui.bars import AskBar
 from woven_locus.ui.inout.files import Files
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.session.session import Session
 
-LABELS = ("Restore", "Discard", "Later")
+LABELS = (tr("Restore"), tr("Discard"), tr("Later"))
 # How often a journal that could not be written is tried again while nobody edits.
 MEND_MSEC = 2000
 
@@ -71,7 +72,7 @@ class Recovery(QObject):
         done: Callable[[int], None],
         failed: Callable[[Exception], None],
     ) -> None:
-        self._session.jobs.act("Beginning the journal", work, done, failed)
+        self._session.jobs.act(tr("Beginning the journal"), work, done, failed)
 
     def end(self) -> None:
         if self._document is not None:
@@ -89,7 +90,7 @@ class Recovery(QObject):
             self._session.say(problem[0].upper() + problem[1:], "error")
             self._mend.start()
         else:
-            self._session.say("The recovery journal is kept again, from now on")
+            self._session.say(tr("The recovery journal is kept again, from now on"))
             self._mend.stop()
 
     def _try_again(self) -> None:
@@ -98,7 +99,9 @@ class Recovery(QObject):
             self._look()
 
     def _offer(self, journal: LeftOver) -> None:
-        steps = f"{journal.steps} step{'s' * (journal.steps != 1)}" if journal.steps else "its work"
+        steps = (
+            tr(counted(journal.steps, "{n} step", "{n} steps")) if journal.steps else tr("its work")
+        )
 
         def answered(word: str) -> None:
             if word == "save":
@@ -107,7 +110,11 @@ class Recovery(QObject):
                 journal.throw_away()
 
         self._ask_bar.ask(
-            f"“{journal.name}” was not closed in good order; {steps} can be restored.",
+            tr(
+                "“{journal}” was not closed in good order; {steps} can be restored.",
+                journal=journal.name,
+                steps=steps,
+            ),
             answered,
             LABELS,
         )
@@ -117,11 +124,13 @@ class Recovery(QObject):
         session = self._session
 
         def refused(error: WovenError) -> None:
-            session.say(f"It could not be restored: {error}. It was left as it is.", "error")
+            session.say(
+                tr("It could not be restored: {error}. It was left as it is.", error=error), "error"
+            )
 
         self._files.bring(
-            f"Restoring {journal.name}",
+            tr("Restoring {journal}", journal=journal.name),
             lambda: Document.restore(journal),
-            f"Restored “{journal.name}”: save it when you have looked at it",
+            tr("Restored “{journal}”: save it when you have looked at it", journal=journal.name),
             refused=refused,
         )

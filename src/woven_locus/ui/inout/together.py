@@ -12,9 +12,10 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.exchange import Exchange
 from woven_locus.ui.inout.files import PLANS, Files
+from woven_locus.ui.language import tr
 from woven_locus.ui.theme import Theme
 
-_TRIALS = "Trials (*.toml);;All files (*)"
+_TRIALS = tr("Trials (*.toml);;All files (*)")
 
 
 class Together:
@@ -40,7 +41,7 @@ class Together:
 
     def compare(self) -> None:
         """Ask for another plan, and list what is another in this one."""
-        path = self.choose("The plan to compare with")
+        path = self.choose(tr("The plan to compare with"))
         if path is not None:
             self.compare_with(path)
 
@@ -59,7 +60,7 @@ class Together:
 
     def trial(self) -> None:
         """Ask for a trial, and show its table."""
-        chosen = self._exchange.choose_in("A trial", _TRIALS)
+        chosen = self._exchange.choose_in(tr("A trial"), _TRIALS)
         if chosen:
             from woven_locus.ui.inout.trial_sheet import TrialSheet
 
@@ -74,9 +75,9 @@ class Together:
     def merge(self) -> None:
         """Ask for what somebody else made of this plan, and show what would come of both."""
         if self._desk.session.document.history.in_gesture:
-            self._desk.session.say("Not now: end the stroke in hand first", "no")
+            self._desk.session.say(tr("Not now: end the stroke in hand first"), "no")
             return
-        path = self.choose("What somebody else made of this plan")
+        path = self.choose(tr("What somebody else made of this plan"))
         if path is not None:
             from woven_locus.ui.inout.merge_sheet import MergeSheet
 

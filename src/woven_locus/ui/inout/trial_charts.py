@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from woven_locus.trial.results import Results, Spread, spreads
 from woven_locus.ui.jobs.pool import Jobs
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart, curve_looks
 from woven_locus.ui.theme import Theme, colour
 
@@ -26,7 +27,7 @@ class SpreadChart:
         self._theme = theme
         self._boxes: list[Spread] = []
         self._noted = self._by = ""
-        self.chart = Chart(jobs, theme, "Spread for each setting", self._draw)
+        self.chart = Chart(jobs, theme, tr("Spread for each setting"), self._draw)
 
     def show(self, results: Results, noted: str, by: str) -> None:
         """Of a noted figure, for each value of a setting."""
@@ -39,7 +40,7 @@ class SpreadChart:
         if plot is None:
             return
         plot.clear()
-        self.chart.show_words("" if self._boxes else "No run has a number there yet.")
+        self.chart.show_words("" if self._boxes else tr("No run has a number there yet."))
         pg = self.chart.package
         lines: list[tuple[float, float]] = []
         for x, box in enumerate(self._boxes):
@@ -98,7 +99,7 @@ class LinesChart:
         self._results: Results | None = None
         self._axes: list[str] = []
         self._by, self._row = "", -1
-        self.chart = Chart(jobs, theme, "Every run as a line", self._draw)
+        self.chart = Chart(jobs, theme, tr("Every run as a line"), self._draw)
 
     def show(self, results: Results, axes: Sequence[str], by: str, row: int) -> None:
         """by : the setting by whose value lines are told apart.  row : the run that stands out, or -1."""
@@ -110,7 +111,7 @@ class LinesChart:
         if plot is None or results is None:
             return
         plot.clear()
-        self.chart.show_words("" if results.rows else "No run is done yet.")
+        self.chart.show_words("" if results.rows else tr("No run is done yet."))
         if not results.rows or not self._axes:
             return
         places, names = self._places(results)

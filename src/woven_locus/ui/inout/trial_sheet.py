@@ -28,6 +28,7 @@ from woven_locus.ui.answers.trial import TrialKeeper
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.trial_charts import LinesChart, SpreadChart
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.figures_table import FiguresTable, Value
 from woven_locus.ui.parts.widgets import Elided, Label
 from woven_locus.ui.theme import Theme, em
@@ -40,23 +41,23 @@ class TrialSheet(QDialog):
 
     def __init__(self, desk: Desk, theme: Theme, files: Files, path: Path, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Trial {path.name}")
+        self.setWindowTitle(tr("Trial {path}", path=path.name))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._desk, self._files = desk, files
         self.keeper = TrialKeeper(desk.session, path)
         self.state, self.problem, self.where = Label(), Label(), Elided()
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)
-        self.run, self.other = QPushButton("Run"), QPushButton("Another table…")
+        self.run, self.other = QPushButton(tr("Run")), QPushButton(tr("Another table…"))
         self.run.clicked.connect(self._run)
         self.other.clicked.connect(self._other_table)
-        self.open_plan = QPushButton("Open the plan as in this run")
+        self.open_plan = QPushButton(tr("Open the plan as in this run"))
         self.open_plan.clicked.connect(self._open)
         self.table: FiguresTable | None = None
         self.spread = SpreadChart(desk.session.jobs, theme)
         self.lines = LinesChart(desk.session.jobs, theme)
         self.noted, self.by = QComboBox(), QComboBox()
-        for box, name in ((self.noted, "Figure"), (self.by, "For each")):
+        for box, name in ((self.noted, tr("Figure")), (self.by, tr("For each"))):
             box.setAccessibleName(name)
             box.currentIndexChanged.connect(lambda _at: self._draw())
         self._row = -1
@@ -76,12 +77,12 @@ class TrialSheet(QDialog):
             button.setAutoDefault(False)
         head.addWidget(self.other)
         head.addWidget(self.run)
-        for words, box in (("Figure", self.noted), ("For each", self.by)):
+        for words, box in ((tr("Figure"), self.noted), (tr("For each"), self.by)):
             choice.addWidget(Label(words))
             choice.addWidget(box, 1)
         charts = QTabWidget()
-        charts.addTab(self.spread.chart, "Spread")
-        charts.addTab(self.lines.chart, "Every run")
+        charts.addTab(self.spread.chart, tr("Spread"))
+        charts.addTab(self.lines.chart, tr("Every run"))
         right = QWidget()
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
@@ -119,17 +120,24 @@ class TrialSheet(QDialog):
         self.problem.setText(keeper.problem)
         self.problem.setVisible(bool(keeper.problem))
         self.where.setText(str(keeper.table))
-        self.run.setText("Stop" if keeper.running else "Run")
+        self.run.setText(tr("Stop") if keeper.running else tr("Run"))
         known = spec is not None and results is not None
         done = len(results.rows) if results is not None else 0
         count = spec.count if spec is not None else 0
         self.run.setEnabled(keeper.running or (known and done < count))
-        self.state.setText(f"{done:,} of {count:,} runs" if known else "Reading …")
+        self.state.setText(
+            tr("{done:,} of {count:,} runs", done=done, count=count) if known else tr("Reading …")
+        )
         if results is not None and results.stale:
             stale = len(results.stale)
             self.problem.setText(
-                f"{stale:,} row{'s are' if stale != 1 else ' is'} of a plan as it is no more, or of other seconds: "
-                "name another table, and run it"
+                tr(
+                    counted(
+                        stale,
+                        "{n:,} row is of a plan as it is no more, or of other seconds: name another table, and run it",
+                        "{n:,} rows are of a plan as it is no more, or of other seconds: name another table, and run it",
+                    )
+                )
             )
             self.problem.show()
             self.run.setEnabled(keeper.running)
@@ -145,7 +153,7 @@ class TrialSheet(QDialog):
             if self.table is not None:
                 self.table.deleteLater()
             columns = [(name, _cell) for name in heads]
-            self.table = FiguresTable("Runs", columns, [76] * len(columns))
+            self.table = FiguresTable(tr("Runs"), columns, [76] * len(columns))
             self.table.picked.connect(self._pick)
             self.left.addWidget(self.table)
         rows: list[tuple[Value, ...]] = [tuple(map(_value, row)) for row in results.rows]
@@ -199,7 +207,12 @@ class TrialSheet(QDialog):
         start = str(self.keeper.table)
         options = QFileDialog.Option.DontConfirmOverwrite
         return QFileDialog.getSaveFileName(
-            self, "The table of this trial", start, "Tables (*.csv);;All files (*)", "", options
+            self,
+            tr("The table of this trial"),
+            start,
+            tr("Tables (*.csv);;All files (*)"),
+            "",
+            options,
         )[0]
 
     def _other_table(self) -> None:
@@ -225,8 +238,13 @@ class TrialSheet(QDialog):
             # What chance there is goes as in the run.
             self._desk.traffic.seed = self._desk.waves.seed = seed
 
-        label = f"Opening {plan.name} as in run {row + 1}"
-        self._files.bring(label, make, f"{plan.name} with {words or 'no change'}", shown=shown)
+        label = tr("Opening {plan} as in run {row}", plan=plan.name, row=row + 1)
+        self._files.bring(
+            label,
+            make,
+            tr("{plan} with {words}", plan=plan.name, words=words or tr("no change")),
+            shown=shown,
+        )
 
 
 def _value(cell: str) -> Value:

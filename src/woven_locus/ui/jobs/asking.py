@@ -9,6 +9,9 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.document import Document
 from woven_locus.ui.jobs.pool import AT_ONCE, Answer, Control, Job, Jobs, nothing, now
+from woven_locus.ui.language import mark, tr
+
+_DROPPED = mark("{label}: dropped, since the plan changed meanwhile; do it again")
 
 
 class Asking:
@@ -56,7 +59,7 @@ class Asking:
         """
         document = self._document()
         plan, revision, say = document.plan, document.revision, self._say
-        no = refused or (lambda error: say(str(error), "no"))
+        no = refused or (lambda error: say(tr(error), "no"))
         if self.is_small() if at_once is None else at_once:
             now(lambda: work(plan, Control()), done, no)
             return None
@@ -68,7 +71,7 @@ class Asking:
             if dropped is not None:
                 dropped()
             else:
-                say(f"{label}: dropped, since the plan changed meanwhile; do it again", "no")
+                say(tr(_DROPPED, label=label), "no")
 
         def arrived(answer: Answer) -> None:
             if current():

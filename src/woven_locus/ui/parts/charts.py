@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QStackedLayout, QWidget
 from woven_locus.core.render import Palette
 from woven_locus.ui.collector import bringing_in, set_aside
 from woven_locus.ui.jobs.pool import Control, Job, Jobs
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.theme import Theme, colour, number_font
 
@@ -34,7 +35,7 @@ class Chart(QWidget):
         self.setAccessibleName(name)
         self.setMinimumSize(220, 90)
         self._stack = QStackedLayout(self)
-        self._wait = Label(wait or "Preparing the chart …")
+        self._wait = Label(wait or tr("Preparing the chart …"))
         self._wait.setObjectName("muted")
         self._wait.setContentsMargins(12, 8, 12, 8)
         self._wait.setWordWrap(True)
@@ -53,7 +54,7 @@ class Chart(QWidget):
             with bringing_in:
                 return importlib.import_module("pyqtgraph")
 
-        self._job = self._jobs.start("Preparing charts", bring_in, self._build)
+        self._job = self._jobs.start(tr("Preparing charts"), bring_in, self._build)
 
     def _build(self, package: Any) -> None:
         package.setConfigOptions(antialias=True)

@@ -21,10 +21,10 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
-from woven_locus.ui.parts.tables import plain_table
+from woven_locus.ui.language import tr
+from woven_locus.ui.parts.tables import plain_table, set_widths
 from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.theme import em
 
 Item = TypeVar("Item")
 
@@ -48,13 +48,12 @@ class ClassSheet(QDialog):
         self._filling = False
         self.choose_dye: Callable[[str], str] = self._ask_dye
         self.table = plain_table(columns, title, 34)
-        for column, width in enumerate(widths):
-            self.table.setColumnWidth(column, em(width))
+        set_widths(self.table, enumerate(widths))
         self.problem = Label()
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)
-        self.add, self.remove = QPushButton("Add a class"), QPushButton("Remove it")
-        self.shut = QPushButton("Close")
+        self.add, self.remove = QPushButton(tr("Add a class")), QPushButton(tr("Remove it"))
+        self.shut = QPushButton(tr("Close"))
         self.shut.clicked.connect(self.accept)
 
     @property
@@ -63,7 +62,7 @@ class ClassSheet(QDialog):
         return max(0, self.table.currentRow())
 
     def _ask_dye(self, now: str) -> str:
-        chosen = QColorDialog.getColor(QColor(now), self, "Dye")
+        chosen = QColorDialog.getColor(QColor(now), self, tr("Dye"))
         return chosen.name().upper() if chosen.isValid() else now
 
     def _dye_button(self, dye: str, change: Callable[[str], object]) -> QPushButton:
@@ -138,7 +137,7 @@ class ClassSheet(QDialog):
         try:
             edit = make()
         except WovenError as err:
-            self.problem.setText(str(err))
+            self.problem.setText(tr(err))
             return
         self._session.document.history.do(edit)
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import side_by_side
 from woven_locus.ui.theme import Theme
 
@@ -26,11 +27,11 @@ class ClockButtons(QWidget):
         self._theme, self._running = theme, False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        self.run = QPushButton("Run")
+        self.run = QPushButton(tr("Run"))
         self.run.setCheckable(True)
         self.run.clicked.connect(run)
-        self.step = QPushButton("Step")
-        self.step.setToolTip("Let one thirtieth of a second pass")
+        self.step = QPushButton(tr("Step"))
+        self.step.setToolTip(tr("Let one thirtieth of a second pass"))
         self.step.clicked.connect(step)
         column.addWidget(side_by_side(self.run, self.step))
         grid, group = QGridLayout(), QButtonGroup(self)
@@ -39,7 +40,7 @@ class ClockButtons(QWidget):
         for at, speed in enumerate(speeds):
             button = QPushButton(f"×{speed}")
             button.setCheckable(True)
-            button.setAccessibleName(f"Speed times {speed}")
+            button.setAccessibleName(tr("Speed times {speed}", speed=speed))
             button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
             button.clicked.connect(lambda _on, speed=speed: set_speed(speed))
             group.addButton(button)
@@ -52,7 +53,7 @@ class ClockButtons(QWidget):
         """Whether time goes by, and how fast."""
         self._running = running
         self.run.setChecked(running)
-        self.run.setText("Pause" if running else "Run")
+        self.run.setText(tr("Pause") if running else tr("Run"))
         self.speeds[speed].setChecked(True)
         self._dress()
 

@@ -7,8 +7,10 @@ import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QTimer
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPaintDevice, QPainter, QPolygonF
+
+from woven_locus.ui.language import tr
 
 # What failed already: it is told once, not with every frame.
 _told: set[str] = set()
@@ -24,6 +26,8 @@ def painting(device: QPaintDevice, name: str = "") -> Iterator[QPainter]:
     """A painter that is closed whatever happens. An error inside ends the picture and is told once: Qt ends
     the process when one leaves a paint event with its painter open.  name : by default its class's."""
     painter = QPainter(device)
+    # By what it says: figures stay in order in a window that is laid out right to left.
+    painter.setLayoutDirection(Qt.LayoutDirection.LayoutDirectionAuto)
     try:
         with guarded(name or type(device).__name__):
             yield painter
@@ -44,7 +48,7 @@ def guarded(name: str) -> Iterator[None]:
 def _tell(name: str, error: Exception) -> None:
     if name not in _told:
         _told.add(name)
-        error.add_note(f"{name} could not be drawn and is left out")
+        error.add_note(tr("{name} could not be drawn and is left out", name=name))
         # Not from within a paint event, in which no message can come up.
         QTimer.singleShot(0, lambda: sys.excepthook(type(error), error, error.__traceback__))
 

@@ -1,4 +1,7 @@
-"""A table of figures that is only read, sorted by a click on a heading; made anew while it is looked at."""
+"""A table of figures that is only read, sorted by a click on a heading; made anew while it is looked at.
+
+Heads and words of ours stay English in it, and are translated where they are shown: it is saved as CSV too.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,9 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QTableView
 
-from woven_locus.ui.theme import em, number_font, row_height, text_font
+from woven_locus.ui.language import shown, tr
+from woven_locus.ui.parts.tables import set_widths
+from woven_locus.ui.theme import number_font, row_height, text_font
 
 Value = str | int | float | None
 # How a column shows its values.
@@ -17,6 +22,8 @@ Show = Callable[[Any], str]
 
 def plain(value: Value) -> str:
     """A text, or a whole number."""
+    if isinstance(value, str):
+        return shown(value)
     return f"{value:,}" if isinstance(value, int) else str(value)
 
 
@@ -70,7 +77,7 @@ class FiguresModel(QAbstractTableModel):
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return self.columns[section][0]
+            return tr(self.columns[section][0])
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -110,8 +117,7 @@ class FiguresTable(QTableView):
         rows.setDefaultSectionSize(row_height(number_font(9), 6))
         head.setHighlightSections(False)
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for column, width in enumerate(widths):
-            self.setColumnWidth(column, em(width))
+        set_widths(self, enumerate(widths))
         head.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         self.setSortingEnabled(True)
         self.clicked.connect(self._pick)

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.theme import em
 
 
@@ -44,8 +45,8 @@ class PagedTab(QWidget):
             self.views.addItem(title)
             self.stack.addWidget(page)
         self.out = QPushButton("CSV…")
-        self.out.setToolTip("Save what is shown as a table")
-        self.out.setAccessibleName("Save what is shown as CSV")
+        self.out.setToolTip(tr("Save what is shown as a table"))
+        self.out.setAccessibleName(tr("Save what is shown as CSV"))
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.refresh)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTableWidget
 
 from woven_locus.ui.theme import em, number_font
 from woven_locus.ui.theme import row_height as row
@@ -41,6 +41,13 @@ def reading_table(
     header.setMinimumSectionSize(40)
     header.setHighlightSections(False)
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    for column, width in widths.items():
-        table.setColumnWidth(column, em(width))
+    set_widths(table, widths.items())
     return table
+
+
+def set_widths(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:
+    """Widths of columns in pixels of the plain font; a head that needs more, in whatever language, has it."""
+    head = table.horizontalHeader()
+    assert head is not None
+    for column, width in widths:
+        table.setColumnWidth(column, max(em(width), head.sectionSizeHint(column)))

@@ -29,6 +29,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.number_boxes import NumberBox, WholeBox
 from woven_locus.ui.theme import number_font
@@ -166,7 +167,7 @@ def figures(text: str = "", wraps: bool = False) -> QLabel:
 
 def _may_be_copied(widget: QWidget, text: Callable[[], str]) -> None:
     """A menu with Copy in it."""
-    copy = QAction("Copy", widget)
+    copy = QAction(tr("Copy"), widget)
     copy.triggered.connect(lambda: copy_text(text()))
     widget.addAction(copy)
     widget.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
@@ -279,7 +280,7 @@ class Section(QWidget):
         self.title.setText(title)
         self.title.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.title.setCheckable(True)
-        self.title.setAccessibleName(f"{title}: fold or unfold")
+        self.title.setAccessibleName(tr("{title}: fold or unfold", title=title))
         inner = QWidget()
         self.body = QVBoxLayout(inner)
         self.body.setContentsMargins(0, 0, 0, 4)
@@ -328,3 +329,10 @@ class Page(QScrollArea):
         self.column.setContentsMargins(12, 8, 12, 12)
         self.column.setSpacing(8)
         self.setWidget(inner)
+
+    def needed_width(self) -> int:
+        """Pixels in which nothing in it is cut off at the side."""
+        inner, bar = self.widget(), self.verticalScrollBar()
+        assert inner is not None
+        assert bar is not None
+        return inner.minimumSizeHint().width() + bar.sizeHint().width()

@@ -7,6 +7,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.ui.answers.wave_ways import Growth
+from woven_locus.ui.language import tr
 
 
 def growth_lines(growth: tuple[Growth, ...]) -> list[str]:
@@ -22,18 +23,27 @@ def attacker_lines(plan: Plan, run: WaveRun, chosen: int) -> list[str]:
         return []
     kind = run.kinds[men.kind[row]]
     if not men.here[row]:
-        return [f"A{chosen} {kind.name} is gone"]
+        return [tr("A{chosen} {kind} is gone", chosen=chosen, kind=kind.name)]
     unit = plan.spec.unit
     wave = run.plan_waves.waves[int(men.wave[row])]
     left = run.way_left(row)
     aims = [structure_id(number_) for number_, tally in run.tallies.items() if tally.aim == chosen]
     return [
         f"A{chosen} {kind.name}",
-        f"wave      {wave.name}",
-        f"health    {number(round(float(men.health[row]), 1))} of {number(kind.health)}",
-        f"to go     {number(round(left, 1))} {unit}",
-        f"speed     {number(round(run.speed_of(row), 2))} of {number(kind.speed)} {unit}/s",
-        f"shot at   {', '.join(aims) or 'by nobody'}",
+        tr("wave      {wave}", wave=wave.name),
+        tr(
+            "health    {health} of {health2}",
+            health=number(round(float(men.health[row]), 1)),
+            health2=number(kind.health),
+        ),
+        tr("to go     {left} {unit}", left=number(round(left, 1)), unit=unit),
+        tr(
+            "speed     {speed_of} of {speed} {unit}/s",
+            speed_of=number(round(run.speed_of(row), 2)),
+            speed=number(kind.speed),
+            unit=unit,
+        ),
+        tr("shot at   {names}", names=", ".join(aims) or "by nobody"),
     ]
 
 
@@ -43,4 +53,9 @@ def tower_line(run: WaveRun, number_: int) -> str:
     placed = next((item for item in run.towers if item.number == number_), None)
     if tally is None or placed is None or not tally.shots:
         return ""
-    return f"takes     A{tally.aim}: {placed.tower.takes.value} of {tally.of} in range"
+    return tr(
+        "takes     A{aim}: {takes} of {of} in range",
+        aim=tally.aim,
+        takes=tr(placed.tower.takes.value),
+        of=tally.of,
+    )

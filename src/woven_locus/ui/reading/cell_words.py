@@ -5,13 +5,14 @@ from __future__ import annotations
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import road_words
+from woven_locus.ui.language import tr
 
 
 def ground_words(plan: Plan, cell: Cell) -> str:
     """The class of its terrain, and whether it is reserved. cell : on the grid."""
     slot = plan.spec.slot(cell)
     terrain = plan.terrain_table[int(plan.terrain[slot])].name
-    return f"{terrain}, reserved" if plan.reserved[slot] else terrain
+    return tr("{terrain}, reserved", terrain=terrain) if plan.reserved[slot] else terrain
 
 
 def thing_words(plan: Plan, cell: Cell) -> str:
@@ -20,5 +21,5 @@ def thing_words(plan: Plan, cell: Cell) -> str:
     if who := plan.occupant_at(cell):
         return plan.title_of(who)
     if byte := int(plan.road[slot]):
-        return road_words(plan.road_table, byte, plan.spec.y_up)
-    return "barrier" if plan.barrier[slot] else ""
+        return tr(road_words(plan.road_table, byte, plan.spec.y_up))
+    return tr("barrier") if plan.barrier[slot] else ""

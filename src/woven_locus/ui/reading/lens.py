@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import Raster, Scale
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
@@ -27,7 +28,7 @@ class Lens(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self._session, self._theme = session, theme
-        self.setAccessibleName("Lens: the cell under the pointer enlarged")
+        self.setAccessibleName(tr("Lens: the cell under the pointer enlarged"))
         self.setFixedHeight(HEIGHT)
         self._shown: Cell | None = None
         self._image: QImage | None = None
@@ -122,7 +123,7 @@ class Lens(QWidget):
             painter.drawText(
                 frame,
                 Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
-                "Point at the sheet, or press an arrow key there",
+                tr("Point at the sheet, or press an arrow key there"),
             )
         else:
             painter.save()

@@ -9,17 +9,19 @@ from collections.abc import Sequence
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from woven_locus.core.geometry import Box, Slot, cell_text
+from woven_locus.core.geometry import Box, Point, Slot, cell_text
 from woven_locus.core.grid import Holding, SnapSettings
 from woven_locus.core.grid.snapping import number, working
 from woven_locus.core.ground.relief import slope
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import turn_words
+from woven_locus.core.phrase import joined
 from woven_locus.core.placing import Verdict, judge_cells
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
 from woven_locus.ui.reading.cell_words import ground_words, thing_words
 from woven_locus.ui.reading.lens import Lens
@@ -44,7 +46,7 @@ class Reading(Page):
         self.vehicle = RunLines(desk)
         self.column.addWidget(self.vehicle)
         self.column.addWidget(rule())
-        self.working_title = heading("Working")
+        self.working_title = heading(tr("Working"))
         self.column.addWidget(self.working_title)
         self.working = FigureLines()
         self.column.addWidget(self.working)
@@ -55,7 +57,7 @@ class Reading(Page):
         self.advice = muted()
         self.column.addWidget(self.advice)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Selection"))
+        self.column.addWidget(heading(tr("Selection")))
         self.selection = figures()
         self.selection.setWordWrap(True)
         self.column.addWidget(self.selection)
@@ -63,9 +65,9 @@ class Reading(Page):
         row = QHBoxLayout(self._buttons)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        self.move_button = QPushButton("Move")
-        self.turn_button = QPushButton("Turn")
-        self.demolish_button = QPushButton("Demolish")
+        self.move_button = QPushButton(tr("Move"))
+        self.turn_button = QPushButton(tr("Turn"))
+        self.demolish_button = QPushButton(tr("Demolish"))
         self.move_button.clicked.connect(self._lift)
         self.turn_button.clicked.connect(lambda: desk.building.turn(1))
         self.demolish_button.clicked.connect(desk.building.demolish)
@@ -135,20 +137,20 @@ class Reading(Page):
         session = self._session
         hover = session.pointer.hover
         settings = session.choices.snap
-        self.working_title.setText(f"Working: {settings.rule.value}")
+        self.working_title.setText(tr("Working: {rule}", rule=tr(settings.rule.value)))
         if hover is None:
             self.where.setText("\n" * (8 if session.plan.heights is not None else 7))
             self.working.setText("\n" * 5)
             return
         self.where.setText("\n".join(self._where(hover)))
         lines = working(session.plan.spec, settings, *hover.point)
-        self.working.setText("\n".join(lines))
+        self.working.setText("\n".join(map(shown, lines)))
 
     def _show_verdict(self) -> None:
         hand, hover = self._session.hand, self._session.pointer.hover
         self._advise()
         if hover is None and hand.ghost is None and hand.block_ghost is None:
-            self.verdict.show_verdict("May I build here?", None)
+            self.verdict.show_verdict(tr("May I build here?"), None)
         else:
             self.verdict.show_verdict(*self._judgement(hover))
 
@@ -158,32 +160,34 @@ class Reading(Page):
         centre = spec.centre(cell)
         at = hover.snapped.at
         addressed = plan.may_address(cell)
-        where = "the window" if hover.inside else "the grid"
-        strict = f"{cell_text(cell)}  index {spec.index(cell)}" if addressed else "no cell"
-        strict += "" if addressed else f", outside {where}"
+        where = tr("the window") if hover.inside else tr("the grid")
+        strict = (
+            tr("{cell}  index {index}", cell=cell_text(cell), index=spec.index(cell))
+            if addressed
+            else tr("no cell")
+        )
+        strict += "" if addressed else tr(", outside {where}", where=where)
         lines = [
-            f"pointer   {number(hover.point.x)}, {number(hover.point.y)}",
-            f"snapped   {number(at.x)}, {number(at.y)}",
-            f"moved     {number(at.x - hover.point.x)}, {number(at.y - hover.point.y)}",
-            f"strict    {strict}",
-            f"virtual   {cell_text(cell)}",
-            f"centre    {number(centre.x)}, {number(centre.y)}",
+            tr("pointer   {x}, {y}", **_xy(hover.point)),
+            tr("snapped   {x}, {y}", **_xy(at)),
+            tr("moved     {x}, {y}", **_xy(Point(at.x - hover.point.x, at.y - hover.point.y))),
+            tr("strict    {strict}", strict=strict),
+            tr("virtual   {cell}", cell=cell_text(cell)),
+            tr("centre    {x}, {y}", **_xy(centre)),
         ]
         if _holds_a_size(self._session.choices.snap):
-            lines.insert(
-                3, f"origin    {number(hover.snapped.origin.x)}, {number(hover.snapped.origin.y)}"
-            )
+            lines.insert(3, tr("origin    {x}, {y}", **_xy(hover.snapped.origin)))
         if hover.inside:
             slot = spec.slot(cell)
             lines += [
-                f"terrain   {ground_words(plan, cell)}",
-                f"on it     {thing_words(plan, cell) or 'nothing'}",
+                tr("terrain   {ground_words}", ground_words=ground_words(plan, cell)),
+                tr("on it     {thing_words}", thing_words=thing_words(plan, cell) or tr("nothing")),
             ]
             if plan.heights is not None:
-                lines.append(f"height    {_height(plan, slot)}")
+                lines.append(tr("height    {height}", height=_height(plan, slot)))
         else:
-            lines += ["terrain   none", "on it     nothing"]
-            lines += ["height    none"] * (plan.heights is not None)
+            lines += [tr("terrain   none"), tr("on it     nothing")]
+            lines += [tr("height    none")] * (plan.heights is not None)
         if self._session.choices.stage is Stage.TRAFFIC:
             lines += lane_lines(self._desk.lanes, plan, hover)
         return lines
@@ -194,11 +198,11 @@ class Reading(Page):
         ghost = session.hand.ghost
         if ghost is not None and not ghost.verdict:
             near = session.hand.near()
-            text = "No spot close by; N looks over the whole plan"
+            text = tr("No spot close by; N looks over the whole plan")
             if near is not None:
-                text = f"Nearest spot: {cell_text(near)} (N goes there)"
+                text = tr("Nearest spot: {near} (N goes there)", near=cell_text(near))
         elif ghost is not None and ghost.verdict.doubts:
-            text = "Allowed, but " + "; ".join(ghost.verdict.doubts)
+            text = tr("Allowed, but {doubts}", doubts=joined("; ", ghost.verdict.doubts))
         if text != self.advice.text():
             self.advice.setText(text)
         self.advice.setVisible(bool(text))
@@ -209,30 +213,36 @@ class Reading(Page):
         session = self._session
         ghost, block = session.hand.ghost, session.hand.block_ghost
         if ghost is not None:
-            what = f"{ghost.kind.name} at {cell_text(ghost.cell)}"
+            what = tr("{kind} at {cell}", kind=ghost.kind.name, cell=cell_text(ghost.cell))
             verdict = ghost.verdict
-            word = "yes" if verdict else "no"
-            return f"{what}: {word}", verdict, session.plan, ghost.kind
+            return f"{what}: {_word(verdict)}", verdict, session.plan, ghost.kind
         if block is not None:
-            word = "yes" if block.verdict else "no"
-            title = f"Block at {cell_text(block.cell)}: {word}"
+            word = _word(block.verdict)
+            title = tr("Block at {cell}: {word}", cell=cell_text(block.cell), word=word)
             return title, block.verdict, None, None
         assert hover is not None
         if session.choices.stage is Stage.WAYS:
             verdict_here = self._desk.tools.current.marks()
             if verdict_here is not None:
-                word = "yes" if verdict_here else "no"
-                what = "Barrier" if session.choices.ways.tool is WayTool.BARRIER else "Road"
-                return f"{what} at {cell_text(hover.cell)}: {word}", verdict_here, None, None
+                word = _word(verdict_here)
+                what = tr("Barrier") if session.choices.ways.tool is WayTool.BARRIER else tr("Road")
+                return (
+                    tr(
+                        "{what} at {cell}: {word}", what=what, cell=cell_text(hover.cell), word=word
+                    ),
+                    verdict_here,
+                    None,
+                    None,
+                )
         verdict = judge_cells(session.plan, [hover.cell])
-        title = f"Build on {cell_text(hover.cell)}: {'yes' if verdict else 'no'}"
+        title = tr("Build on {cell}: {word}", cell=cell_text(hover.cell), word=_word(verdict))
         return title, verdict, None, None
 
     def _show_selection(self) -> None:
         session = self._session
         self._buttons.setVisible(bool(session.selection.front))
         if not session.selection.front:
-            self.selection.setText("nothing selected")
+            self.selection.setText(tr("nothing selected"))
             return
         plan = session.plan
         for button in (self.move_button, self.turn_button):
@@ -244,15 +254,25 @@ class Reading(Page):
         row = plan.register[session.selection.front]
         footprint = plan.footprint_of(row)
         linked = session.document.is_linked(row.number)
-        turn = f", {turn_words(row.turn)}" if row.turn else ""
+        turn = f", {tr(turn_words(row.turn))}" if row.turn else ""
         self.selection.setText(
             "\n".join(
                 [
                     plan.title_of(row.number),
-                    f"cell      {cell_text(row.cell)}{turn}",
-                    f"size      {footprint.cols} × {footprint.rows}, {len(footprint.cells)} cells",
-                    f"paid      {row.price} {plan.money}, {row.placed[:10]}",
-                    f"by road   {'joined' if linked else 'cut off'}",
+                    tr("cell      {cell}{turn}", cell=cell_text(row.cell), turn=turn),
+                    tr(
+                        "size      {cols} × {rows}, {count} cells",
+                        cols=footprint.cols,
+                        rows=footprint.rows,
+                        count=len(footprint.cells),
+                    ),
+                    tr(
+                        "paid      {price} {money}, {placed}",
+                        price=row.price,
+                        money=plan.money,
+                        placed=row.placed[:10],
+                    ),
+                    tr("by road   {value}", value=tr("joined") if linked else tr("cut off")),
                 ]
             )
         )
@@ -261,11 +281,13 @@ class Reading(Page):
 def many_lines(plan: Plan, rows: Sequence[Structure]) -> list[str]:
     """Several structures: how many of each kind, and what they cost."""
     counts = Counter(plan.kinds[row.kind].name for row in rows)
-    lines = [f"{len(rows):,} structures"]
+    lines = [tr("{count:,} structures", count=len(rows))]
     lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
     if len(counts) > 5:
-        lines.append(f"       and {len(counts) - 5} kinds more")
-    lines.append(f"paid {sum(row.price for row in rows):,} {plan.money}")
+        lines.append(tr("       and {count} kinds more", count=len(counts) - 5))
+    lines.append(
+        tr("paid {count:,} {money}", count=sum(row.price for row in rows), money=plan.money)
+    )
     return lines
 
 
@@ -279,7 +301,19 @@ def _height(plan: Plan, slot: Slot) -> str:
     assert plan.heights is not None
     height = float(plan.heights[slot])
     if math.isnan(height):
-        return "not known"
+        return tr("not known")
     box = Box(slot.row, slot.col, slot.row + 1, slot.col + 1)
     rise = float(slope(plan.heights, plan.spec.cell_w, plan.spec.cell_h, box)[0, 0])
-    return f"{number(round(height, 3))}, slope {math.degrees(math.atan(rise)):.1f}°"
+    return tr(
+        "{height}, slope {degrees:.1f}°",
+        height=number(round(height, 3)),
+        degrees=math.degrees(math.atan(rise)),
+    )
+
+
+def _xy(point: Point) -> dict[str, str]:
+    return {"x": number(point.x), "y": number(point.y)}
+
+
+def _word(verdict: Verdict) -> str:
+    return tr("yes") if verdict else tr("no")

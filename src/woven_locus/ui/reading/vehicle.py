@@ -24,6 +24,7 @@ from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.waiting import waits_for
 from woven_locus.core.traffic.ways import TripWay
 from woven_locus.ui.answers.lanes import LaneKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 
 
@@ -31,14 +32,19 @@ def lane_lines(lanes: LaneKeeper, plan: Plan, hover: Hover) -> list[str]:
     """The lane node nearest to the pointer, its heading, and where it leads."""
     node = lanes.nearest(hover.cell, hover.point)
     if node is None:
-        return ["lane      none", "leads to  nowhere"]
+        return [tr("lane      none"), tr("leads to  nowhere")]
     graph = plan.lanes.graph
     at = np.array([node])
     heading, lane = float(graph.headings(at)[0]), int(graph.lanes(at)[0]) + 1
     ahead = ", ".join(str(lanes.number_of(to)) for to in graph.follows(node))
     return [
-        f"lane      node {lanes.number_of(node)}, {heading:.0f}°, lane {lane}",
-        f"leads to  {ahead or 'nowhere'}",
+        tr(
+            "lane      node {number_of}, {heading:.0f}°, lane {lane}",
+            number_of=lanes.number_of(node),
+            heading=heading,
+            lane=lane,
+        ),
+        tr("leads to  {ahead}", ahead=ahead or tr("nowhere")),
     ]
 
 
@@ -47,7 +53,7 @@ def vehicle_lines(plan: Plan, run: TrafficRun, chosen: int) -> list[str]:
     fleet = run.fleet
     row = fleet.row_of(chosen)
     if row is None:
-        return [f"V{chosen} has left the road"]
+        return [tr("V{chosen} has left the road", chosen=chosen)]
     cars = fleet.cars
     kind, trip = run.kinds[int(cars.kind[row])], run.trips[int(fleet.trip[row])]
     unit = plan.spec.unit
@@ -58,19 +64,32 @@ def vehicle_lines(plan: Plan, run: TrafficRun, chosen: int) -> list[str]:
     return [
         f"V{chosen} {kind.name}",
         why_it_stands(plan, run, row),
-        f"from      {_end(plan, trip.start)}",
-        f"to        {_end(plan, trip.goal)}",
-        f"way       {gone:.0%} of {number(round(way.goal_x, 1))} {unit}",
-        f"speed     {number(round(float(cars.v[row]), 2))} of {number(kind.speed)} {unit}/s",
-        f"gap       {number(round(gap, 2)) if math.isfinite(gap) else 'nobody ahead'}",
-        f"on road   {run.seconds - float(fleet.born[row]):.1f} s",
+        tr("from      {end}", end=_end(plan, trip.start)),
+        tr("to        {end}", end=_end(plan, trip.goal)),
+        tr(
+            "way       {gone:.0%} of {goal_x} {unit}",
+            gone=gone,
+            goal_x=number(round(way.goal_x, 1)),
+            unit=unit,
+        ),
+        tr(
+            "speed     {v} of {speed} {unit}/s",
+            v=number(round(float(cars.v[row]), 2)),
+            speed=number(kind.speed),
+            unit=unit,
+        ),
+        tr(
+            "gap       {gap}",
+            gap=number(round(gap, 2)) if math.isfinite(gap) else tr("nobody ahead"),
+        ),
+        tr("on road   {seconds:.1f} s", seconds=run.seconds - float(fleet.born[row])),
     ]
 
 
 def _end(plan: Plan, end: object) -> str:
     """An end of a trip in words; its structure may be gone."""
     if isinstance(end, int) and end not in plan.register:
-        return f"S{end}, gone"
+        return tr("S{end}, gone", end=end)
     return end_name(plan, end)  # type: ignore[arg-type]
 
 
@@ -82,23 +101,33 @@ def why_it_stands(plan: Plan, run: TrafficRun, row: int) -> str:
     other = int(waits_for(run, np.array([row]))[row])
     who = f"V{fleet.number[other]}" if other >= 0 else ""
     if why == BEHIND:
-        return f"follows {who}" if float(cars.v[row]) > 1e-2 else f"queues behind {who}"
+        return (
+            tr("follows {who}", who=who)
+            if float(cars.v[row]) > 1e-2
+            else tr("queues behind {who}", who=who)
+        )
     if not AT_LINE <= why <= FOR_PEOPLE or cars.line[row] < 0:
-        return "drives freely" if why == FREELY else "comes to its goal"
+        return tr("drives freely") if why == FREELY else tr("comes to its goal")
     area = int(tracks.area[fleet.pieces[cars.line[row]]])
     at = cell_text(plan.spec.cell_at_index(int(tracks.slots[area])))
     asked = int(cars.asked[row])
-    since = f", for {(run.steps - asked) * run.step:.1f} s" if asked >= 0 else ""
+    since = tr(", for {steps:.1f} s", steps=(run.steps - asked) * run.step) if asked >= 0 else ""
     if why == AT_RED:
-        return f"waits at {at} for green{since}"
+        return tr("waits at {at} for green{since}", at=at, since=since)
     if why == FOR_PEOPLE:
-        return f"waits at {at} for people who cross{since}"
+        return tr("waits at {at} for people who cross{since}", at=at, since=since)
     reason = {
-        AT_LINE: "has leave for a way that crosses",
-        EXIT_FULL: "stands where there must be room beyond",
-        IN_TURN: "came before",
-        GIVES_WAY: "comes by the larger road",
+        AT_LINE: tr("has leave for a way that crosses"),
+        EXIT_FULL: tr("stands where there must be room beyond"),
+        IN_TURN: tr("came before"),
+        GIVES_WAY: tr("comes by the larger road"),
     }[why]
     if why == IN_TURN and other >= 0 and cars.asked[other] >= 0:
-        reason = f"came {(asked - int(cars.asked[other])) * run.step:.1f} s earlier"
-    return f"waits at {at} for {who or 'one'}, which {reason}{since}"
+        reason = tr("came {asked:.1f} s earlier", asked=(asked - int(cars.asked[other])) * run.step)
+    return tr(
+        "waits at {at} for {who}, which {reason}{since}",
+        at=at,
+        who=who or tr("one"),
+        reason=reason,
+        since=since,
+    )

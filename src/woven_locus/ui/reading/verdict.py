@@ -21,6 +21,7 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_rows
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import Palette
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.parts.widgets import tip
@@ -91,8 +92,9 @@ class VerdictView(QWidget):
         """All that is shown, as text."""
         lines = []
         for row in self.rows:
-            mark = "doubtful" if row.ok is None else "yes" if row.ok else "no"
-            lines.append(f"{mark}: {row.title}{': ' + _short(row) if row.ok is not True else ''}")
+            mark = tr("doubtful") if row.ok is None else tr("yes") if row.ok else tr("no")
+            short = f": {_short(row)}" if row.ok is not True else ""
+            lines.append(f"{mark}: {shown(row.title)}{short}")
         return "\n".join([self.title, *lines])
 
     def refusals(self) -> list[str]:
@@ -131,9 +133,9 @@ class VerdictView(QWidget):
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             row = self._row_at(QPointF(event.pos()))
-            words = "" if row is None else f"{row.title}. {row.words}".strip()
+            words = "" if row is None else f"{shown(row.title)}. {shown(row.words)}".strip()
             if row is not None and row.blockers:
-                words += " (click to go there)"
+                words += tr(" (click to go there)")
             QToolTip.showText(event.globalPos(), tip(words), self)
             return True
         return super().event(event)
@@ -160,13 +162,13 @@ class VerdictView(QWidget):
             font.setUnderline(bool(row.blockers))
             painter.setFont(font)
             painter.setPen(colour(palette.muted if row.ok else palette.ink))
-            text, wide = row.title if row.ok else _failed(row), self.width() - 24
+            text, wide = shown(row.title) if row.ok else _failed(row), self.width() - 24
             face = Face(font)
             if tall > self._row:
                 room = QRectF(24, y, wide, tall)
-                shown = face.elided(text, 1.8 * wide)
+                cut = face.elided(text, 1.8 * wide)
                 flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
-                painter.drawText(room, flags, shown)
+                painter.drawText(room, flags, cut)
             else:
                 face.draw(painter, 24, y + (tall - face.height) / 2, face.elided(text, wide - 2))
 
@@ -178,7 +180,7 @@ def mark_of(ok: bool | None, palette: Palette, sharp: float) -> QPixmap:
     made.setDevicePixelRatio(sharp)
     made.fill(Qt.GlobalColor.transparent)
     area = QRectF(1, 1, 12.5, 12.5)
-    with painting(made, "A mark") as painter:
+    with painting(made, tr("A mark")) as painter:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if ok is None:
             marks.doubtful(painter, palette, area)
@@ -188,35 +190,36 @@ def mark_of(ok: bool | None, palette: Palette, sharp: float) -> QPixmap:
 
 
 _FAILED = {
-    Reason.TERRAIN: "Terrain",
-    Reason.RESERVED: "Reserved ground",
-    Reason.OBSTACLE: "Obstacle",
-    Reason.OCCUPIED: "Occupied",
-    Reason.ROAD: "A road runs here",
-    Reason.BARRIER: "A barrier runs here",
+    Reason.TERRAIN: tr("Terrain"),
+    Reason.RESERVED: tr("Reserved ground"),
+    Reason.OBSTACLE: tr("Obstacle"),
+    Reason.OCCUPIED: tr("Occupied"),
+    Reason.ROAD: tr("A road runs here"),
+    Reason.BARRIER: tr("A barrier runs here"),
 }
 # Reasons behind which a thing with a name of its own stands.
 _NAMED = (Reason.TERRAIN, Reason.OBSTACLE, Reason.OCCUPIED)
 
 
 def _names(row: RuleRow) -> str:
-    return ", ".join(dict.fromkeys(blocker.name for blocker in row.blockers))
+    return ", ".join(dict.fromkeys(shown(blocker.name) for blocker in row.blockers))
 
 
 def _short(row: RuleRow) -> str:
     """Why not, for a reader who knows the rule's name."""
     if row.reason is Reason.OUTSIDE:
-        return f"outside {_names(row) or 'the grid'}"
+        return tr("outside {names}", names=_names(row) or tr("the grid"))
     if row.reason in _FAILED:
         return _names(row)
-    return row.words
+    return shown(row.words)
 
 
 def _failed(row: RuleRow) -> str:
     """A rule that did not pass, with the names of what is in the way."""
     if row.reason is Reason.OUTSIDE:
-        return f"Outside {_names(row) or 'the grid'}"
+        return tr("Outside {names}", names=_names(row) or tr("the grid"))
     if row.reason in _FAILED:
         text = _FAILED[row.reason]
         return f"{text}: {_names(row)}" if row.reason in _NAMED else text
-    return row.words[:1].upper() + row.words[1:]
+    words = shown(row.words)
+    return words[:1].upper() + words[1:]

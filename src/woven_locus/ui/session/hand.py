@@ -17,6 +17,7 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import flipped
 from woven_locus.core.placing import Verdict, judge, nearest_spot
 from woven_locus.core.plan import Plan
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 
 # Cells around a refused ghost that are searched for a better spot while the pointer moves.
@@ -180,7 +181,7 @@ class Hand(QObject):
                 verdict = judge_block(plan, self.block, cell)
             except WovenError as err:
                 self.block = None
-                self._refusal = str(err)
+                self._refusal = tr(err)
                 return
             self.block_ghost = BlockGhost(self.block, cell, verdict)
 

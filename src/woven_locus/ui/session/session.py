@@ -22,6 +22,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.document import Document
 from woven_locus.ui.jobs.asking import Asking
 from woven_locus.ui.jobs.pool import Control, Jobs
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.bunch import Bunch
 from woven_locus.ui.session.choices import Choices
 from woven_locus.ui.session.hand import Hand
@@ -193,7 +194,7 @@ class Session(QObject):
         try:
             edit = edit_of(*args)
         except WovenError as err:
-            self.say(str(err), "no")
+            self.say(tr(err), "no")
             return False
         self.document.history.do(edit)
         return True
@@ -208,7 +209,7 @@ class Session(QObject):
         that has changed meanwhile is dropped."""
         document = self.document
         if document.history.in_gesture:
-            self.say("Not now: end the stroke in hand first", "no")
+            self.say(tr("Not now: end the stroke in hand first"), "no")
             return
         at_once = self.asking.is_small()
 
@@ -220,11 +221,14 @@ class Session(QObject):
 
         def finish(edit: Edit) -> None:
             if document.history.in_gesture:
-                self.say(f"{label}: dropped, since a stroke was in hand; do it again", "no")
+                self.say(
+                    tr("{label}: dropped, since a stroke was in hand; do it again", label=label),
+                    "no",
+                )
                 return
             document.history.do(edit)
             if not edit.changes:
-                self.say("Nothing would change there")
+                self.say(tr("Nothing would change there"))
             if done is not None:
                 done()
 

@@ -13,6 +13,7 @@ from woven_locus.core.render import GroundView
 from woven_locus.core.strokes.ways import Drawing
 from woven_locus.core.traffic.maps import Measure
 from woven_locus.core.ways.roads import Sign
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import (
     Filling,
     GroundTool,
@@ -36,7 +37,7 @@ class GroundSettings:
     brush: Brush = field(default_factory=Brush)
     sculpt: Sculpt = Sculpt.RAISE
     amount: float = 4.0
-    obstacle_name: str = "Boulder"
+    obstacle_name: str = tr("Boulder")
     obstacle_look: str = "boulder"
     obstacle_cols: int = 1
     obstacle_rows: int = 1

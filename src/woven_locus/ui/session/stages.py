@@ -4,98 +4,100 @@ from __future__ import annotations
 
 from enum import Enum
 
+from woven_locus.ui.language import mark
+
 
 class Stage(Enum):
     """The stages in working order."""
 
-    SURVEY = "Survey"
-    GROUND = "Ground"
-    BUILD = "Build"
-    WAYS = "Ways"
-    TRAFFIC = "Traffic"
-    WAVES = "Waves"
-    PROOF = "Proof"
+    SURVEY = mark("Survey")
+    GROUND = mark("Ground")
+    BUILD = mark("Build")
+    WAYS = mark("Ways")
+    TRAFFIC = mark("Traffic")
+    WAVES = mark("Waves")
+    PROOF = mark("Proof")
 
 
 class SurveyTool(Enum):
     """What the pointer does in Survey."""
 
-    SELECT = "Select"
-    ACTOR = "Place the actor"
+    SELECT = mark("Select")
+    ACTOR = mark("Place the actor")
 
 
 class GroundTool(Enum):
     """What the pointer does in Ground."""
 
-    BRUSH = "Brush"
-    LINE = "Line"
-    BOX = "Rectangle"
-    FILL = "Fill"
-    REPLACE = "Replace"
-    PICK = "Pick"
-    SCULPT = "Sculpt"
-    PROFILE = "Profile"
-    OBSTACLE = "Obstacle"
-    CLEAR = "Clear"
+    BRUSH = mark("Brush")
+    LINE = mark("Line")
+    BOX = mark("Rectangle")
+    FILL = mark("Fill")
+    REPLACE = mark("Replace")
+    PICK = mark("Pick")
+    SCULPT = mark("Sculpt")
+    PROFILE = mark("Profile")
+    OBSTACLE = mark("Obstacle")
+    CLEAR = mark("Clear")
 
 
 class Filling(Enum):
     """What a drag with a kind in hand does."""
 
-    FREE = "Along the drag"
-    ROWS = "In rows"
+    FREE = mark("Along the drag")
+    ROWS = mark("In rows")
 
 
 class WhereShown(Enum):
     """What is shown of where the kind in hand could go."""
 
-    OFF = "Off"
-    TURN = "As it is turned"
-    ANY = "In any turn"
+    OFF = mark("Off")
+    TURN = mark("As it is turned")
+    ANY = mark("In any turn")
 
 
 class WayTool(Enum):
     """What the pointer does in Ways."""
 
-    SELECT = "Select"
-    ROAD = "Road"
-    BARRIER = "Barrier"
-    ERASE = "Erase"
-    PUSH = "Push"
-    SIGN = "Sign"
-    ROUTE = "Route"
+    SELECT = mark("Select")
+    ROAD = mark("Road")
+    BARRIER = mark("Barrier")
+    ERASE = mark("Erase")
+    PUSH = mark("Push")
+    SIGN = mark("Sign")
+    ROUTE = mark("Route")
 
 
 class WaveTool(Enum):
     """What the pointer does in Waves."""
 
-    SELECT = "Select"
-    ENTRY = "Entry"
-    GOAL = "Goal"
-    CLEAR = "Clear"
+    SELECT = mark("Select")
+    ENTRY = mark("Entry")
+    GOAL = mark("Goal")
+    CLEAR = mark("Clear")
 
 
 class Trips(Enum):
     """Whose trips make the load."""
 
-    ALL = "Between all structures"
-    CHOSEN = "Between those selected"
-    PINNED = "Those of the routes asked for"
+    ALL = mark("Between all structures")
+    CHOSEN = mark("Between those selected")
+    PINNED = mark("Those of the routes asked for")
 
 
 class VehicleDyes(Enum):
     """What the colour of a vehicle says."""
 
-    KIND = "By kind"
-    SPEED = "By speed"
-    WAITING = "By waiting"
+    KIND = mark("By kind")
+    SPEED = mark("By speed")
+    WAITING = mark("By waiting")
 
 
 class WaysOverlay(Enum):
     """What Ways lays over the map."""
 
-    NOTHING = "Nothing"
-    GROUPS = "What is joined"
-    TIME = "Travel time"
-    LOAD = "Load of trips"
-    WEAK = "Weak points"
+    NOTHING = mark("Nothing")
+    GROUPS = mark("What is joined")
+    TIME = mark("Travel time")
+    LOAD = mark("Load of trips")
+    WEAK = mark("Weak points")

@@ -7,6 +7,7 @@ from functools import partial
 
 from PyQt6.QtGui import QPainter
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import apart
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import (
@@ -48,27 +49,27 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
 
     # Lines between cells are crisp, all else is smooth.
     lines = not session.hand.empty or session.choices.stage is not Stage.TRAFFIC
-    apart(painter, "The grid", lambda: grid.draw(canvas, lines))
+    apart(painter, tr("The grid"), lambda: grid.draw(canvas, lines))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     over: tuple[tuple[str, Callable[[Canvas], object]], ...] = (
-        ("The contours", draw_contours),
-        ("The window", _window),
-        ("What lies over the map", tints.draw),
-        ("What was measured", measures.draw),
-        ("The structures' marks", structures.draw),
-        ("The routes", routes.draw),
-        ("The marks of Ways", ways.draw),
-        ("The lanes", lanes.draw),
-        ("The junctions", junctions.draw),
-        ("The vehicles", vehicles.draw),
-        ("The people", people.draw),
-        ("The waves", waves.draw),
-        ("The game's agents", reported.draw),
-        ("Findings", findings.draw),
-        ("Compare", compared.draw),
-        ("The stage's marks", _stage),
-        ("The ghost", lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
-        ("The plumb lines", plumb.draw),
+        (tr("The contours"), draw_contours),
+        (tr("The window"), _window),
+        (tr("What lies over the map"), tints.draw),
+        (tr("What was measured"), measures.draw),
+        (tr("The structures' marks"), structures.draw),
+        (tr("The routes"), routes.draw),
+        (tr("The marks of Ways"), ways.draw),
+        (tr("The lanes"), lanes.draw),
+        (tr("The junctions"), junctions.draw),
+        (tr("The vehicles"), vehicles.draw),
+        (tr("The people"), people.draw),
+        (tr("The waves"), waves.draw),
+        (tr("The game's agents"), reported.draw),
+        (tr("Findings"), findings.draw),
+        (tr("Compare"), compared.draw),
+        (tr("The stage's marks"), _stage),
+        (tr("The ghost"), lambda canvas: ghost.draw(canvas, canvas.desk.tools.current)),
+        (tr("The plumb lines"), plumb.draw),
     )
     for name, draw in over:
         apart(painter, name, partial(draw, canvas))
@@ -77,10 +78,10 @@ def over_map(canvas: Canvas, contours: ground.Contours | None, patient: bool) ->
 
 def over_other(canvas: Canvas) -> None:
     """Over the plan that the open one is compared with, while that is shown."""
-    apart(canvas.painter, "The grid", lambda: grid.draw(canvas, True))
+    apart(canvas.painter, tr("The grid"), lambda: grid.draw(canvas, True))
     canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    apart(canvas.painter, "Compare", partial(compared.draw, canvas))
-    apart(canvas.painter, "Which plan it is", partial(compared.which, canvas))
+    apart(canvas.painter, tr("Compare"), partial(compared.draw, canvas))
+    apart(canvas.painter, tr("Which plan it is"), partial(compared.which, canvas))
 
 
 def _window(canvas: Canvas) -> None:

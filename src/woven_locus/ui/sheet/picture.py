@@ -15,6 +15,7 @@ from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.render import GroundOverlay, GroundView, Raster, Scale
 from woven_locus.core.render.scale import STEPS
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import apart, painting
 from woven_locus.ui.session.stages import Stage, WhereShown
 from woven_locus.ui.sheet import layers
@@ -173,7 +174,7 @@ class MapPicture(QWidget):
             self.camera.show_box(plan.box_of(plan.register[number]))
             self._looked()
         else:
-            self._session.say("Nothing is selected", "no")
+            self._session.say(tr("Nothing is selected"), "no")
 
     def show_actual(self) -> None:
         """1:1, a pixel for a world unit as nearly as whole pixels allow."""
@@ -228,7 +229,7 @@ class MapPicture(QWidget):
             self.camera.show_whole()
             if self._first is not None:
                 self.look(*self._first)
-        with painting(self, "The sheet") as painter:
+        with painting(self, tr("The sheet")) as painter:
             self._paint(painter)
         (self._again if self.unfinished else self._idle).start()
         self.painted.emit()
@@ -251,7 +252,7 @@ class MapPicture(QWidget):
         painter.restore()
         apart(
             painter,
-            "The scales",
+            tr("The scales"),
             lambda: scales.draw(painter, self.camera, session, palette, scales.span(self._desk)),
         )
         if self.hasFocus():

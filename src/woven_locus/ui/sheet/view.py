@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.geometry import Cell
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.sheet.picture import MapPicture
 from woven_locus.ui.theme import Theme
@@ -34,7 +35,7 @@ class Sheet(MapPicture):
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(desk, theme, parent)
         self.setObjectName("sheet")
-        self.setAccessibleName("Sheet: the map. Arrow keys move the cell cursor, Enter clicks")
+        self.setAccessibleName(tr("Sheet: the map. Arrow keys move the cell cursor, Enter clicks"))
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._pan_from: QPointF | None = None
@@ -164,7 +165,7 @@ class Sheet(MapPicture):
         on_map = self.rect().contains(place) and place.x() >= self._left and place.y() >= self._top
         if not on_map or session.hand.kind is None:
             session.disarm()
-            session.say("Let go off the map: nothing was placed")
+            session.say(tr("Let go off the map: nothing was placed"))
             return
         self._hover(QPointF(place))
         hover = session.pointer.hover

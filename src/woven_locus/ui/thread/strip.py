@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QHBoxLayout, QWidget
 
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
@@ -32,7 +33,7 @@ class StageButton(QAbstractButton):
         super().__init__()
         self.stage, self._theme = stage, theme
         self.count = 0
-        self.setText(stage.value)
+        self.setText(tr(stage.value))
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -42,7 +43,9 @@ class StageButton(QAbstractButton):
     def set_count(self, count: int, of_what: str) -> None:
         self.count = count
         open_words = f": {count} {of_what}" if count else ""
-        self.setAccessibleName(f"Stage {self.text()}{open_words}")
+        self.setAccessibleName(
+            tr("Stage {text}{open_words}", text=self.text(), open_words=open_words)
+        )
         self.setToolTip(f"{self.text()} ({self._key}){open_words}")
         self.updateGeometry()
         self.update()
@@ -185,13 +188,13 @@ class Thread(QWidget):
         broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
         for part in Part:
             found = proof.open_in(part)
-            words = f"finding{'s' * (found != 1)}"
+            words = tr(counted(found, "finding", "findings"))
             if part is Part.WAYS and broken:
-                words += f", {broken} route{'s' * (broken != 1)} broken"
+                words += tr(", {routes} broken", routes=counted(broken, "{n} route", "{n} routes"))
                 found += broken
             self.buttons[Stage(part.value)].set_count(found, words)
         errors = proof.proof.count(Severity.ERROR)
-        self.buttons[Stage.PROOF].set_count(errors, f"error{'s' * (errors != 1)}")
+        self.buttons[Stage.PROOF].set_count(errors, tr(counted(errors, "error", "errors")))
         self._space()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -208,6 +211,9 @@ class Thread(QWidget):
         buttons = list(self.buttons.values())
         for a, b in pairwise(buttons):
             y = self.height() / 2
-            painter.drawLine(QLineF(a.geometry().right() + 2, y, b.geometry().left() + 4, y))
+            first, then = a.geometry(), b.geometry()
+            if first.left() > then.left():  # right to left
+                first, then = then, first
+            painter.drawLine(QLineF(first.right() + 2, y, then.left() + 4, y))
         painter.setPen(QPen(colour(palette.line), 1))
         painter.drawLine(QLineF(0, self.height() - 0.5, self.width(), self.height() - 0.5))

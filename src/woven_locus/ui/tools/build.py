@@ -14,6 +14,7 @@ from woven_locus.core.lines import rectangle
 from woven_locus.core.placing import Verdict
 from woven_locus.core.strokes.base import PlaceStroke, RowsStroke
 from woven_locus.core.strokes.base import Stroke as CoreStroke
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Filling, Stage
@@ -35,8 +36,10 @@ class SelectTool(Tool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         if self.session.choices.stage is Stage.BUILD:
-            return "Click to select, drag over ground to select many, drag a structure to move it"
-        return "Click a structure to select it, drag it to move it"
+            return tr(
+                "Click to select, drag over ground to select many, drag a structure to move it"
+            )
+        return tr("Click a structure to select it, drag it to move it")
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
@@ -53,7 +56,12 @@ class SelectTool(Tool):
         if session.choices.stage is Stage.BUILD:
             self._corner = self._end = at.cell
         if who < 0:
-            session.say(f"{session.plan.title_of(who)} stands here; it blocks building")
+            session.say(
+                tr(
+                    "{title_of} stands here; it blocks building",
+                    title_of=session.plan.title_of(who),
+                )
+            )
 
     def drag(self, at: Hover, held: bool) -> None:
         session = self.session
@@ -97,7 +105,12 @@ class SelectTool(Tool):
             if held:
                 found = [*found, *(n for n in session.selection.numbers if n not in found)]
             session.selection.select_all(found, box)
-            session.say(f"Selected {len(found):,} structure{'s' * (len(found) != 1)}")
+            session.say(
+                tr(
+                    "Selected {structures}",
+                    structures=counted(len(found), "{n:,} structure", "{n:,} structures"),
+                )
+            )
 
     def _box(self, a: Cell, b: Cell) -> Box:
         spec = self.session.plan.spec
@@ -127,14 +140,21 @@ class PlaceTool(StrokeTool):
     def hint(self) -> str:  # type: ignore[override]
         session = self.session
         if session.hand.lifted:
-            return "Click to put it down, T turns, Esc leaves it where it was"
+            return tr("Click to put it down, T turns, Esc leaves it where it was")
         if isinstance(self.stroke, RowsStroke):
             good = len(self.stroke.spots) - self.stroke.refused
             cost = f"{self.stroke.price:,} {session.plan.money}"
-            return f"Let go to place {good} of {len(self.stroke.spots)} for {cost}; Shift keeps one row"
+            return tr(
+                "Let go to place {good} of {count} for {cost}; Shift keeps one row",
+                good=good,
+                count=len(self.stroke.spots),
+                cost=cost,
+            )
         if session.choices.build.filling is Filling.ROWS:
-            return "Drag a rectangle to fill it with rows, T turns, Esc puts the kind back"
-        return "Click places, drag places many, Shift keeps a line, T turns, Esc puts the kind back"
+            return tr("Drag a rectangle to fill it with rows, T turns, Esc puts the kind back")
+        return tr(
+            "Click places, drag places many, Shift keeps a line, T turns, Esc puts the kind back"
+        )
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
@@ -184,9 +204,9 @@ class PlaceTool(StrokeTool):
         session = self.session
         if isinstance(stroke, RowsStroke):
             left = stroke.refused + len(stroke.refusals)
-            words = f"Placed {stroke.placed} {stroke.kind.name}"
+            words = tr("Placed {placed} {kind}", placed=stroke.placed, kind=stroke.kind.name)
             if left:
-                words += f"; {left} left out"
+                words += tr("; {left} left out", left=left)
                 why = stroke.why
                 why = why or (stroke.refusals[0].partition(": ")[2] if stroke.refusals else "")
                 words += f": {why}" if why else ""
@@ -212,14 +232,14 @@ class PlaceTool(StrokeTool):
             words = self.stroke.first_refusal
             near = self.session.hand.near()
             if near is not None:
-                words += f". The nearest spot is {cell_text(near)}: N goes there"
+                words += tr(". The nearest spot is {near}: N goes there", near=cell_text(near))
             self.session.say(words, "no")
 
 
 class BlockTool(Tool):
     """With a copied block in hand: click puts all of it down, or says why not."""
 
-    hint = "Click puts the block down, T turns it, V mirrors it, Esc puts it away"
+    hint = tr("Click puts the block down, T turns it, V mirrors it, Esc puts it away")
 
     def press(self, at: Hover, held: bool) -> None:
         session, ghost = self.session, self.session.hand.block_ghost

@@ -24,6 +24,7 @@ from woven_locus.core.strokes.ground import (
     SculptStroke,
     ShapeStroke,
 )
+from woven_locus.ui.language import inside, tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import GroundTool
@@ -36,7 +37,7 @@ PREVIEW_CELLS = 192 * 192
 class BrushTool(StrokeTool):
     """The coat under the brush."""
 
-    hint = "Drag to paint; the coat and the brush are on the bench, Esc drops the stroke"
+    hint = tr("Drag to paint; the coat and the brush are on the bench, Esc drops the stroke")
 
     def begin(self) -> Stroke:
         chosen, document = self.session.choices.ground, self.session.document
@@ -56,11 +57,13 @@ class SculptTool(BrushTool):
     def hint(self) -> str:  # type: ignore[override]
         chosen = self.session.choices.ground
         if chosen.sculpt is Sculpt.LEVEL:
-            return "Drag to level the ground to the height at which the stroke begins"
+            return tr("Drag to level the ground to the height at which the stroke begins")
         if chosen.sculpt is Sculpt.SMOOTH:
-            return "Drag to smooth the ground; each stroke takes every cell once"
-        return (
-            f"Drag to {chosen.sculpt.value.lower()} the ground by {chosen.amount:g} once a stroke"
+            return tr("Drag to smooth the ground; each stroke takes every cell once")
+        return tr(
+            "Drag to {sculpt} the ground by {amount:g} once a stroke",
+            sculpt=inside(tr(chosen.sculpt.value)),
+            amount=chosen.amount,
         )
 
     def press(self, at: Hover, held: bool) -> None:
@@ -93,7 +96,7 @@ class ShapeTool(StrokeTool):
 
 
 class LineTool(ShapeTool):
-    hint = "Drag a line; Shift keeps it to one axis, Esc drops it"
+    hint = tr("Drag a line; Shift keeps it to one axis, Esc drops it")
 
     def begin(self) -> Stroke:
         chosen, document = self.session.choices.ground, self.session.document
@@ -101,7 +104,7 @@ class LineTool(ShapeTool):
 
 
 class BoxTool(ShapeTool):
-    hint = "Drag a rectangle; Shift makes it a square, Esc drops it"
+    hint = tr("Drag a rectangle; Shift makes it a square, Esc drops it")
 
     def begin(self) -> Stroke:
         document = self.session.document
@@ -109,7 +112,7 @@ class BoxTool(ShapeTool):
 
 
 class ClearTool(ShapeTool):
-    hint = "Click an obstacle to clear it, or drag a rectangle over many"
+    hint = tr("Click an obstacle to clear it, or drag a rectangle over many")
 
     def begin(self) -> Stroke:
         return ClearStroke(self.session.plan, self.session.document.history)
@@ -117,13 +120,13 @@ class ClearTool(ShapeTool):
     def after(self, stroke: Stroke) -> None:
         assert isinstance(stroke, ClearStroke)
         if not stroke.cleared:
-            self.session.say("There is no obstacle to clear there", "no")
+            self.session.say(tr("There is no obstacle to clear there"), "no")
 
 
 class ProfileTool(ShapeTool):
     """Reads heights along a line."""
 
-    hint = "Drag a line to see its heights under Charts; Shift keeps it to one axis"
+    hint = tr("Drag a line to see its heights under Charts; Shift keeps it to one axis")
 
     def begin(self) -> Stroke:
         return ProfileStroke(self.session.plan, self.session.document.history)
@@ -136,7 +139,7 @@ class ProfileTool(ShapeTool):
     def after(self, stroke: Stroke) -> None:
         assert isinstance(stroke, ProfileStroke)
         if self.session.plan.heights is None:
-            self.session.say("This plan has no heights yet: import or sculpt some", "no")
+            self.session.say(tr("This plan has no heights yet: import or sculpt some"), "no")
         self.session.choices.set_profile(stroke.ends)
 
 
@@ -151,7 +154,7 @@ class WideTool(Tool):
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
         if not at.inside:
-            session.say("There is no ground outside the grid", "no")
+            session.say(tr("There is no ground outside the grid"), "no")
             return
         # What is chosen now: the bench may have changed by the time that the worker gets to it.
         coat = session.choices.ground.coat
@@ -164,8 +167,8 @@ class WideTool(Tool):
 class FillTool(WideTool):
     """Fills the piece of equal ground under the pointer."""
 
-    hint = "Click to fill the piece of equal ground under the pointer"
-    doing = "Filling with"
+    hint = tr("Click to fill the piece of equal ground under the pointer")
+    doing = tr("Filling with")
 
     def __init__(self, session: Session, told: Callable[[], None]) -> None:
         super().__init__(session, told)
@@ -190,8 +193,8 @@ class FillTool(WideTool):
 class ReplaceTool(WideTool):
     """Puts one coat in place of another all over the map."""
 
-    hint = "Click a coat: all of it on the map is replaced by the one on the bench"
-    doing = "Replacing by"
+    hint = tr("Click a coat: all of it on the map is replaced by the one on the bench")
+    doing = tr("Replacing by")
 
     def edit(self, plan: Plan, cell: Cell, coat: Coat) -> Edit:
         return ground.replace_all(plan, cell, coat)
@@ -200,12 +203,12 @@ class ReplaceTool(WideTool):
 class PickTool(Tool):
     """Takes the coat under the pointer, and with it the brush."""
 
-    hint = "Click to take up the terrain under the pointer"
+    hint = tr("Click to take up the terrain under the pointer")
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
         if not at.inside:
-            session.say("There is no ground outside the grid", "no")
+            session.say(tr("There is no ground outside the grid"), "no")
             return
         code = int(session.plan.terrain[session.plan.spec.slot(at.cell)])
         session.choices.set_ground(coat=ground.Coat("terrain", code), tool=GroundTool.BRUSH)
@@ -214,7 +217,7 @@ class PickTool(Tool):
 class ObstacleTool(Tool):
     """Puts an obstacle down, named and sized on the bench."""
 
-    hint = "Click to put the obstacle down; its name and size are on the bench"
+    hint = tr("Click to put the obstacle down; its name and size are on the bench")
 
     def _cells(self, at: Hover) -> tuple[Cell, ...]:
         chosen, spec = self.session.choices.ground, self.session.plan.spec
@@ -223,7 +226,7 @@ class ObstacleTool(Tool):
 
     def press(self, at: Hover, held: bool) -> None:
         session, chosen = self.session, self.session.choices.ground
-        wished = chosen.obstacle_name.strip() or LOOKS[0].capitalize()
+        wished = chosen.obstacle_name.strip() or tr(LOOKS[0].capitalize())
         name = obstacles.fresh_name(session.plan, wished)
         session.attempt(
             obstacles.place_obstacle, session.plan, name, chosen.obstacle_look, self._cells(at)

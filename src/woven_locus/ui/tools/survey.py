@@ -7,6 +7,7 @@ from dataclasses import replace
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.placing import Verdict, judge_cells
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.tools.base import Tool
 
@@ -17,7 +18,9 @@ TURN = 15
 class ActorTool(Tool):
     """A click puts the actor down; a drag from there faces it; the arrow keys walk it."""
 
-    hint = "Click to place the actor, drag to face it, arrow keys walk it, Shift+arrows turn it, Del takes it away"
+    hint = tr(
+        "Click to place the actor, drag to face it, arrow keys walk it, Shift+arrows turn it, Del takes it away"
+    )
 
     def press(self, at: Hover, held: bool) -> None:
         actor = self.session.choices.survey.actor
@@ -39,7 +42,7 @@ class ActorTool(Tool):
             moved = actor.turned(TURN * (cols or rows)) if far else actor.walked(spec, cols, rows)
             moved.low(spec)
         except WovenError as err:
-            self.session.say(str(err), "no")
+            self.session.say(tr(err), "no")
             return True
         self.session.set_actor(moved)
         self.session.reveal.emit(spec.locate_virtual(*moved.at))

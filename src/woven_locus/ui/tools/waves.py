@@ -10,6 +10,7 @@ from woven_locus.core.edits.waves import clear_places, mark_place
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.lines import rectangle
 from woven_locus.ui.answers.waves import WaveKeeper
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.base import Cover, Tool
@@ -47,9 +48,12 @@ class PlaceMarkTool(Tool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         if self._what == "none":
-            return "Click or drag over cells of entries and goals to clear them"
-        what = "a goal" if self._what == "goal" else "an entry"
-        return f"Click a cell, or drag over some, to set {what}; with Shift they are added to the last one"
+            return tr("Click or drag over cells of entries and goals to clear them")
+        what = tr("a goal") if self._what == "goal" else tr("an entry")
+        return tr(
+            "Click a cell, or drag over some, to set {what}; with Shift they are added to the last one",
+            what=what,
+        )
 
     def press(self, at: Hover, held: bool) -> None:
         """See `Tool.press`."""
@@ -81,10 +85,12 @@ class PlaceMarkTool(Tool):
         spec = plan.spec
         box = self._box(corner, end).clipped(spec.shape)
         if box.empty:
-            self.session.say("Nothing was marked: that is outside the grid", "no")
+            self.session.say(tr("Nothing was marked: that is outside the grid"), "no")
             return
         if box.shape[0] * box.shape[1] > _MOST:
-            self.session.say(f"Nothing was marked: at most {_MOST:,} cells at once", "no")
+            self.session.say(
+                tr("Nothing was marked: at most {most:,} cells at once", most=_MOST), "no"
+            )
             return
         cells = [
             spec.cell_of_slot((row, col))
@@ -93,7 +99,7 @@ class PlaceMarkTool(Tool):
         ]
         if self._what == "none":
             if plan.waves.cells().isdisjoint(cells):
-                self.session.say("No entry or goal is there")
+                self.session.say(tr("No entry or goal is there"))
                 return
             self.session.attempt(clear_places, plan, cells)
             return

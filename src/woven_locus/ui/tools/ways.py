@@ -25,6 +25,7 @@ from woven_locus.core.strokes.ways import (
 )
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.answers.routes import RouteKeeper
+from woven_locus.ui.language import counted, inside, tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.tools.base import Cover, StrokeTool, Tool
@@ -34,7 +35,7 @@ class RoadTool(StrokeTool):
     """Draws road; what it proposes is judged before the button comes up. A line that is laid by A* stays
     in hand after that, so that it can be bent first."""
 
-    what = "Road"
+    what, thing = tr("Road"), "road"
 
     def __init__(self, session: Session, told: Callable[[], None]) -> None:
         super().__init__(session, told)
@@ -45,10 +46,18 @@ class RoadTool(StrokeTool):
     def hint(self) -> str:  # type: ignore[override]
         course = self.session.choices.ways.drawing.course
         if self.waiting:
-            return "Drag the line to bend it; Ctrl+Enter or a click beside it lays it, Esc drops it"
+            return tr(
+                "Drag the line to bend it; Ctrl+Enter or a click beside it lays it, Esc drops it"
+            )
         if course is Course.LAID:
-            return f"Drag from where the {self.what.lower()} starts to where it ends; A* lays it"
-        return f"Drag to draw a {self.what.lower()}, Shift keeps it straight, Esc drops the stroke"
+            return tr(
+                "Drag from where the {what} starts to where it ends; A* lays it",
+                what=inside(self.what),
+            )
+        return tr(
+            "Drag to draw a {what}, Shift keeps it straight, Esc drops the stroke",
+            what=inside(self.what),
+        )
 
     @property
     def line(self) -> LineStroke | None:
@@ -89,11 +98,13 @@ class RoadTool(StrokeTool):
                 ends = self._judged(
                     [end.cell for end in (line.first, line.last) if end is not None]
                 )
-                why = "no way was found near there; draw around what is in the way"
+                why = tr("no way was found near there; draw around what is in the way")
                 if not ends:
-                    why = f"it cannot start or end there: {ends.sentence()}"
+                    why = tr("it cannot start or end there: {sentence}", sentence=ends.sentence())
                 self.cancel()
-                self.session.say(f"No {self.what.lower()} was laid: {why}", "no")
+                self.session.say(
+                    tr("No {what} was laid: {why}", what=inside(self.what), why=why), "no"
+                )
                 return
             self.waiting = True
             self.told()
@@ -121,7 +132,7 @@ class RoadTool(StrokeTool):
     def _caught(self, cell: Cell) -> Cell:
         """Where a line that starts here would start."""
         reach = self.session.choices.ways.drawing.reach
-        return caught(self.session.plan, cell, reach, self.what.lower()).cell
+        return caught(self.session.plan, cell, reach, self.thing).cell
 
     def _judged(self, cells: list[Cell]) -> Verdict:
         return judge_road(self.session.plan, cells)
@@ -131,7 +142,12 @@ class RoadTool(StrokeTool):
             assert isinstance(stroke, LineStroke)
             count = stroke.refused
             self.session.say(
-                f"{self.what} left out on {count} cell{'s' * (count != 1)}: {stroke.verdict.sentence()}",
+                tr(
+                    "{what} left out on {cells}: {sentence}",
+                    what=self.what,
+                    cells=counted(count, "{n} cell", "{n} cells"),
+                    sentence=stroke.verdict.sentence(),
+                ),
                 "no",
             )
 
@@ -139,7 +155,7 @@ class RoadTool(StrokeTool):
 class BarrierTool(RoadTool):
     """Draws a barrier, in the same way."""
 
-    what = "Barrier"
+    what, thing = tr("Barrier"), "barrier"
 
     def begin(self) -> LineStroke:
         session = self.session
@@ -155,8 +171,8 @@ class EraseTool(StrokeTool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         if self.session.choices.ways.block:
-            return "Drag a rectangle: all roads and barriers in it go when you let go"
-        return "Drag over roads and barriers to erase them"
+            return tr("Drag a rectangle: all roads and barriers in it go when you let go")
+        return tr("Drag over roads and barriers to erase them")
 
     def begin(self) -> CoreStroke:
         session = self.session
@@ -177,12 +193,12 @@ class SignTool(StrokeTool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         if self.session.choices.ways.sign is Sign.CLOSED:
-            return "Drag over road to close it"
+            return tr("Drag over road to close it")
         if self.session.choices.ways.sign is Sign.CROSSING:
-            return "Drag over road where people on foot may cross"
+            return tr("Drag over road where people on foot may cross")
         if self.session.choices.ways.sign is Sign.NONE:
-            return "Drag over road to open it, both ways"
-        return "Drag along a road in the direction in which traffic may go; junctions stay open"
+            return tr("Drag over road to open it, both ways")
+        return tr("Drag along a road in the direction in which traffic may go; junctions stay open")
 
     def begin(self) -> SignStroke:
         session = self.session
@@ -191,13 +207,13 @@ class SignTool(StrokeTool):
     def after(self, stroke: CoreStroke) -> None:
         assert isinstance(stroke, SignStroke)
         if not stroke.signs():
-            self.session.say("No sign stands there: drag along two cells of road or more", "no")
+            self.session.say(tr("No sign stands there: drag along two cells of road or more"), "no")
 
 
 class PushTool(StrokeTool):
     """Picks up a straight run of road or barrier and pushes it aside."""
 
-    hint = "Drag a straight piece of road or barrier aside; its joints come along"
+    hint = tr("Drag a straight piece of road or barrier aside; its joints come along")
 
     def begin(self) -> PushStroke:
         return PushStroke(self.session.plan, self.session.document.history)
@@ -206,7 +222,9 @@ class PushTool(StrokeTool):
         super().press(at, held)
         if isinstance(self.stroke, PushStroke) and self.stroke.push is None:
             self.stroke = None
-            self.session.say("Nothing to push there: take hold of a straight piece of road", "no")
+            self.session.say(
+                tr("Nothing to push there: take hold of a straight piece of road"), "no"
+            )
 
     def release(self, at: Hover | None, held: bool) -> None:
         stroke, self.stroke = self.stroke, None
@@ -215,7 +233,7 @@ class PushTool(StrokeTool):
         try:
             stroke.finish()
         except WovenError as err:
-            self.session.say(str(err), "no")
+            self.session.say(tr(err), "no")
         self.told()
 
     def marks(self) -> Verdict | None:
@@ -247,15 +265,17 @@ class RouteTool(Tool):
     def hint(self) -> str:  # type: ignore[override]
         if self.start is not None:
             name = end_name(self.session.plan, self.start)
-            return f"From {name}: now click where the route ends"
-        return "Click where the route starts, or drag to where it ends: a structure, or a cell of road (of ground, over ground)"
+            return tr("From {name}: now click where the route ends", name=name)
+        return tr(
+            "Click where the route starts, or drag to where it ends: a structure, or a cell of road (of ground, over ground)"
+        )
 
     def press(self, at: Hover, held: bool) -> None:
         session = self.session
         who = session.plan.occupant_at(at.cell)
         end: End = who if who > 0 else at.cell
         if isinstance(end, Cell) and (why := cannot_end(session.plan, end, self._routes.manner)):
-            session.say(f"A route cannot end there: {why}", "no")
+            session.say(tr("A route cannot end there: {why}", why=why), "no")
             return
         if isinstance(end, int):
             session.select(end)

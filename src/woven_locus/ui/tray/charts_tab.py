@@ -14,6 +14,7 @@ from woven_locus.core.geometry import cell_text
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.ground.relief import profile
 from woven_locus.files.study_tables import profile_csv
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.session.session import Session
@@ -33,9 +34,9 @@ class ChartsTab(QWidget):
         self.words = Label()
         self.words.setObjectName("muted")
         self.words.setContentsMargins(10, 0, 0, 0)
-        self.copy = QPushButton("Copy as CSV")
+        self.copy = QPushButton(tr("Copy as CSV"))
         self.copy.clicked.connect(self.copy_csv)
-        self.chart = Chart(session.jobs, theme, "Heights along the line", self._draw)
+        self.chart = Chart(session.jobs, theme, tr("Heights along the line"), self._draw)
         head = QHBoxLayout()
         head.setContentsMargins(0, 3, 8, 0)
         head.addWidget(self.words, 1)
@@ -70,9 +71,13 @@ class ChartsTab(QWidget):
             self.distance = self.heights = np.empty(0)
             self.words.setText("")
             self.chart.show_words(
-                "In Ground, choose Profile (H) and drag a line over the map: its heights show here."
+                tr(
+                    "In Ground, choose Profile (H) and drag a line over the map: its heights show here."
+                )
                 if plan.heights is not None
-                else "This plan has no heights yet. Bring some in, make some, or sculpt them in Ground."
+                else tr(
+                    "This plan has no heights yet. Bring some in, make some, or sculpt them in Ground."
+                )
             )
             return
         self.chart.show_words("")
@@ -91,17 +96,28 @@ class ChartsTab(QWidget):
         a, b = self._session.choices.profile
         known = self.heights[~np.isnan(self.heights)]
         unit = self._session.plan.spec.unit
-        head = f"{cell_text(a)} to {cell_text(b)}, {number(float(self.distance[-1]))} {unit} long"
+        head = tr(
+            "{a} to {b}, {distance} {unit} long",
+            a=cell_text(a),
+            b=cell_text(b),
+            distance=number(float(self.distance[-1])),
+            unit=unit,
+        )
         if not known.size:
-            self.words.setText(f"{head}: no height is known there")
+            self.words.setText(tr("{head}: no height is known there", head=head))
             return
         steps = np.diff(self.distance)
         with np.errstate(divide="ignore", invalid="ignore"):
             rise = np.abs(np.diff(self.heights)) / steps
         steep = float(np.nanmax(rise)) if (steps > 0).any() and not np.isnan(rise).all() else 0.0
         self.words.setText(
-            f"{head}: {known.min():.5g} to {known.max():.5g}, "
-            f"steepest {np.degrees(np.arctan(steep)):.0f}° along the line"
+            tr(
+                "{head}: {min:.5g} to {max:.5g}, steepest {degrees:.0f}° along the line",
+                head=head,
+                min=known.min(),
+                max=known.max(),
+                degrees=np.degrees(np.arctan(steep)),
+            )
         )
 
     def _draw(self) -> None:
@@ -112,8 +128,8 @@ class ChartsTab(QWidget):
         if not len(self.distance):
             return
         unit = self._session.plan.spec.unit
-        plot.setLabel("bottom", f"along the line, {escape(unit)}")
-        plot.setLabel("left", f"height, {escape(unit)}")
+        plot.setLabel("bottom", tr("along the line, {escape}", escape=escape(unit)))
+        plot.setLabel("left", tr("height, {escape}", escape=escape(unit)))
         plot.plot(
             self.distance,
             self.heights,
@@ -127,4 +143,4 @@ class ChartsTab(QWidget):
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None:
             clipboard.setText(profile_csv(self.distance, self.heights))
-            self._session.say(f"Copied {len(self.distance)} heights as CSV")
+            self._session.say(tr("Copied {count} heights as CSV", count=len(self.distance)))

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton
 
 from woven_locus.core.grid.snap_study import Curve
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.charts import curve_looks
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
@@ -18,12 +19,18 @@ class CurveSwitch(QAbstractButton):
     def __init__(self, curve: Curve, look: int, theme: Theme) -> None:
         super().__init__()
         self._theme, self._look, self._wrong = theme, look, bool(curve.wrong)
-        self.setText(curve.name)
+        self.setText(shown(curve.name))
         self.setFont(text_font(9))
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setToolTip(f"Wrong: {curve.wrong}" if curve.wrong else f"The rule {curve.key}")
-        self.setAccessibleName(f"{curve.name}{': a wrong variant' if curve.wrong else ''}")
+        self.setToolTip(
+            tr("Wrong: {wrong}", wrong=curve.wrong)
+            if curve.wrong
+            else tr("The rule {key}", key=curve.key)
+        )
+        self.setAccessibleName(
+            tr("{name}: a wrong variant", name=curve.name) if curve.wrong else shown(curve.name)
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(em(118), row_height(text_font(9), 2, 18))

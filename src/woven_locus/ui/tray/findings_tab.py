@@ -20,11 +20,12 @@ from woven_locus.core.proof.finding import Finding, Severity
 from woven_locus.core.proof.misses import NearMiss
 from woven_locus.core.proof.table import CHECKS, OUTDATED
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip
 from woven_locus.ui.theme import Theme, colour, em
 
-COLUMNS = ("What", "Cell", "Finding", "Mend")
+COLUMNS = (tr("What"), tr("Cell"), tr("Finding"), tr("Mend"))
 # More than this are counted, not listed.
 MOST_ROWS = 500
 # A mark for each severity, so that no hue is needed.
@@ -40,19 +41,19 @@ class FindingsTab(QWidget):
         self._desk, self._session, self._theme = desk, desk.session, theme
         self._proof = desk.proof
         self.rows: list[Finding] = []
-        self.table = reading_table(COLUMNS, "Findings", 2, {0: 132, 1: 54, 3: 104})
-        self.empty = muted("Nothing to find fault with.")
+        self.table = reading_table(COLUMNS, tr("Findings"), 2, {0: 132, 1: 54, 3: 104})
+        self.empty = muted(tr("Nothing to find fault with."))
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.mend = QPushButton("Mend it")
-        self.mend.setToolTip("Do what the last column says (Shift+M in Ways)")
-        self.mend_all = QPushButton("Mend all")
+        self.mend = QPushButton(tr("Mend it"))
+        self.mend.setToolTip(tr("Do what the last column says (Shift+M in Ways)"))
+        self.mend_all = QPushButton(tr("Mend all"))
         self.reason = QLineEdit()
-        self.reason.setPlaceholderText("why it is so")
-        self.reason.setAccessibleName("Why the finding is as it should be")
-        self.accept = QPushButton("Accept")
+        self.reason.setPlaceholderText(tr("why it is so"))
+        self.reason.setAccessibleName(tr("Why the finding is as it should be"))
+        self.accept = QPushButton(tr("Accept"))
         self.accept.setToolTip(
-            "Keep it apart from now on, for the reason above; the plan records both"
+            tr("Keep it apart from now on, for the reason above; the plan records both")
         )
         self.mend.clicked.connect(self.mend_chosen)
         self.mend_all.clicked.connect(lambda: self._proof.mend_all())
@@ -104,10 +105,12 @@ class FindingsTab(QWidget):
         self._enable()
 
     def _put(self, row: int, each: Finding, dim: QColor) -> None:
-        what = f"{MARKS[each.severity]} {_TITLES[each.code]}"
-        last = f"accepted: {each.reason}" if each.reason else each.mend_words
+        what = f"{MARKS[each.severity]} {tr(_TITLES[each.code])}"
+        last = (
+            tr("accepted: {reason}", reason=each.reason) if each.reason else shown(each.mend_words)
+        )
         where = cell_text(each.cell) if each.cell is not None else ""
-        for column, text in enumerate((what, where, each.message, last)):
+        for column, text in enumerate((what, where, shown(each.message), last)):
             item = QTableWidgetItem(text)
             item.setToolTip(tip(text))
             if each.reason:
@@ -118,9 +121,10 @@ class FindingsTab(QWidget):
         proof = self._proof.proof
         left = len(proof.findings) + len(proof.accepted)
         if not left:
-            return "Nothing to find fault with."
-        return (
-            f"Nothing of what is listed; {left:,} more by the boxes in Proof: notes, accepted ones."
+            return tr("Nothing to find fault with.")
+        return tr(
+            "Nothing of what is listed; {left:,} more by the boxes in Proof: notes, accepted ones.",
+            left=left,
         )
 
     @property
@@ -136,7 +140,7 @@ class FindingsTab(QWidget):
         self.mend.setEnabled(chosen is not None and chosen.can_mend)
         self.mend_all.setEnabled(any(isinstance(each.mend, NearMiss) for each in self.rows))
         taken = chosen is not None and bool(chosen.reason)
-        self.accept.setText("Accept no more" if taken else "Accept")
+        self.accept.setText(tr("Accept no more") if taken else tr("Accept"))
         may = chosen is not None and chosen.code != OUTDATED.code
         self.reason.setEnabled(may and not taken)
         self.accept.setEnabled(taken or (may and bool(self.reason.text().strip())))
@@ -159,7 +163,7 @@ class FindingsTab(QWidget):
                 (each for each in every if each.can_mend and each.code == "near-miss"), None
             )
         if chosen is None:
-            self._session.say("No near miss is known to mend", "no")
+            self._session.say(tr("No near miss is known to mend"), "no")
             return
         self._proof.mend(chosen)
 

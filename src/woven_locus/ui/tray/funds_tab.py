@@ -28,6 +28,7 @@ from woven_locus.core.edits import money
 from woven_locus.ui.answers.clock import SPEEDS, STEPS, PlanClock
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import (
     Label,
@@ -56,38 +57,38 @@ class FundsTab(QWidget):
         self.clock = PlanClock(session)
         self.wishes: list[str] = []
         self.found: list[Bought] = []
-        self.keep = QCheckBox("Keep funds")
-        self.opening = whole_box(1000, 0, LARGEST_SHOWN, "Opening funds")
-        self.share = whole_box(50, 0, 100, "Share that demolishing returns")
+        self.keep = QCheckBox(tr("Keep funds"))
+        self.opening = whole_box(1000, 0, LARGEST_SHOWN, tr("Opening funds"))
+        self.share = whole_box(50, 0, 100, tr("Share that demolishing returns"))
         self.share.setSuffix(" %")
         for box in (self.opening, self.share):
             box.setMinimumWidth(em(96))  # not room for the largest number
         self.says = figures()
-        self.run = QPushButton("Run")
+        self.run = QPushButton(tr("Run"))
         self.run.setCheckable(True)
-        self.step = QPushButton("Step")
-        self.again = QPushButton("Back to 0")
-        self.again.setToolTip("The clock at 0, with all that stands as if placed then")
+        self.step = QPushButton(tr("Step"))
+        self.again = QPushButton(tr("Back to 0"))
+        self.again.setToolTip(tr("The clock at 0, with all that stands as if placed then"))
         self.speed, self.step_size = QComboBox(), QComboBox()
-        self.speed.setAccessibleName("Speed of the clock")
-        self.step_size.setAccessibleName("Length of a step")
+        self.speed.setAccessibleName(tr("Speed of the clock"))
+        self.step_size.setAccessibleName(tr("Length of a step"))
         for factor in SPEEDS:
             self.speed.addItem(f"× {factor:,}", factor)
         for seconds, words in STEPS:
             self.step_size.addItem(words, seconds)
-        self.chart = Chart(session.jobs, theme, "Funds over time", self._draw)
+        self.chart = Chart(session.jobs, theme, tr("Funds over time"), self._draw)
         self.kinds = QComboBox()
-        self.kinds.setAccessibleName("Kind to buy")
+        self.kinds.setAccessibleName(tr("Kind to buy"))
         self.kinds.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
         )
         self.kinds.setMinimumContentsLength(5)
-        self.add, self.drop = QPushButton("Add"), QPushButton("Drop")
+        self.add, self.drop = QPushButton(tr("Add")), QPushButton(tr("Drop"))
         self.list = QListWidget()
-        self.list.setAccessibleName("What if: purchases and when each can be afforded")
-        self.with_waves = QCheckBox("Rewards of the waves")
+        self.list.setAccessibleName(tr("What if: purchases and when each can be afforded"))
+        self.with_waves = QCheckBox(tr("Rewards of the waves"))
         self.with_waves.setToolTip(
-            "Let all waves come from now on against what stands, and count what they bring in"
+            tr("Let all waves come from now on against what stands, and count what they bring in")
         )
         self._lay_out()
         self._listen(desk)
@@ -101,7 +102,7 @@ class FundsTab(QWidget):
         form = QFormLayout()
         form.setSpacing(4)
         form.addRow(self.keep, self.opening)
-        form.addRow("Returned", self.share)
+        form.addRow(tr("Returned"), self.share)
         column.addLayout(form)
         column.addWidget(self.says)
         column.addWidget(side_by_side(self.run, self.speed))
@@ -114,7 +115,7 @@ class FundsTab(QWidget):
         column.setSpacing(4)
         strip = Strip()
         row = strip.row
-        row.addWidget(Label("What if I buy"))
+        row.addWidget(Label(tr("What if I buy")))
         row.addWidget(self.kinds, 1)
         row.addWidget(self.add)
         row.addWidget(self.drop)
@@ -221,7 +222,7 @@ class FundsTab(QWidget):
     def _show_clock(self) -> None:
         running = self.clock.running
         quietly(self.run, lambda: self.run.setChecked(running))
-        self.run.setText("Pause" if running else "Run")
+        self.run.setText(tr("Pause") if running else tr("Run"))
         dress(self.run, "pause" if running else "run", self._theme.palette)
         dress(self.step, "step", self._theme.palette)
 
@@ -252,17 +253,26 @@ class FundsTab(QWidget):
         if kept is None:
             self.says.setText("")
             self.chart.show_words(
-                "This plan keeps no funds: everything can be placed whatever it costs. "
-                "Tick “Keep funds” to begin."
+                tr(
+                    "This plan keeps no funds: everything can be placed whatever it costs. "
+                    "Tick “Keep funds” to begin."
+                )
             )
             return
         if not self.opening.hasFocus():
             quietly(self.opening, lambda: self.opening.setValue(min(kept.opening, LARGEST_SHOWN)))
         if not self.share.hasFocus():
             quietly(self.share, lambda: self.share.setValue(kept.share))
-        earned = f"\nthe run   {plan.account.earned:+,}" if plan.account.earned else ""
+        earned = (
+            tr("\nthe run   {earned:+,}", earned=plan.account.earned) if plan.account.earned else ""
+        )
         self.says.setText(
-            f"there is  {plan.account.balance:,}{earned}\nclock     {clock_text(kept.clock)}"
+            tr(
+                "there is  {balance:,}{earned}\nclock     {clock_text}",
+                balance=plan.account.balance,
+                earned=earned,
+                clock_text=clock_text(kept.clock),
+            )
         )
         self._show_wishes(kept.clock)
         self.chart.show_words("")
@@ -277,7 +287,7 @@ class FundsTab(QWidget):
             if coming is None:
                 stopped = self._rewards.stopped
                 self.list.addItem(
-                    "Stopped: tick again" if stopped else "The waves are being tried …"
+                    tr("Stopped: tick again") if stopped else tr("The waves are being tried …")
                 )
                 return
         self.found = what_if(plan.account, plan.kinds, clock, self.wishes, coming or ())
@@ -287,9 +297,11 @@ class FundsTab(QWidget):
     def _wish_text(self, item: Bought, clock: int) -> str:
         kind = self._session.plan.kinds[item.kind]
         if item.at is None:
-            return f"{kind.name}: never, with what comes in"
-        when = "now" if item.at == clock else f"at {clock_text(item.at)}"
-        return f"{kind.name}: {when}, {item.left:,} left"
+            return tr("{kind}: never, with what comes in", kind=kind.name)
+        when = (
+            tr("now") if item.at == clock else tr("at {clock_text}", clock_text=clock_text(item.at))
+        )
+        return tr("{kind}: {when}, {left:,} left", kind=kind.name, when=when, left=item.left)
 
     def _say_payback(self) -> None:
         key, plan = self.kinds.currentData(), self._session.plan
@@ -298,13 +310,13 @@ class FundsTab(QWidget):
             return
         kind = plan.kinds[key]
         seconds = payback(kind)
-        words = f"costs {kind.price:,}"
+        words = tr("costs {price:,}", price=kind.price)
         if kind.every and kind.pays:
-            words += f", pays {kind.pays:,} each {kind.every:,} s"
+            words += tr(", pays {pays:,} each {every:,} s", pays=kind.pays, every=kind.every)
         words += (
-            ", never pays back"
+            tr(", never pays back")
             if seconds is None
-            else f", has paid back after {clock_text(seconds)}"
+            else tr(", has paid back after {clock_text}", clock_text=clock_text(seconds))
         )
         self.pays_back.setText(words + ".")
 
@@ -346,5 +358,5 @@ class FundsTab(QWidget):
                 symbolBrush=colour(palette.weld),
                 symbolPen=self.chart.pen(palette.ink, 1),
             )
-        plot.setLabel("bottom", "seconds on the clock")
+        plot.setLabel("bottom", tr("seconds on the clock"))
         plot.setLabel("left", escape(self._session.plan.money))

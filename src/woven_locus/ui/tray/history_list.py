@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour
 
@@ -15,7 +16,7 @@ class HistoryList(QListWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self._session, self._theme = session, theme
-        self.setAccessibleName("History of this plan since it was opened")
+        self.setAccessibleName(tr("History of this plan since it was opened"))
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setUniformItemSizes(True)
         session.changed.connect(lambda _notice: self._show())
@@ -37,7 +38,7 @@ class HistoryList(QListWidget):
         history = self._session.document.history
         if history.in_gesture:
             return
-        old, labels = self._labels, ["Plan as it was opened", *history.entries]
+        old, labels = self._labels, [tr("Plan as it was opened"), *history.entries]
         was, position = self._position, history.position
         self._labels, self._position = labels, position
         rows = {at for at, label in enumerate(labels) if at >= len(old) or label != old[at]}
@@ -53,7 +54,8 @@ class HistoryList(QListWidget):
                     item = QListWidgetItem()
                     self.addItem(item)
                 done = at <= position
-                item.setText(f"{at:>4}  {labels[at]}{'' if done else '  (undone)'}")
+                undone = "" if done else tr("  (undone)")
+                item.setText(f"{at:>4}  {tr(labels[at])}{undone}")
                 item.setForeground(colour(palette.ink if done else palette.muted))
             self.setCurrentRow(position)
         self.scrollToItem(self.item(position))

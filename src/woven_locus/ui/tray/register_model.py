@@ -27,6 +27,7 @@ from woven_locus.core.register_table import (
     under_headings,
     value,
 )
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
 
@@ -76,7 +77,7 @@ class RegisterModel(QAbstractTableModel):
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
-            return TITLES[section]
+            return tr(TITLES[section])
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
@@ -93,7 +94,7 @@ class RegisterModel(QAbstractTableModel):
         if isinstance(what, Heading):
             return self._heading_data(what, index.column(), role)
         if role == Qt.ItemDataRole.DisplayRole:
-            return value(plan, plan.register[what], index.column(), self._known)[0]
+            return shown(value(plan, plan.register[what], index.column(), self._known)[0])
         if role == Qt.ItemDataRole.EditRole:
             row = self._session.plan.register[what]
             if index.column() == Column.CELL:
@@ -105,7 +106,7 @@ class RegisterModel(QAbstractTableModel):
         ):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole and index.column() in EDITABLE:
-            return "Double-click, or F2, changes it"
+            return tr("Double-click, or F2, changes it")
         return None
 
     def _heading_data(self, what: Heading, column: int, role: int) -> Any:
@@ -130,7 +131,10 @@ class RegisterModel(QAbstractTableModel):
         if index.column() == Column.CELL:
             cell = parse_cell(str(given))
             if cell is None:
-                session.say(f"A cell is written as column, row; not {str(given)[:40]!r}", "no")
+                session.say(
+                    tr("A cell is written as column, row; not {given!r}", given=str(given)[:40]),
+                    "no",
+                )
                 return False
             make = lambda: edits.move(plan, what, cell, row.turn)  # noqa: E731
         elif index.column() == Column.TURN:
@@ -160,13 +164,15 @@ class RegisterModel(QAbstractTableModel):
             at = bisect_left(self._rows, number_)  # type: ignore[type-var] # all of them are numbers
             if at < len(self._rows) and self._rows[at] == number_:
                 return at
-            raise ValueError(f"{structure_id(number_)} is not shown")
+            raise ValueError(tr("{structure_id} is not shown", structure_id=structure_id(number_)))
         if self._at is None:
             self._at = {what: at for at, what in enumerate(self._rows) if isinstance(what, int)}
         try:
             return self._at[number_]
         except KeyError:
-            raise ValueError(f"{structure_id(number_)} is not shown") from None
+            raise ValueError(
+                tr("{structure_id} is not shown", structure_id=structure_id(number_))
+            ) from None
 
     @property
     def _ascending(self) -> bool:

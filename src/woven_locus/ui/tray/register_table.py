@@ -30,9 +30,11 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.editing import Notice
 from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.register_table import Column, Filter, Heading, State
+from woven_locus.ui.language import tr
+from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import Label, Strip, quietly
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.theme import em, number_font, row_height
+from woven_locus.ui.theme import number_font, row_height
 from woven_locus.ui.tray.register_model import RegisterModel
 
 # Selections up to this many are shown row by row.
@@ -58,8 +60,8 @@ class ChoiceDelegate(QStyledItemDelegate):
             number = self._table.model_.number_at(index.row())
             kind = plan.kinds[plan.register[number].kind]
             for turn in kind.all_turns:
-                box.addItem(turn_words(turn), turn)
-        box.setAccessibleName("Kind" if index.column() == Column.KIND else "Turn")
+                box.addItem(tr(turn_words(turn)), turn)
+        box.setAccessibleName(tr("Kind") if index.column() == Column.KIND else tr("Turn"))
         return box
 
     def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
@@ -87,7 +89,7 @@ class RegisterTable(QTableView):
         self._session = session
         self.model_ = RegisterModel(session)
         self.setModel(self.model_)
-        self.setAccessibleName("Register of placed structures")
+        self.setAccessibleName(tr("Register of placed structures"))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         triggers = QAbstractItemView.EditTrigger
@@ -110,8 +112,7 @@ class RegisterTable(QTableView):
         columns.setHighlightSections(False)
         columns.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for at, width in enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)):
-            self.setColumnWidth(at, em(width))
+        set_widths(self, enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)))
         self.clicked.connect(self._clicked)
         session.selection.changed.connect(self._follow_map)
         session.changed.connect(lambda _notice: self._follow_map())
@@ -181,14 +182,14 @@ class RegisterTab(QWidget):
         self._session = session
         self.table = RegisterTable(session)
         self.text = QLineEdit()
-        self.text.setPlaceholderText("Filter: number, kind or cell")
-        self.text.setAccessibleName("Show only rows with this text")
+        self.text.setPlaceholderText(tr("Filter: number, kind or cell"))
+        self.text.setAccessibleName(tr("Show only rows with this text"))
         self.text.setClearButtonEnabled(True)
         self.kind, self.state = QComboBox(), QComboBox()
-        self.kind.setAccessibleName("Show only this kind")
-        self.state.setAccessibleName("Show only structures in this state")
+        self.kind.setAccessibleName(tr("Show only this kind"))
+        self.state.setAccessibleName(tr("Show only structures in this state"))
         for each in State:
-            self.state.addItem(each.value, each)
+            self.state.addItem(tr(each.value), each)
         for box in (self.kind, self.state):
             # The widest entry must not push the rest out of a narrow tray.
             box.setSizeAdjustPolicy(
@@ -196,17 +197,19 @@ class RegisterTab(QWidget):
             )
             box.setMinimumContentsLength(7)
         self.text.setMinimumWidth(60)
-        self.group = QCheckBox("By kind")
-        self.group.setToolTip("Group by kind, with how many there are; click a heading to fold it")
+        self.group = QCheckBox(tr("By kind"))
+        self.group.setToolTip(
+            tr("Group by kind, with how many there are; click a heading to fold it")
+        )
         self.says = Label()
         self.says.setObjectName("muted")
-        self.choose = QPushButton("Select")
-        self.choose.setToolTip("Select all that the filter shows, to demolish or copy them")
+        self.choose = QPushButton(tr("Select"))
+        self.choose.setToolTip(tr("Select all that the filter shows, to demolish or copy them"))
         self.bring_in: Callable[[], None] = lambda: None
         self.take_out: Callable[[], None] = lambda: None
-        self.incoming, self.outgoing = QPushButton("Import…"), QPushButton("Export…")
-        self.incoming.setToolTip("Import structures from CSV, each judged")
-        self.outgoing.setToolTip("Export the register as CSV")
+        self.incoming, self.outgoing = QPushButton(tr("Import…")), QPushButton(tr("Export…"))
+        self.incoming.setToolTip(tr("Import structures from CSV, each judged"))
+        self.outgoing.setToolTip(tr("Export the register as CSV"))
         self.incoming.clicked.connect(lambda: self.bring_in())
         self.outgoing.clicked.connect(lambda: self.take_out())
         self._lay_out()
@@ -260,7 +263,7 @@ class RegisterTab(QWidget):
 
         def fill() -> None:
             self.kind.clear()
-            self.kind.addItem("All kinds", "")
+            self.kind.addItem(tr("All kinds"), "")
             for kind in self._session.plan.kinds:
                 self.kind.addItem(kind.name, kind.key)
             self.kind.setCurrentIndex(max(0, self.kind.findData(chosen)))
@@ -287,13 +290,15 @@ class RegisterTab(QWidget):
         model, total = self.table.model_, len(self._session.plan.register)
         plain = model.filter.plain
         shown = total if plain else len(model.shown)
-        words = f"{total:,}" if plain else f"{shown:,} of {total:,}"
+        words = f"{total:,}" if plain else tr("{shown:,} of {total:,}", shown=shown, total=total)
         if len(self._session.selection.numbers) > 1:
-            words += f", {len(self._session.selection.numbers):,} selected"
+            words += tr(", {count:,} selected", count=len(self._session.selection.numbers))
         if self.says.text() != words:
             self.says.setText(words)
         self.choose.setEnabled(shown > 0)
 
     def _choose(self) -> None:
         self._session.selection.select_all(self.table.model_.shown)
-        self._session.say(f"Selected {len(self._session.selection.numbers):,} structures")
+        self._session.say(
+            tr("Selected {count:,} structures", count=len(self._session.selection.numbers))
+        )

@@ -14,11 +14,21 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.routing import NoRoute
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import muted, tip
 from woven_locus.ui.theme import number_font
 
-COLUMNS = ("Route", "Over", "Moves", "Length", "Cost", "Cells", "Explored", "State")
+COLUMNS = (
+    tr("Route"),
+    tr("Over"),
+    tr("Moves"),
+    tr("Length"),
+    tr("Cost"),
+    tr("Cells"),
+    tr("Explored"),
+    tr("State"),
+)
 
 
 class RoutesTable(QWidget):
@@ -27,18 +37,23 @@ class RoutesTable(QWidget):
         self._desk, session = desk, desk.session
         self._session = session
         widths = {1: 54, 2: 52, 3: 58, 4: 58, 5: 48, 6: 70, 7: 110}
-        self.table = reading_table(COLUMNS, "Routes kept current", 0, widths)
+        self.table = reading_table(COLUMNS, tr("Routes kept current"), 0, widths)
         self.table.setFont(number_font(9))
         self.empty = muted(
-            "No routes yet. In Ways, take the tool “Route”, then click two structures on the sheet."
+            tr(
+                "No routes yet. In Ways, take the tool “Route”, then click two structures on the sheet."
+            )
         )
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.drop = QPushButton("Remove")
-        self.explain, self.propose = QPushButton("Explain it"), QPushButton("Propose a road")
-        self.explain.setToolTip("See the search step by step (I)")
+        self.drop = QPushButton(tr("Remove"))
+        self.explain, self.propose = (
+            QPushButton(tr("Explain it")),
+            QPushButton(tr("Propose a road")),
+        )
+        self.explain.setToolTip(tr("See the search step by step (I)"))
         self.propose.setToolTip(
-            "The fewest cells of road that would mend it (U); Shift+U lays them"
+            tr("The fewest cells of road that would mend it (U); Shift+U lays them")
         )
         self.drop.clicked.connect(self._drop)
         self.explain.clicked.connect(self._explain)
@@ -62,10 +77,10 @@ class RoutesTable(QWidget):
     def _cells(self, pin: PinnedRoute) -> list[str]:
         manner = pin.manner
         wide = f" × {manner.size}" if manner.size > 1 else ""
-        head = [pin.title, manner.over.value, f"{manner.moves}{wide}"]
+        head = [pin.title, tr(manner.over.value), f"{manner.moves}{wide}"]
         answer = pin.answer
         if answer is None:
-            return [*head, "", "", "", "", "searching …"]
+            return [*head, "", "", "", "", tr("searching …")]
         if isinstance(answer, NoRoute):
             explored = str(answer.explored) if answer.explored else ""
             state = f"{pin.note}: {answer.why}" if pin.note else answer.why

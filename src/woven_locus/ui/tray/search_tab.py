@@ -19,16 +19,20 @@ from woven_locus.core.geometry import cell_text
 from woven_locus.core.routing import Route
 from woven_locus.core.routing.explain import CLOSED, UNSEEN, WEIGHT, Explained, Heuristic
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import figures, muted, quietly
 from woven_locus.ui.theme import number_font
 
-COLUMNS = ("Heuristic", "Cost", "Explored", "Milliseconds", "Cheapest?")
+COLUMNS = (tr("Heuristic"), tr("Cost"), tr("Explored"), tr("Milliseconds"), tr("Cheapest?"))
 _TITLES = {
-    Heuristic.ZERO: ("zero", "Nothing is thought to be left: the search spreads evenly"),
-    Heuristic.MANHATTAN: ("Manhattan", "Columns and rows that are left, added up"),
-    Heuristic.OCTILE: ("octile", "The way that is left with diagonals"),
-    Heuristic.WEIGHTED: (f"weighted × {WEIGHT:g}", "The best of the others, overrated on purpose"),
+    Heuristic.ZERO: (tr("zero"), tr("Nothing is thought to be left: the search spreads evenly")),
+    Heuristic.MANHATTAN: (tr("Manhattan"), tr("Columns and rows that are left, added up")),
+    Heuristic.OCTILE: (tr("octile"), tr("The way that is left with diagonals")),
+    Heuristic.WEIGHTED: (
+        tr("weighted × {weight:g}", weight=WEIGHT),
+        tr("The best of the others, overrated on purpose"),
+    ),
 }
 
 
@@ -38,19 +42,19 @@ class SearchTab(QWidget):
         self._desk, session = desk, desk.session
         self._session = session
         widths = {1: 72, 2: 72, 3: 92, 4: 80}
-        self.table = reading_table(COLUMNS, "Heuristics side by side", 0, widths)
+        self.table = reading_table(COLUMNS, tr("Heuristics side by side"), 0, widths)
         self.table.setFont(number_font(9))
         self.words = muted()
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setAccessibleName("Step of the search")
-        self.play = QPushButton("Play")
+        self.slider.setAccessibleName(tr("Step of the search"))
+        self.play = QPushButton(tr("Play"))
         self.play.setCheckable(True)
         self.by = QComboBox()
-        self.by.setAccessibleName("What cells are coloured by")
-        self.by.addItem("Coloured by order", False)
-        self.by.addItem("Coloured by cost", True)
-        self.all = QPushButton("Compare all")
-        self.shut = QPushButton("Close the search")
+        self.by.setAccessibleName(tr("What cells are coloured by"))
+        self.by.addItem(tr("Coloured by order"), False)
+        self.by.addItem(tr("Coloured by cost"), True)
+        self.all = QPushButton(tr("Compare all"))
+        self.shut = QPushButton(tr("Close the search"))
         self.reading = figures()
         self.reading.setMinimumWidth(230)
         middle = QHBoxLayout()
@@ -104,8 +108,8 @@ class SearchTab(QWidget):
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(found))
             for row, each in enumerate(found):
-                sure = "yes" if each.heuristic.sure(each.moves) else "not sure"
-                cost = f"{each.cost:g}" if math.isfinite(each.cost) else "no way"
+                sure = tr("yes") if each.heuristic.sure(each.moves) else tr("not sure")
+                cost = f"{each.cost:g}" if math.isfinite(each.cost) else tr("no way")
                 texts = (
                     _TITLES[each.heuristic][0],
                     cost,
@@ -138,18 +142,20 @@ class SearchTab(QWidget):
     def _title(self) -> str:
         search = self._desk.search
         if search.explained is None:
-            return "No search is being explained. Choose a route in Routes, then “Explain it”."
+            return tr("No search is being explained. Choose a route in Routes, then “Explain it”.")
         title = search.asked.title if search.asked is not None else ""
         answer = search.asked.answer if search.asked is not None else None
         if isinstance(answer, Route):
-            return f"{title}: {answer.detour:.2f} times the straight line."
-        return f"{title}: no way."
+            return tr(
+                "{title}: {detour:.2f} times the straight line.", title=title, detour=answer.detour
+            )
+        return tr("{title}: no way.", title=title)
 
     def _show_step(self) -> None:
         search = self._desk.search
         quietly(self.slider, lambda: self.slider.setValue(search.step))
         quietly(self.play, lambda: self.play.setChecked(search.playing))
-        self.play.setText("Pause" if search.playing else "Play")
+        self.play.setText(tr("Pause") if search.playing else tr("Play"))
         self._read()
 
     def _read(self) -> None:
@@ -158,18 +164,22 @@ class SearchTab(QWidget):
         said = search.explained
         if said is None or not self.isVisible():
             return
-        lines = [f"step    {search.step:,} of {said.steps:,}"]
+        lines = [tr("step    {step:,} of {steps:,}", step=search.step, steps=said.steps)]
         if hover is not None and hover.inside:
             slot = self._session.plan.spec.slot(hover.cell)
             state = said.state(slot, search.step)
             lines.append(
-                f"cell    {cell_text(hover.cell)}: {('not seen', 'open', 'closed')[state]}"
+                tr(
+                    "cell    {cell}: {value}",
+                    cell=cell_text(hover.cell),
+                    value=(tr("not seen"), tr("open"), tr("closed"))[state],
+                )
             )
             if state != UNSEEN:
                 g, h = float(said.g[slot]), said.h(slot)
                 lines.append(f"f       {g + h:g}\ng + h   {g:g} + {h:g}")
             if state == CLOSED:
-                lines.append(f"expanded as number {int(said.order[slot]):,}")
+                lines.append(tr("expanded as number {order:,}", order=int(said.order[slot])))
         self.reading.setText("\n".join(lines))
 
     def _choose(self) -> None:

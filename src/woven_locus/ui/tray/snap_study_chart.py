@@ -10,6 +10,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from woven_locus.core.grid.snap_study import Study
+from woven_locus.ui.language import inside, shown, tr
 from woven_locus.ui.parts.charts import Chart, curve_looks
 from woven_locus.ui.parts.widgets import Label, Strip
 from woven_locus.ui.session.session import Session
@@ -33,7 +34,7 @@ class SnapStudyChart(QWidget):
         self.flag = Label()
         self.flag.setObjectName("muted")
         self.flag.setContentsMargins(6, 0, 6, 0)
-        self.chart = Chart(session.jobs, theme, "Raw against snapped position", self._draw)
+        self.chart = Chart(session.jobs, theme, tr("Raw against snapped position"), self._draw)
         flag = Strip()
         flag.row.setContentsMargins(0, 0, 0, 0)
         flag.row.addWidget(self.flag, 1)
@@ -80,8 +81,10 @@ class SnapStudyChart(QWidget):
         self._drawn_range = (low, high)
         looks = curve_looks(self._theme.palette)
         unit = self._session.plan.spec.unit
-        plot.setLabel("bottom", f"raw {self.study.axis}, {escape(unit)}")
-        plot.setLabel("left", "snapped")
+        plot.setLabel(
+            "bottom", tr("raw {axis}, {escape}", axis=self.study.axis, escape=escape(unit))
+        )
+        plot.setLabel("left", tr("snapped"))
         for at, curve in enumerate(self.study.curves):
             if curve.key not in self.shown:
                 continue
@@ -155,15 +158,29 @@ class SnapStudyChart(QWidget):
             one, two = self.study.curve(a), self.study.curve(b)
             share = sum(right - left for left, right in stretches) / (high - low)
             if not stretches and not single:
-                parts.append(f"{one.name} = {two.name.lower()} here")
+                parts.append(tr("{one} = {two} here", one=one.name, two=inside(shown(two.name))))
             elif not stretches:
-                parts.append(f"{one.name} ≠ {two.name.lower()} at {len(single)} exact places")
+                parts.append(
+                    tr(
+                        "{one} ≠ {two} at {count} exact places",
+                        one=one.name,
+                        two=inside(shown(two.name)),
+                        count=len(single),
+                    )
+                )
             else:
-                parts.append(f"{one.name} ≠ {two.name.lower()} on {share:.0%}")
+                parts.append(
+                    tr(
+                        "{one} ≠ {two} on {share:.0%}",
+                        one=one.name,
+                        two=inside(shown(two.name)),
+                        share=share,
+                    )
+                )
         text = " · ".join(parts[:3])
-        self.flag.setText(text or "Switch two curves on to compare them")
+        self.flag.setText(text or tr("Switch two curves on to compare them"))
         wrong = [c for c in self.study.curves if c.wrong and c.key in self.shown]
-        self.flag.setToolTip("\n".join(f"{c.name}: {c.wrong}" for c in wrong))
+        self.flag.setToolTip("\n".join(f"{shown(c.name)}: {shown(c.wrong)}" for c in wrong))
 
     def _hovered(self) -> None:
         if self.isVisible():

@@ -25,6 +25,7 @@ from woven_locus.core.grid.snap_study import Case, Study, differs, standard_plac
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.numbers import parse_number
 from woven_locus.files.study_tables import snap_cases_csv
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.charts import curve_looks
 from woven_locus.ui.parts.widgets import Strip
 from woven_locus.ui.session.session import Session
@@ -44,19 +45,19 @@ class SnapStudyTab(QWidget):
         self.study: Study | None = None
         self._made_of: object = None
         self.axis = QComboBox()
-        self.axis.addItem("Across (x)", "x")
-        self.axis.addItem("Along (y)", "y")
-        self.axis.setAccessibleName("Axis that is studied")
+        self.axis.addItem(tr("Across (x)"), "x")
+        self.axis.addItem(tr("Along (y)"), "y")
+        self.axis.setAccessibleName(tr("Axis that is studied"))
         self._switches: dict[str, CurveSwitch] = {}
         self.entry = QLineEdit()
-        self.entry.setPlaceholderText("Add a place, say −36.5")
-        self.entry.setAccessibleName("Place to add to the worked cases")
+        self.entry.setPlaceholderText(tr("Add a place, say −36.5"))
+        self.entry.setAccessibleName(tr("Place to add to the worked cases"))
         self.entry.setMinimumWidth(64)
         self.entry.setMaximumWidth(230)
-        self.add = QPushButton("Add")
-        self.copy = QPushButton("Copy CSV")
+        self.add = QPushButton(tr("Add"))
+        self.copy = QPushButton(tr("Copy CSV"))
         self.table = QTableWidget()
-        self.table.setAccessibleName("Worked cases of the snapping rules")
+        self.table.setAccessibleName(tr("Worked cases of the snapping rules"))
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setShowGrid(False)
@@ -186,7 +187,9 @@ class SnapStudyTab(QWidget):
             assert self.study is not None
             worked(self.study, [(value, "")])
         except ValueError as err:
-            self._session.say(f"“{self.entry.text()}” is no place on the axis: {err}", "no")
+            self._session.say(
+                tr("“{text}” is no place on the axis: {err}", text=self.entry.text(), err=err), "no"
+            )
             return
         self.added.append(value)
         self.entry.clear()
@@ -199,7 +202,7 @@ class SnapStudyTab(QWidget):
         places = [(value, "added") for value in reversed(self.added)]
         self.cases = worked(self.study, places + standard_places(self.study))
         at = [k for k, curve in enumerate(self.study.curves) if curve.key in self.shown]
-        names = ["Raw", *(self.study.curves[k].name for k in at), "Shows"]
+        names = [tr("Raw"), *(shown(self.study.curves[k].name) for k in at), tr("Shows")]
         self.table.setColumnCount(len(names))
         self.table.setHorizontalHeaderLabels(names)
         self.table.setRowCount(len(self.cases))
@@ -210,12 +213,12 @@ class SnapStudyTab(QWidget):
             for k in at:
                 curve = self.study.curves[k]
                 cells.append(("✗ " if curve.key in wrong else "") + number(case.values[k]))
-            cells.append(case.why)
+            cells.append(shown(case.why))
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 if text.startswith("✗"):
                     item.setForeground(bad_dye)
-                    item.setToolTip("differs from the right rule")
+                    item.setToolTip(tr("differs from the right rule"))
                 self.table.setItem(row, column, item)
         for column in range(len(names)):
             last = column == len(names) - 1
@@ -228,7 +231,7 @@ class SnapStudyTab(QWidget):
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None and self.study is not None:
             clipboard.setText(snap_cases_csv(self.study, self.cases))
-            self._session.say(f"Copied {len(self.cases)} worked cases as CSV")
+            self._session.say(tr("Copied {count} worked cases as CSV", count=len(self.cases)))
 
     def _theme_changed(self) -> None:
         if self.isVisible():

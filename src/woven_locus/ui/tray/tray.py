@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QTabWidget, QWidget
 
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 from woven_locus.ui.tray.charts_tab import ChartsTab
@@ -39,16 +40,16 @@ class Tray(QTabWidget):
         self.findings = FindingsTab(desk, theme)
         self.search = SearchTab(desk)
         for tab, name in (
-            (self.register_tab, "Register"),
-            (self.history, "History"),
-            (self.routes, "Routes"),
-            (self.traffic, "Traffic"),
-            (self.waves, "Waves"),
-            (self.findings, "Findings"),
-            (self.search, "Search"),
-            (self.charts, "Charts"),
-            (self.funds, "Funds"),
-            (self.study, "Snap study"),
+            (self.register_tab, tr("Register")),
+            (self.history, tr("History")),
+            (self.routes, tr("Routes")),
+            (self.traffic, tr("Traffic")),
+            (self.waves, tr("Waves")),
+            (self.findings, tr("Findings")),
+            (self.search, tr("Search")),
+            (self.charts, tr("Charts")),
+            (self.funds, tr("Funds")),
+            (self.study, tr("Snap study")),
         ):
             self.addTab(tab, name)
         self.setMinimumHeight(96)
@@ -98,9 +99,9 @@ class Tray(QTabWidget):
     def _count(self) -> None:
         for at, (name, count) in enumerate(
             (
-                ("Register", len(self._session.plan.register)),
-                ("History", self._session.document.history.position),
-                ("Routes", len(self._desk.routes.pins)),
+                (tr("Register"), len(self._session.plan.register)),
+                (tr("History"), self._session.document.history.position),
+                (tr("Routes"), len(self._desk.routes.pins)),
             )
         ):
             text = f"{name} {count}" if count else name

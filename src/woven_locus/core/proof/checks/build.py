@@ -12,6 +12,7 @@ from woven_locus.core.clock import clock_text
 from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.grid.snapping import number as in_words
 from woven_locus.core.kinds import Clear, Kind, Thing, Touch
+from woven_locus.core.phrase import joined, phrase
 from woven_locus.core.placing import Reason, judge
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.proof.finding import Fault
@@ -27,14 +28,20 @@ def unsound(subject: Subject) -> Iterator[Fault]:
         if number in plan.register:
             row = plan.register[number]
             if subject.is_brief(len(numbers)):
-                words = f"{plan.title_of(number)} could not be placed where it stands"
+                words = phrase(
+                    "{title_of} could not be placed where it stands", title_of=plan.title_of(number)
+                )
                 yield Fault(words, row.cell, number)
                 continue
             verdict = judge(plan, plan.kinds[row.kind], row.cell, row.turn, number, PASSING)
             if verdict.reasons == (Reason.LIMIT,):
                 continue  # that there are too many is said once
-            why = f": {verdict.sentence()}" if not verdict else ""
-            words = f"{plan.title_of(number)} could not be placed where it stands{why}"
+            why = joined(": ", ["", verdict.sentence()]) if not verdict else ""
+            words = phrase(
+                "{title_of} could not be placed where it stands{why}",
+                title_of=plan.title_of(number),
+                why=why,
+            )
             yield Fault(words, row.cell, number)
 
 
@@ -54,7 +61,7 @@ def occupancy(subject: Subject) -> Iterator[Fault]:
                 expected[plan.spec.slot(cell)] = row.number
     for slot in np.argwhere(expected != plan.occupant):
         cell = plan.spec.cell_of_slot(slot.tolist())
-        yield Fault("The register and the map do not agree on who is here", cell)
+        yield Fault(phrase("The register and the map do not agree on who is here"), cell)
 
 
 def too_few(subject: Subject) -> Iterator[Fault]:
@@ -62,7 +69,14 @@ def too_few(subject: Subject) -> Iterator[Fault]:
     for kind in subject.plan.kinds:
         there = subject.plan.register.count(kind.key)
         if there < kind.demands.least:
-            yield Fault(f"{kind.name}: {there} of at least {kind.demands.least} are there")
+            yield Fault(
+                phrase(
+                    "{kind}: {there} of at least {least} are there",
+                    kind=kind.name,
+                    there=there,
+                    least=kind.demands.least,
+                )
+            )
 
 
 def too_many(subject: Subject) -> Iterator[Fault]:
@@ -70,7 +84,14 @@ def too_many(subject: Subject) -> Iterator[Fault]:
     for kind in subject.plan.kinds:
         there, most = subject.plan.register.count(kind.key), kind.demands.most
         if most is not None and there > most:
-            yield Fault(f"{kind.name}: {there} of at most {most} are there")
+            yield Fault(
+                phrase(
+                    "{kind}: {there} of at most {most} are there",
+                    kind=kind.name,
+                    there=there,
+                    most=most,
+                )
+            )
 
 
 def unknown_names(subject: Subject) -> Iterator[Fault]:
@@ -81,9 +102,14 @@ def unknown_names(subject: Subject) -> Iterator[Fault]:
         for thing, key in _named(kind):
             known = terrain if thing is Thing.TERRAIN else kinds
             if key and key not in known:
-                words = "terrain class" if thing is Thing.TERRAIN else "kind"
+                words = phrase("terrain class") if thing is Thing.TERRAIN else "kind"
                 yield Fault(
-                    f"A rule of {kind.name} is about the {words} {key!r}, which is not there"
+                    phrase(
+                        "A rule of {kind} is about the {words} {key!r}, which is not there",
+                        kind=kind.name,
+                        words=words,
+                        key=key,
+                    )
                 )
 
 
@@ -112,9 +138,17 @@ def blocked_doors(subject: Subject) -> Iterator[Fault]:
         for at in np.flatnonzero(shut.any(axis=1)).tolist():
             found.append((int(group.numbers[at]), int(shut[at].sum()), slots.shape[1]))
     for number, count, of in sorted(found):
-        which = f"{count} of {of} doors open" if of > 1 else "its door opens"
+        which = (
+            phrase("{count} of {of} doors open", count=count, of=of)
+            if of > 1
+            else phrase("its door opens")
+        )
         cell = plan.register[number].cell
-        yield Fault(f"{plan.title_of(number)}: {which} onto nothing", cell, number)
+        yield Fault(
+            phrase("{title_of}: {which} onto nothing", title_of=plan.title_of(number), which=which),
+            cell,
+            number,
+        )
 
 
 def art_gaps(subject: Subject) -> Iterator[Fault]:
@@ -126,12 +160,19 @@ def art_gaps(subject: Subject) -> Iterator[Fault]:
         shape = kind.footprint
         spans = (shape.cols * spec.cell_w, "wide"), (shape.rows * spec.cell_h, "tall")
         gaps = [
-            f"{in_words(span - size)} {spec.unit} less {way} than its cells"
+            phrase(
+                "{in_words} {unit} less {way} than its cells",
+                in_words=in_words(span - size),
+                unit=spec.unit,
+                way=way,
+            )
             for size, (span, way) in zip(kind.art, spans, strict=True)
             if size < span and not math.isclose(size, span, rel_tol=1e-9)
         ]
         if gaps:
-            yield Fault(f"{kind.name}: its art is {' and '.join(gaps)}")
+            yield Fault(
+                phrase("{kind}: its art is {names}", kind=kind.name, names=" and ".join(gaps))
+            )
 
 
 def debt(subject: Subject) -> Iterator[Fault]:
@@ -144,6 +185,11 @@ def debt(subject: Subject) -> Iterator[Fault]:
     if least[1] < 0:
         first = next(point for point in points if point[1] < 0)
         yield Fault(
-            f"What was built cannot be paid: at {clock_text(first[0])} funds fall below 0, "
-            f"and at {clock_text(least[0])} to {least[1]:,} {plan.money}"
+            phrase(
+                "What was built cannot be paid: at {clock_text} funds fall below 0, and at {clock_text2} to {least:,} {money}",
+                clock_text=clock_text(first[0]),
+                clock_text2=clock_text(least[0]),
+                least=least[1],
+                money=plan.money,
+            )
         )

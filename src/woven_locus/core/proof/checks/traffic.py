@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.junction_rules import Rule, turn_words
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing.verdict import listed
 from woven_locus.core.proof.finding import Fault
 from woven_locus.core.proof.subject import Subject
@@ -21,7 +22,7 @@ def no_way(subject: Subject) -> Iterator[Fault]:
         return
     run = subject.traffic
     if isinstance(run, str):
-        yield Fault(f"Traffic cannot be made: {run}")
+        yield Fault(phrase("Traffic cannot be made: {run}", run=run))
         return
     for trip, way in zip(run.trips, run.ways, strict=True):
         if isinstance(way, str):
@@ -29,9 +30,11 @@ def no_way(subject: Subject) -> Iterator[Fault]:
             cell = plan.register[start].cell if start in plan.register else None
             if isinstance(trip.start, Cell):
                 cell = trip.start
-            ends = f"from {_end(trip.start)} to {_end(trip.goal)}"
+            ends = phrase("from {end} to {end2}", end=_end(trip.start), end2=_end(trip.goal))
             structure = start if start in plan.register else 0
-            yield Fault(f"The trip {ends} has no way: {way}", cell, structure)
+            yield Fault(
+                phrase("The trip {ends} has no way: {way}", ends=ends, way=way), cell, structure
+            )
 
 
 def _end(end: End) -> str:
@@ -49,30 +52,40 @@ def never_green(subject: Subject) -> Iterator[Fault]:
     for rule in plan.traffic.junctions:
         junction = run.streets.junctions.find(rule.cell)
         if junction is None:
-            yield Fault("There is a rule for a junction here, and no junction", rule.cell)
+            yield Fault(phrase("There is a rule for a junction here, and no junction"), rule.cell)
         elif rule.rule is Rule.SIGNALS:
             turns = rule.never_green(run.streets.junctions.turns_of(junction))
             if turns:
                 words = listed([turn_words(turn, plan.spec.y_up) for turn in turns])
-                yield Fault(f"The signals here never show green to {words}", rule.cell)
+                yield Fault(
+                    phrase("The signals here never show green to {words}", words=words), rule.cell
+                )
 
 
 def gridlock(subject: Subject) -> Iterator[Fault]:
     """Rings of vehicles that wait for one another, once traffic has run for some time."""
     for ring, (cell, seconds) in subject.motion.rings.items():
-        words = f"{len(ring)} vehicles wait for one another after {seconds:.0f} s"
+        words = phrase(
+            "{count} vehicles wait for one another after {seconds:.0f} s",
+            count=len(ring),
+            seconds=seconds,
+        )
         yield Fault(f"{words}: {ring_names(ring)}", cell)
 
 
 def overlaps(subject: Subject) -> Iterator[Fault]:
     """Vehicles that stand in one another, once traffic has run for some time."""
     for (a, b), (cell, seconds) in subject.motion.overlaps.items():
-        yield Fault(f"V{a} and V{b} overlap after {seconds:.0f} s", cell)
+        yield Fault(
+            phrase("V{a} and V{b} overlap after {seconds:.0f} s", a=a, b=b, seconds=seconds), cell
+        )
 
 
 def held_back(subject: Subject) -> Iterator[Fault]:
     """Vehicles and people that found no room to set off, once traffic has run for some time."""
     motion = subject.motion
     if motion.held_back:
-        who = f"{motion.held_back} vehicles or people found no room to set off"
-        yield Fault(f"{who} within {motion.seconds:.0f} s")
+        who = phrase(
+            "{held_back} vehicles or people found no room to set off", held_back=motion.held_back
+        )
+        yield Fault(phrase("{who} within {seconds:.0f} s", who=who, seconds=motion.seconds))

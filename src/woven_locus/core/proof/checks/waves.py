@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from woven_locus.core.derived.cells import movement_costs
+from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Fault
 from woven_locus.core.proof.subject import Subject
@@ -28,27 +29,33 @@ def sealed(subject: Subject) -> Iterator[Fault]:
             open_[plan.spec.slot(cell)] for cell in entry.cells
         )
         why = (
-            "it lies on blocked ground"
+            phrase("it lies on blocked ground")
             if shut
-            else f"no way leads over {way.moves.value} to a goal"
+            else phrase("no way leads over {moves} to a goal", moves=phrase(way.moves.value))
         )
-        yield Fault(f"From {entry.id} {entry.name} nobody comes: {why}", entry.cells[0])
+        yield Fault(
+            phrase("From {id} {entry} nobody comes: {why}", id=entry.id, entry=entry.name, why=why),
+            entry.cells[0],
+        )
 
 
 def missing(subject: Subject) -> Iterator[Fault]:
     """Entries without a goal, goals without an entry, and waves that send nobody."""
     plan, waves = subject.plan, subject.plan.waves
     if waves.entries and not waves.goals:
-        yield Fault("There are entries, and no goal", waves.entries[0].cells[0])
+        yield Fault(phrase("There are entries, and no goal"), waves.entries[0].cells[0])
     if waves.goals and not waves.entries:
-        yield Fault("There are goals, and no entry", waves.goals[0].cells[0])
+        yield Fault(phrase("There are goals, and no entry"), waves.goals[0].cells[0])
     if waves.entries and waves.goals:
         for at, wave in enumerate(waves.waves, 1):
             if not wave.count:
-                yield Fault(f"Wave {at} {wave.name} sends nobody".rstrip())
+                yield Fault(phrase("Wave {at} {wave} sends nobody", at=at, wave=wave.name).rstrip())
         for goal in waves.goals if len(waves.goals) > 1 else ():
             if not _comes_to(plan, goal):
-                yield Fault(f"Nobody can come to {goal.id} {goal.name}", goal.cells[0])
+                yield Fault(
+                    phrase("Nobody can come to {id} {goal}", id=goal.id, goal=goal.name),
+                    goal.cells[0],
+                )
 
 
 def _comes_to(plan: Plan, goal: Goal) -> bool:
@@ -78,5 +85,7 @@ def idle_towers(subject: Subject) -> Iterator[Fault]:
             for way in ways
         ):
             cell = plan.register[placed.number].cell
-            words = f"{plan.title_of(placed.number)} has no way in its range"
+            words = phrase(
+                "{title_of} has no way in its range", title_of=plan.title_of(placed.number)
+            )
             yield Fault(words, cell, placed.number)

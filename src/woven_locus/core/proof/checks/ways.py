@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.geometry import SIDES, Cell
+from woven_locus.core.phrase import phrase
 from woven_locus.core.placing.verdict import cells_text
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Fault
@@ -31,7 +32,9 @@ def cut_off(subject: Subject) -> Iterator[Fault]:
     """Structures that reach no other by road."""
     plan = subject.plan
     for number in subject.links.cut_off:
-        words = f"{plan.title_of(number)} reaches no other structure by road"
+        words = phrase(
+            "{title_of} reaches no other structure by road", title_of=plan.title_of(number)
+        )
         yield Fault(words, plan.register[number].cell, number)
 
 
@@ -40,9 +43,18 @@ def weak(subject: Subject) -> Iterator[Fault]:
     for point in subject.weak:
         names = ", ".join(structure_id(n) for n in point.structures[:_MOST_NAMES])
         left = len(point.structures) - _MOST_NAMES
-        more = f" and {left} more" if left > 0 else ""
-        what = "this cell" if point.cells == 1 else f"one of {point.cells} cells"
-        yield Fault(f"Without {what} {names}{more} would be cut off", point.cell)
+        more = phrase(" and {left} more", left=left) if left > 0 else ""
+        what = (
+            phrase("this cell")
+            if point.cells == 1
+            else phrase("one of {cells} cells", cells=point.cells)
+        )
+        yield Fault(
+            phrase(
+                "Without {what} {names}{more} would be cut off", what=what, names=names, more=more
+            ),
+            point.cell,
+        )
 
 
 def _parts(mask: Bools, used: Bools) -> Iterator[tuple[Ints, int]]:
@@ -84,7 +96,10 @@ def unreached_ground(subject: Subject) -> Iterator[Fault]:
     walked: Bools = np.isfinite(movement_costs(plan))[plan.movement]
     for slot, size in _parts(walked, subject.used):
         yield Fault(
-            f"Nobody can reach {cells_text(size)} of ground from here on", _cell(plan, slot)
+            phrase(
+                "Nobody can reach {cells_text} of ground from here on", cells_text=cells_text(size)
+            ),
+            _cell(plan, slot),
         )
 
 
@@ -93,7 +108,10 @@ def unreached_road(subject: Subject) -> Iterator[Fault]:
     plan = subject.plan
     for slot, size in _parts(_open_road(plan), subject.used):
         yield Fault(
-            f"No structure has a door on this road of {cells_text(size)}", _cell(plan, slot)
+            phrase(
+                "No structure has a door on this road of {cells_text}", cells_text=cells_text(size)
+            ),
+            _cell(plan, slot),
         )
 
 
@@ -118,7 +136,10 @@ def traps(subject: Subject) -> Iterator[Fault]:
     np.minimum.at(first, label, np.arange(count))
     for piece in np.flatnonzero(entered & ~leaves).tolist():
         slot = np.array(divmod(int(slots[first[piece]]), plan.spec.cols))
-        words = f"{cells_text(int(sizes[piece]))} of road can be driven into, but not out of"
+        words = phrase(
+            "{cells_text} of road can be driven into, but not out of",
+            cells_text=cells_text(int(sizes[piece])),
+        )
         yield Fault(words, _cell(plan, slot))
 
 
@@ -155,4 +176,4 @@ def dead_ends(subject: Subject) -> Iterator[Fault]:
     ends = road & (count <= 1) & ~subject.used
     ends[[0, -1]] = ends[:, [0, -1]] = False
     for slot in np.argwhere(ends):
-        yield Fault("The road ends here, at no door", _cell(plan, slot))
+        yield Fault(phrase("The road ends here, at no door"), _cell(plan, slot))

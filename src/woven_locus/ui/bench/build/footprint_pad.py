@@ -11,6 +11,7 @@ from woven_locus.core.geometry import SIDES, Cell
 from woven_locus.core.kinds import Door, Footprint
 from woven_locus.core.kinds.footprint import LARGEST_SIDE, Off
 from woven_locus.core.lines import staircase
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.theme import Theme, colour
 
@@ -42,8 +43,10 @@ class FootprintPad(QWidget):
         self._last: Off | None = None
         self.board = SMALLEST_BOARD
         self.setAccessibleName(
-            "Footprint: arrow keys move the cursor, Space sets or clears a cell, "
-            "Shift and an arrow key a door"
+            tr(
+                "Footprint: arrow keys move the cursor, Space sets or clears a cell, "
+                "Shift and an arrow key a door"
+            )
         )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 240)
@@ -71,7 +74,7 @@ class FootprintPad(QWidget):
     def footprint(self) -> Footprint:
         """What is drawn, from its own low corner on. Raises BadKind when nothing is."""
         if not self.cells:
-            raise BadKind("draw at least one cell of the footprint")
+            raise BadKind(tr("draw at least one cell of the footprint"))
         low_c, low_r = min(c for c, _ in self.cells), min(r for _, r in self.cells)
         return Footprint(
             tuple((c - low_c, r - low_r) for c, r in self.cells),

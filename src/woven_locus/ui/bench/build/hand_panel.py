@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QVBo
 from woven_locus.ui import kept
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box
 from woven_locus.ui.session.stages import Filling
 from woven_locus.ui.theme import Theme
@@ -19,12 +20,12 @@ class HandPanel(QWidget):
         super().__init__()
         self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
-        self.turn_left, self.turn_right = QPushButton("Left"), QPushButton("Right")
-        self.mirror = QPushButton("Mirror")
+        self.turn_left, self.turn_right = QPushButton(tr("Left")), QPushButton(tr("Right"))
+        self.mirror = QPushButton(tr("Mirror"))
         for button, words in (
-            (self.turn_left, "Turn a quarter to the left (Shift+T)"),
-            (self.turn_right, "Turn a quarter to the right (T)"),
-            (self.mirror, "Change left and right for each other (V)"),
+            (self.turn_left, tr("Turn a quarter to the left (Shift+T)")),
+            (self.turn_right, tr("Turn a quarter to the right (T)")),
+            (self.mirror, tr("Change left and right for each other (V)")),
         ):
             button.setToolTip(words)
             button.setAccessibleName(words)
@@ -34,20 +35,20 @@ class HandPanel(QWidget):
         self.turn_right.clicked.connect(lambda: desk.building.turn(1))
         self.mirror.clicked.connect(desk.building.mirror)
         self.filling = QComboBox()
-        self.filling.setAccessibleName("What a drag with a kind in hand does")
+        self.filling.setAccessibleName(tr("What a drag with a kind in hand does"))
         for each in Filling:
-            self.filling.addItem(each.value, each)
-        self.gap_cols = whole_box(0, 0, LARGEST_GAP, "Free columns between neighbours")
-        self.gap_rows = whole_box(0, 0, LARGEST_GAP, "Free rows between neighbours")
-        self.stay = QCheckBox("Keep in hand after placing")
+            self.filling.addItem(tr(each.value), each)
+        self.gap_cols = whole_box(0, 0, LARGEST_GAP, tr("Free columns between neighbours"))
+        self.gap_rows = whole_box(0, 0, LARGEST_GAP, tr("Free rows between neighbours"))
+        self.stay = QCheckBox(tr("Keep in hand after placing"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         column.addWidget(side_by_side(self.turn_left, self.turn_right, self.mirror))
         form = QFormLayout()
-        form.addRow("Drag", self.filling)
+        form.addRow(tr("Drag"), self.filling)
         self._gaps = side_by_side(self.gap_cols, self.gap_rows)
-        form.addRow("Gaps", self._gaps)
+        form.addRow(tr("Gaps"), self._gaps)
         self._form = form
         column.addLayout(form)
         column.addWidget(self.stay)

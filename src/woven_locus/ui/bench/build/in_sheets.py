@@ -12,8 +12,10 @@ from woven_locus.core.edits.kinds import Impact
 from woven_locus.core.errors import WovenError
 from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.plan import Plan
-from woven_locus.ui.bench.build.kind_sheet import FEW, impact_text
+from woven_locus.ui.bench.build.kind_sheet import FEW
+from woven_locus.ui.bench.build.kind_texts import impact_text
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.session.session import Session
@@ -27,7 +29,7 @@ def _news(plan: Plan, kind: Kind) -> str:
     """What a kind would be in a plan."""
     if kind.key not in plan.kinds:
         return "new"
-    return "the same" if plan.kinds[kind.key] == kind else "another than the one here"
+    return tr("the same") if plan.kinds[kind.key] == kind else tr("another than the one here")
 
 
 class KindsInSheet(FormSheet):
@@ -36,12 +38,12 @@ class KindsInSheet(FormSheet):
     def __init__(
         self, session: Session, theme: Theme, found: Catalogue, name: str, parent: QWidget | None
     ) -> None:
-        super().__init__(f"Kinds from {name}", "Bring them in", parent)
+        super().__init__(tr("Kinds from {name}", name=name), tr("Bring them in"), parent)
         self.resize(620, 420)
         self._session, self._found = session, list(found)
         plan = session.plan
         self.list = QListWidget()
-        self.list.setAccessibleName("Kinds to bring in")
+        self.list.setAccessibleName(tr("Kinds to bring in"))
         self.list.setMinimumSize(300, 240)
         for kind in self._found:
             item = QListWidgetItem(f"{kind.name} ({kind.key}): {_news(plan, kind)}")
@@ -50,7 +52,7 @@ class KindsInSheet(FormSheet):
             state = item.checkState()
             item.setCheckState(type(state).Unchecked if same else type(state).Checked)
             self.list.addItem(item)
-        self.over = QCheckBox("In place of kinds with the same key")
+        self.over = QCheckBox(tr("In place of kinds with the same key"))
         self.over.setChecked(True)
         self.says = Label()
         self.says.setWordWrap(True)
@@ -76,28 +78,30 @@ class KindsInSheet(FormSheet):
         session, chosen, over = self._session, self.chosen, self.over.isChecked()
         plan = session.plan
         if not chosen:
-            self.show_problem("Tick a kind or more")
+            self.show_problem(tr("Tick a kind or more"))
             self.says.setText("")
             return
         try:
             catalogue = kinds.merged(plan, chosen, over)
         except WovenError as err:
-            self.show_problem(str(err))
+            self.show_problem(tr(err))
             return
         self.show_problem("")
 
         def done(found: Impact) -> None:
             if not sip.isdeleted(self):
-                text = impact_text(plan, "", found) if found else "Nothing that stands is touched."
+                text = (
+                    impact_text(plan, "", found) if found else tr("Nothing that stands is touched.")
+                )
                 self.says.setText(text)
 
         def again() -> None:
             if not sip.isdeleted(self):
                 self._look()
 
-        self.says.setText("Looking at what stands …")
+        self.says.setText(tr("Looking at what stands …"))
         session.asking.ask(
-            "Looking at what stands",
+            tr("Looking at what stands"),
             lambda twin, _control: kinds.impact(twin, catalogue),
             done,
             at_once=len(plan.register) <= FEW and session.asking.is_small(),
@@ -110,7 +114,7 @@ class KindsInSheet(FormSheet):
         def make(plan: Plan, _control: Control) -> Edit:
             return kinds.bring_in(plan, chosen, over)
 
-        self._session.work("Bringing in kinds", make)
+        self._session.work(tr("Bringing in kinds"), make)
 
 
 class RegisterInSheet(FormSheet):
@@ -126,29 +130,35 @@ class RegisterInSheet(FormSheet):
         parent: QWidget | None,
     ) -> None:
         good = lines - len(refused)
-        super().__init__(f"Structures from {name}", f"Place {good:,}", parent)
+        super().__init__(
+            tr("Structures from {name}", name=name), tr("Place {good:,}", good=good), parent
+        )
         self.resize(640, 420)
         self._session, self._edit = session, edit
         self._revision = session.document.revision
         self.says = Label(
-            f"{good:,} of {lines:,} lines can be placed, one after the other, as one step."
+            tr(
+                "{good:,} of {lines:,} lines can be placed, one after the other, as one step.",
+                good=good,
+                lines=lines,
+            )
         )
         self.says.setWordWrap(True)
         self.list = QListWidget()
-        self.list.setAccessibleName("Lines that are refused")
-        self.list.addItems(refused[:MOST_LINES])
+        self.list.setAccessibleName(tr("Lines that are refused"))
+        self.list.addItems([shown(line) for line in refused[:MOST_LINES]])
         if len(refused) > MOST_LINES:
-            self.list.addItem(f"and {len(refused) - MOST_LINES:,} more")
+            self.list.addItem(tr("and {count:,} more", count=len(refused) - MOST_LINES))
         self.list.setVisible(bool(refused))
         self.side.addWidget(self.says)
         self.side.addWidget(self.list, 1)
         if not good:
-            self.show_problem("None of the lines can be placed")
+            self.show_problem(tr("None of the lines can be placed"))
         self.accepted.connect(self._place)
 
     def _place(self) -> None:
         session = self._session
         if session.document.revision != self._revision:
-            session.say("Dropped, since the plan changed meanwhile; do it again", "no")
+            session.say(tr("Dropped, since the plan changed meanwhile; do it again"), "no")
             return
         session.document.history.do(self._edit)

@@ -34,11 +34,12 @@ from woven_locus.core.kinds.kind import (
     fresh_kind_key,
 )
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import structure_id
 from woven_locus.ui.bench.build.footprint_pad import FootprintPad
+from woven_locus.ui.bench.build.kind_texts import art_text, impact_text
 from woven_locus.ui.bench.build.rules_form import RulesForm
 from woven_locus.ui.bench.build.shelf import draw_footprint
 from woven_locus.ui.jobs.pool import Control
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, muted, side_by_side, whole_box, world_box
@@ -94,8 +95,8 @@ class KindSheet(FormSheet):
     ) -> None:
         plan = session.plan
         self._old = plan.kinds[key] if key is not None else None
-        title = f"Change {self._old.name}" if self._old else "A new kind"
-        super().__init__(title, "Change it" if self._old else "Put it on the shelf", parent)
+        title = tr("Change {old}", old=self._old.name) if self._old else tr("A new kind")
+        super().__init__(title, tr("Change it") if self._old else tr("Put it on the shelf"), parent)
         self.resize(860, 640)
         self._session, self._plan, self._key = session, plan, key
         self.impact: Impact | None = None
@@ -117,31 +118,33 @@ class KindSheet(FormSheet):
     def _fields(self, old: Kind | None) -> None:
         self.name = QLineEdit(old.name if old else "")
         self.name.setMaxLength(LONGEST_NAME)
-        self.name.setPlaceholderText("What it is called")
+        self.name.setPlaceholderText(tr("What it is called"))
         self.code = QLineEdit(old.code if old else "")
         self.code.setMaxLength(3)
-        self.code.setPlaceholderText("1 to 3 letters")
+        self.code.setPlaceholderText(tr("1 to 3 letters"))
         self.dye = QPushButton()
         price = min(old.price, LARGEST_SHOWN) if old else 50
-        self.price = whole_box(price, 0, LARGEST_SHOWN, "Price")
+        self.price = whole_box(price, 0, LARGEST_SHOWN, tr("Price"))
         self.price.setSuffix(f" {self._plan.money}")
         pays = max(-LARGEST_SHOWN, min(old.pays, LARGEST_SHOWN)) if old else 0
-        self.pays = whole_box(pays, -LARGEST_SHOWN, LARGEST_SHOWN, "It pays")
-        self.every = whole_box(old.every if old else 0, 0, LONGEST_INTERVAL, "each so many seconds")
+        self.pays = whole_box(pays, -LARGEST_SHOWN, LARGEST_SHOWN, tr("It pays"))
+        self.every = whole_box(
+            old.every if old else 0, 0, LONGEST_INTERVAL, tr("each so many seconds")
+        )
         self.every.setSuffix(" s")
-        self.every.setSpecialValueText("never")
+        self.every.setSpecialValueText(tr("never"))
         self.turns = [QCheckBox(f"{turn * 90}°") for turn in range(4)]
         for turn, box in enumerate(self.turns):
             box.setChecked(old is None or turn in old.turns)
-            box.setAccessibleName(f"May be turned by {turn * 90} degrees")
-        self.mirror = QCheckBox("May be mirrored")
+            box.setAccessibleName(tr("May be turned by {turn} degrees", turn=turn * 90))
+        self.mirror = QCheckBox(tr("May be mirrored"))
         self.mirror.setChecked(old is not None and old.mirror)
-        self.has_art = QCheckBox("Its art is")
+        self.has_art = QCheckBox(tr("Its art is"))
         self.has_art.setChecked(old is not None and old.art is not None)
         art = old.art if old and old.art else (self._plan.spec.cell_w, self._plan.spec.cell_h)
         self.art = [
-            world_box(size, 0.0001, 1e9, f"{name} of its art, world units")
-            for size, name in zip(art, ("Width", "Height"), strict=True)
+            world_box(size, 0.0001, 1e9, tr("{name} of its art, world units", name=name))
+            for size, name in zip(art, (tr("Width"), tr("Height")), strict=True)
         ]
         self.art_says = muted()
 
@@ -149,18 +152,18 @@ class KindSheet(FormSheet):
         self.pad = FootprintPad(theme, self._old.footprint if self._old else None, self._dye)
         if self._old is None:
             self.pad.set_cell((1, 1), True)
-        self.draw_cells, self.draw_doors = QRadioButton("Cells"), QRadioButton("Doors")
+        self.draw_cells, self.draw_doors = QRadioButton(tr("Cells")), QRadioButton(tr("Doors"))
         self.draw_cells.setChecked(True)
         group = QButtonGroup(self)
         group.addButton(self.draw_cells)
         group.addButton(self.draw_doors)
-        self.wipe = QPushButton("Clear")
-        self.wipe.setToolTip("Take away all cells and doors")
+        self.wipe = QPushButton(tr("Clear"))
+        self.wipe.setToolTip(tr("Take away all cells and doors"))
         self.wipe.setAutoDefault(False)
         self.size_says = Label()
         self.preview = TurnsPreview(self._plan, theme)
         bar = QHBoxLayout()
-        bar.addWidget(Label("Draw"))
+        bar.addWidget(Label(tr("Draw")))
         bar.addWidget(self.draw_cells)
         bar.addWidget(self.draw_doors)
         bar.addStretch(1)
@@ -179,26 +182,26 @@ class KindSheet(FormSheet):
         tabs.setDocumentMode(True)
         look = QWidget()
         form = QFormLayout(look)
-        form.addRow("Name", self.name)
-        form.addRow("Letter code", self.code)
-        form.addRow("Dye", self.dye)
-        form.addRow("Price", self.price)
-        form.addRow("Pays", side_by_side(self.pays, self.every))
+        form.addRow(tr("Name"), self.name)
+        form.addRow(tr("Letter code"), self.code)
+        form.addRow(tr("Dye"), self.dye)
+        form.addRow(tr("Price"), self.price)
+        form.addRow(tr("Pays"), side_by_side(self.pays, self.every))
         turns = QWidget()
         row = QHBoxLayout(turns)
         row.setContentsMargins(0, 0, 0, 0)
         for box in self.turns:
             row.addWidget(box)
-        form.addRow("Turns", turns)
+        form.addRow(tr("Turns"), turns)
         form.addRow("", self.mirror)
         form.addRow(self.has_art, side_by_side(*self.art))
         form.addRow("", self.art_says)
-        tabs.addTab(look, "Kind")
+        tabs.addTab(look, tr("Kind"))
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.rules)
-        tabs.addTab(scroll, "Rules")
+        tabs.addTab(scroll, tr("Rules"))
         tabs.setMinimumWidth(em(400))
         self.tabs = tabs
         self.top.removeItem(self.form)
@@ -225,7 +228,7 @@ class KindSheet(FormSheet):
     # --- dye ---------------------------------------------------------------------------------
 
     def _ask_dye(self, now: str) -> str:
-        chosen = QColorDialog.getColor(QColor(now), self, "Dye")
+        chosen = QColorDialog.getColor(QColor(now), self, tr("Dye"))
         return chosen.name().upper() if chosen.isValid() else now
 
     def _choose_dye(self) -> None:
@@ -235,7 +238,7 @@ class KindSheet(FormSheet):
 
     def _show_dye(self) -> None:
         self.dye.setText(self._dye)
-        self.dye.setAccessibleName(f"Dye, {self._dye}")
+        self.dye.setAccessibleName(tr("Dye, {dye}", dye=self._dye))
         self.dye.setStyleSheet(f"border-left: 24px solid {self._dye};")
         self.pad.dye = self._dye
         self.pad.update()
@@ -280,36 +283,33 @@ class KindSheet(FormSheet):
         try:
             kind = self.made()
         except WovenError as err:
-            self.show_problem(str(err).partition(": ")[2] or str(err))
+            self.show_problem(tr(err).partition(": ")[2] or tr(err))
             self.preview.kind = None
             self.preview.update()
             return
         footprint = kind.footprint
-        self.size_says.setText(f"{footprint.cols} × {footprint.rows}, {len(footprint.cells)} cells")
+        self.size_says.setText(
+            tr(
+                "{cols} × {rows}, {count} cells",
+                cols=footprint.cols,
+                rows=footprint.rows,
+                count=len(footprint.cells),
+            )
+        )
         self.preview.kind = kind
         self.preview.update()
         self._say_art(kind)
         if not kind.name:
-            self.show_problem("Give it a name")
+            self.show_problem(tr("Give it a name"))
             return
         self.show_problem("")
         if self._old is not None:
             self.impact = None
-            self.says.setText("Looking at what stands …")
+            self.says.setText(tr("Looking at what stands …"))
             self._soon.start()
 
     def _say_art(self, kind: Kind) -> None:
-        if kind.art is None:
-            self.art_says.setText("")
-            return
-        spec = self._plan.spec
-        spans = (kind.footprint.cols * spec.cell_w, kind.footprint.rows * spec.cell_h)
-        words = []
-        for name, art, span in zip(("wide", "high"), kind.art, spans, strict=True):
-            if art != span:
-                more = f"{abs(art - span):g} {'more' if art > span else 'less'}"
-                words.append(f"{art:g} {name} is {more} than its {span:g} of cells")
-        self.art_says.setText("; ".join(words) or "The art covers its cells exactly.")
+        self.art_says.setText(art_text(kind, self._plan.spec))
 
     def _look(self) -> None:
         """What would become of those that stand?"""
@@ -324,15 +324,15 @@ class KindSheet(FormSheet):
                 self.impact = found
                 self.says.setText(impact_text(session.plan, kind, found))
                 self.make.setText(
-                    f"Change it, and demolish {len(found.misfits)}"
+                    tr("Change it, and demolish {count}", count=len(found.misfits))
                     if found.misfits
-                    else "Change it"
+                    else tr("Change it")
                 )
 
         register = session.plan.register
         mind = len(register) if catalogue.clearing else register.count(kind)
         session.asking.ask(
-            "Looking at what stands",
+            tr("Looking at what stands"),
             lambda plan, _control: kinds.impact(plan, catalogue),
             done,
             at_once=mind <= FEW and session.asking.is_small(),
@@ -355,31 +355,4 @@ class KindSheet(FormSheet):
         def make(plan: Plan, _control: Control) -> Edit:
             return kinds.change_kind(plan, key, kind)
 
-        session.work(f"Changing {kind.name}", make)
-
-
-def impact_text(plan: Plan, key: str, found: Impact) -> str:
-    """What a change does to what stands, in words."""
-    count = plan.register.count(key)
-    if not count and not found:
-        return "None of it stands yet."
-    lines = []
-    for rows, one, more in (
-        (
-            found.misfits,
-            "finds no room and is demolished with the change",
-            "find no room and are demolished with the change",
-        ),
-        (
-            found.unsound,
-            "stays, but could not be placed like that any more",
-            "stay, but could not be placed like that any more",
-        ),
-    ):
-        if not rows:
-            continue
-        lines.append(f"{len(rows):,} {one if len(rows) == 1 else more}:")
-        lines += [f"   {structure_id(number)}: {why}" for number, why in rows[:4]]
-        if len(rows) > 4:
-            lines.append(f"   and {len(rows) - 4:,} more")
-    return "\n".join(lines) or f"All {count:,} that stand may stay as they are."
+        session.work(tr("Changing {kind}", kind=kind.name), make)

@@ -10,6 +10,7 @@ from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.build.shelf import Shelf, ShelfButton
 from woven_locus.ui.bench.build.where_panel import WherePanel
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Page, heading, rule, side_by_side
 from woven_locus.ui.theme import Theme
 
@@ -20,22 +21,22 @@ class BuildPage(Page):
         self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
         self.column.setSpacing(6)
-        self.column.addWidget(heading("In hand"))
+        self.column.addWidget(heading(tr("In hand")))
         self.hand = HandPanel(desk, theme)
         self.column.addWidget(self.hand)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Where could it go"))
+        self.column.addWidget(heading(tr("Where could it go")))
         self.where = WherePanel(desk, theme)
         self.column.addWidget(self.where)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Shelf"))
-        self.new, self.change = QPushButton("New…"), QPushButton("Change…")
-        self.double, self.remove = QPushButton("Duplicate"), QPushButton("Remove")
+        self.column.addWidget(heading(tr("Shelf")))
+        self.new, self.change = QPushButton(tr("New…")), QPushButton(tr("Change…"))
+        self.double, self.remove = QPushButton(tr("Duplicate")), QPushButton(tr("Remove"))
         for button, words in (
-            (self.new, "Draw a new kind"),
-            (self.change, "Change the kind in hand, or that of the selection"),
-            (self.double, "A second kind like the one in hand, to be changed"),
-            (self.remove, "Take the kind in hand off the shelf for good, if none stands"),
+            (self.new, tr("Draw a new kind")),
+            (self.change, tr("Change the kind in hand, or that of the selection")),
+            (self.double, tr("A second kind like the one in hand, to be changed")),
+            (self.remove, tr("Take the kind in hand off the shelf for good, if none stands")),
         ):
             button.setToolTip(words)
         self.new.clicked.connect(self.new_kind)
@@ -81,7 +82,7 @@ class BuildPage(Page):
         key = self._key()
         if key is None:
             self._session.say(
-                "Take a kind in hand, or select a structure, to change its kind", "no"
+                tr("Take a kind in hand, or select a structure, to change its kind"), "no"
             )
             return
         KindSheet(self._session, self._theme, key, self.window()).open()

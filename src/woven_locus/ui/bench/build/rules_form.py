@@ -21,9 +21,10 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.kinds import Clear, Demands, Lattice, Stand, Thing, Touch
 from woven_locus.core.kinds.demands import LARGEST_CLEARANCE, LARGEST_COUNT, LARGEST_STEP
 from woven_locus.core.plan import Plan
+from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.widgets import muted, side_by_side, whole_box, world_box
 
-SIDES = ("Top", "Right", "Bottom", "Left")
+SIDES = (tr("Top"), tr("Right"), tr("Bottom"), tr("Left"))
 
 
 class TerrainList(QListWidget):
@@ -36,7 +37,7 @@ class TerrainList(QListWidget):
         self.setAccessibleName(name)
         known = {item.key: item.name for item in plan.terrain_table}
         for key in [*known, *(key for key in keys if key not in known)]:
-            item = QListWidgetItem(known.get(key, f"{key} (not in this plan)"))
+            item = QListWidgetItem(known.get(key, tr("{key} (not in this plan)", key=key)))
             item.setData(Qt.ItemDataRole.UserRole, key)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             on = Qt.CheckState.Checked if key in keys else Qt.CheckState.Unchecked
@@ -60,20 +61,20 @@ class ThingBox(QComboBox):
     def __init__(self, plan: Plan, thing: Thing, key: str, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.addItem("Any structure", (Thing.KIND, ""))
+        self.addItem(tr("Any structure"), (Thing.KIND, ""))
         for kind in plan.kinds:
             self.addItem(kind.name, (Thing.KIND, kind.key))
         for item in plan.terrain_table:
-            self.addItem(f"{item.name} (terrain)", (Thing.TERRAIN, item.key))
+            self.addItem(tr("{item} (terrain)", item=item.name), (Thing.TERRAIN, item.key))
         for other, words in (
-            (Thing.ROAD, "A road"),
-            (Thing.BARRIER, "A barrier"),
-            (Thing.OBSTACLE, "An obstacle"),
+            (Thing.ROAD, tr("A road")),
+            (Thing.BARRIER, tr("A barrier")),
+            (Thing.OBSTACLE, tr("An obstacle")),
         ):
             self.addItem(words, (other, ""))
         at = next((k for k in range(self.count()) if self.itemData(k) == (thing, key)), -1)
         if at < 0:
-            self.addItem(f"{key} (not in this plan)", (thing, key))
+            self.addItem(tr("{key} (not in this plan)", key=key), (thing, key))
             at = self.count() - 1
         self.setCurrentIndex(at)
 
@@ -88,19 +89,19 @@ class TouchLine(QWidget):
 
     def __init__(self, plan: Plan, touch: Touch) -> None:
         super().__init__()
-        self.what = ThingBox(plan, touch.thing, touch.key, "It must touch")
-        self.least = whole_box(touch.least, 1, 999, "Cell sides at least")
+        self.what = ThingBox(plan, touch.thing, touch.key, tr("It must touch"))
+        self.least = whole_box(touch.least, 1, 999, tr("Cell sides at least"))
         self.sides = []
         top, bottom = QHBoxLayout(), QHBoxLayout()
         self.drop = QToolButton()
         self.drop.setText("×")
-        self.drop.setAccessibleName("Remove this rule of touching")
+        self.drop.setAccessibleName(tr("Remove this rule of touching"))
         top.addWidget(self.what, 1)
         top.addWidget(self.least)
         top.addWidget(self.drop)
         for side, words in enumerate(SIDES):
             box = QCheckBox(words)
-            box.setAccessibleName(f"Touching on its {words.lower()} counts")
+            box.setAccessibleName(tr("Touching on its {words} counts", words=inside(words)))
             box.setChecked(side in touch.sides)
             self.sides.append(box)
             bottom.addWidget(box)
@@ -130,11 +131,11 @@ class ClearLine(QWidget):
 
     def __init__(self, plan: Plan, clear: Clear) -> None:
         super().__init__()
-        self.what = ThingBox(plan, clear.thing, clear.key, "It keeps clear of")
-        self.cells = whole_box(clear.cells, 1, LARGEST_CLEARANCE, "Cells of clearance")
+        self.what = ThingBox(plan, clear.thing, clear.key, tr("It keeps clear of"))
+        self.cells = whole_box(clear.cells, 1, LARGEST_CLEARANCE, tr("Cells of clearance"))
         self.drop = QToolButton()
         self.drop.setText("×")
-        self.drop.setAccessibleName("Remove this clearance")
+        self.drop.setAccessibleName(tr("Remove this clearance"))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.what, 1)
@@ -195,53 +196,57 @@ class RulesForm(QWidget):
         super().__init__()
         self._form = QFormLayout(self)
         self._form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
-        self.only = QCheckBox("Only on these classes")
+        self.only = QCheckBox(tr("Only on these classes"))
         self.only.setChecked(demands.terrain is not None)
-        self.terrain = TerrainList(plan, demands.terrain or (), "Allowed terrain")
-        self._form.addRow("Terrain", self.only)
+        self.terrain = TerrainList(plan, demands.terrain or (), tr("Allowed terrain"))
+        self._form.addRow(tr("Terrain"), self.only)
         self._form.addRow("", self.terrain)
-        self.steep = QCheckBox("No steeper than")
+        self.steep = QCheckBox(tr("No steeper than"))
         self.steep.setChecked(demands.slope is not None)
-        self.slope = world_box(20 if demands.slope is None else demands.slope, 0, 89.9, "Degrees")
+        self.slope = world_box(
+            20 if demands.slope is None else demands.slope, 0, 89.9, tr("Degrees")
+        )
         self.slope.setSuffix("°")
-        self._form.addRow("Slope", side_by_side(self.steep, self.slope))
+        self._form.addRow(tr("Slope"), side_by_side(self.steep, self.slope))
         stand = demands.stand
-        self.stands = QCheckBox("On these, so many cells (0: all)")
+        self.stands = QCheckBox(tr("On these, so many cells (0: all)"))
         self.stands.setChecked(stand is not None)
-        self.stand_least = whole_box(stand.least if stand else 0, 0, 4096, "Cells on that terrain")
-        self.stand = TerrainList(plan, stand.terrain if stand else (), "Terrain to stand on")
-        self._form.addRow("Stand", self.stands)
+        self.stand_least = whole_box(
+            stand.least if stand else 0, 0, 4096, tr("Cells on that terrain")
+        )
+        self.stand = TerrainList(plan, stand.terrain if stand else (), tr("Terrain to stand on"))
+        self._form.addRow(tr("Stand"), self.stands)
         self._form.addRow("", side_by_side(self.stand, self.stand_least))
-        self.touch = Lines("It must touch …", lambda: TouchLine(plan, Touch(Thing.ROAD)))
-        self.clear = Lines("It keeps clear of …", lambda: ClearLine(plan, Clear(Thing.KIND)))
+        self.touch = Lines(tr("It must touch …"), lambda: TouchLine(plan, Touch(Thing.ROAD)))
+        self.clear = Lines(tr("It keeps clear of …"), lambda: ClearLine(plan, Clear(Thing.KIND)))
         for touch in demands.touch:
             self.touch.put(TouchLine(plan, touch))
         for clear in demands.clear:
             self.clear.put(ClearLine(plan, clear))
-        self._form.addRow("Touch", self.touch)
-        self._form.addRow("Clearance", self.clear)
+        self._form.addRow(tr("Touch"), self.touch)
+        self._form.addRow(tr("Clearance"), self.clear)
         lattice = demands.lattice or Lattice()
-        self.step_cols = whole_box(lattice.cols, 1, LARGEST_STEP, "Every so many columns")
-        self.step_rows = whole_box(lattice.rows, 1, LARGEST_STEP, "Every so many rows")
-        self.from_col = whole_box(lattice.col, -(2**30), 2**30, "Counted from column")
-        self.from_row = whole_box(lattice.row, -(2**30), 2**30, "Counted from row")
-        self._form.addRow("Every col, row", side_by_side(self.step_cols, self.step_rows))
-        self._form.addRow("from cell", side_by_side(self.from_col, self.from_row))
-        self.reaches = QCheckBox("Within")
+        self.step_cols = whole_box(lattice.cols, 1, LARGEST_STEP, tr("Every so many columns"))
+        self.step_rows = whole_box(lattice.rows, 1, LARGEST_STEP, tr("Every so many rows"))
+        self.from_col = whole_box(lattice.col, -(2**30), 2**30, tr("Counted from column"))
+        self.from_row = whole_box(lattice.row, -(2**30), 2**30, tr("Counted from row"))
+        self._form.addRow(tr("Every col, row"), side_by_side(self.step_cols, self.step_rows))
+        self._form.addRow(tr("from cell"), side_by_side(self.from_col, self.from_row))
+        self.reaches = QCheckBox(tr("Within"))
         self.reaches.setChecked(demands.reach is not None)
-        self.reach = world_box(demands.reach or 100, 0.0001, 1e9, "Reach from the actor")
+        self.reach = world_box(demands.reach or 100, 0.0001, 1e9, tr("Reach from the actor"))
         self.reach.setSuffix(f" {plan.spec.unit}".rstrip())
-        self._form.addRow("Of the actor", side_by_side(self.reaches, self.reach))
-        self.least = whole_box(demands.least, 0, LARGEST_COUNT, "At least so many")
+        self._form.addRow(tr("Of the actor"), side_by_side(self.reaches, self.reach))
+        self.least = whole_box(demands.least, 0, LARGEST_COUNT, tr("At least so many"))
         self.most = whole_box(
-            demands.most or 0, 0, LARGEST_COUNT, "At most so many; 0 is any number"
+            demands.most or 0, 0, LARGEST_COUNT, tr("At most so many; 0 is any number")
         )
-        self.most.setSpecialValueText("any")
-        self._form.addRow("Least, most", side_by_side(self.least, self.most))
-        self.access = QCheckBox("A door is on a road")
+        self.most.setSpecialValueText(tr("any"))
+        self._form.addRow(tr("Least, most"), side_by_side(self.least, self.most))
+        self.access = QCheckBox(tr("A door is on a road"))
         self.access.setChecked(demands.access)
-        self._form.addRow("Access", self.access)
-        self._form.addRow(muted("A clearance between structures holds both ways."))
+        self._form.addRow(tr("Access"), self.access)
+        self._form.addRow(muted(tr("A clearance between structures holds both ways.")))
         self._listen()
         self._enable()
 

@@ -12,6 +12,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Kind
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import Palette
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import tip
@@ -77,7 +78,11 @@ class ShelfButton(QAbstractButton):
         self.setFixedHeight(sum(_lines()) + 10)
         self.setToolTip(
             tip(
-                f"{kind.name} ({kind.key}): click takes it in hand or puts it back, pull it onto the map"
+                tr(
+                    "{kind} ({key}): click takes it in hand or puts it back, pull it onto the map",
+                    kind=kind.name,
+                    key=kind.key,
+                )
             )
         )
         self.set_placed(0, "")
@@ -89,8 +94,16 @@ class ShelfButton(QAbstractButton):
         self.placed, self.lacking = placed, lacking
         footprint = self.kind.footprint
         self.setAccessibleName(
-            f"{self.kind.name}, {footprint.cols} by {footprint.rows} cells, "
-            f"{self.kind.price} {self._money}, {placed} placed{', ' + lacking if lacking else ''}"
+            tr(
+                "{kind}, {cols} by {rows} cells, {price} {money}, {placed} placed{lacking}",
+                kind=self.kind.name,
+                cols=footprint.cols,
+                rows=footprint.rows,
+                price=self.kind.price,
+                money=self._money,
+                placed=placed,
+                lacking=", " + lacking if lacking else "",
+            )
         )
         self.update()
 
@@ -154,7 +167,7 @@ class ShelfButton(QAbstractButton):
         footprint = self.kind.footprint
         size = f"{self.kind.code} {footprint.cols}×{footprint.rows}"
         painter.drawText(QRectF(left, 4 + upper, wide, lower), middle, size)
-        count = f"{self.placed} placed"
+        count = tr("{placed} placed", placed=self.placed)
         if self.lacking:
             painter.setPen(colour(palette.madder))
             count = self.lacking
@@ -224,7 +237,11 @@ class Shelf(QWidget):
         register = self._session.plan.register
         for key, button in self.buttons.items():
             asked, count = button.kind.demands, register.count(key)
-            lacking = f"{count} of {asked.least}" if count < asked.least else ""
+            lacking = (
+                tr("{count} of {least}", count=count, least=asked.least)
+                if count < asked.least
+                else ""
+            )
             button.set_placed(count, lacking)
 
     def refresh(self) -> None:

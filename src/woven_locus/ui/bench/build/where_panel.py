@@ -11,29 +11,30 @@ from woven_locus.core.render import GroundOverlay, GroundView
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, inside, shown, tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import muted, quietly
 from woven_locus.ui.session.stages import WhereShown
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
 NAMES = {
-    Reason.OUTSIDE: "The edge",
-    Reason.TERRAIN: "Terrain",
-    Reason.RESERVED: "Reserved ground",
-    Reason.OBSTACLE: "Obstacles",
-    Reason.OCCUPIED: "What stands there",
-    Reason.ROAD: "Roads",
-    Reason.BARRIER: "Barriers",
-    Reason.SLOPE: "Slope",
-    Reason.SUPPORT: "What it must touch or stand on",
-    Reason.CLEARANCE: "Clearance",
-    Reason.LATTICE: "The lattice",
-    Reason.REACH: "Reach",
-    Reason.ACCESS: "Road access",
-    Reason.SEALS: "The last way of attackers",
-    Reason.LIMIT: "Its number",
-    Reason.FUNDS: "Funds",
-    Reason.TURN: "This turn",
+    Reason.OUTSIDE: tr("The edge"),
+    Reason.TERRAIN: tr("Terrain"),
+    Reason.RESERVED: tr("Reserved ground"),
+    Reason.OBSTACLE: tr("Obstacles"),
+    Reason.OCCUPIED: tr("What stands there"),
+    Reason.ROAD: tr("Roads"),
+    Reason.BARRIER: tr("Barriers"),
+    Reason.SLOPE: tr("Slope"),
+    Reason.SUPPORT: tr("What it must touch or stand on"),
+    Reason.CLEARANCE: tr("Clearance"),
+    Reason.LATTICE: tr("The lattice"),
+    Reason.REACH: tr("Reach"),
+    Reason.ACCESS: tr("Road access"),
+    Reason.SEALS: tr("The last way of attackers"),
+    Reason.LIMIT: tr("Its number"),
+    Reason.FUNDS: tr("Funds"),
+    Reason.TURN: tr("This turn"),
 }
 
 _PLURAL = (Reason.OBSTACLE, Reason.ROAD, Reason.BARRIER, Reason.FUNDS)
@@ -58,7 +59,9 @@ class WhereLegend(QWidget):
         if rows != self.rows:
             self.rows = rows
             self.setFixedHeight(self._row * len(rows))
-            self.setAccessibleName("Legend: " + "; ".join(words for _code, words in rows))
+            self.setAccessibleName(
+                tr("Legend: ") + "; ".join(shown(words) for _code, words in rows)
+            )
             self._forget()
 
     def _forget(self) -> None:
@@ -89,7 +92,7 @@ class WhereLegend(QWidget):
             painter.drawRect(QRectF(0.5, y + 1.5, 31, 13))
             painter.setPen(colour(palette.ink))
             rect = QRectF(40, y, self.width() - 40, self._row)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, shown(words))
 
 
 class WherePanel(QWidget):
@@ -98,9 +101,9 @@ class WherePanel(QWidget):
         self._desk, session = desk, desk.session
         self._session = session
         self.mode = QComboBox()
-        self.mode.setAccessibleName("Show where the kind in hand could go")
+        self.mode.setAccessibleName(tr("Show where the kind in hand could go"))
         for each in WhereShown:
-            self.mode.addItem(each.value, each)
+            self.mode.addItem(tr(each.value), each)
         self.counts = muted()
         self.legend = WhereLegend(desk, theme)
         self.reasons = muted()
@@ -132,7 +135,9 @@ class WherePanel(QWidget):
             return
         if found is None:
             working = self._desk.where.working
-            self.counts.setText("Looking …" if working else "Take a kind in hand to see where.")
+            self.counts.setText(
+                tr("Looking …") if working else tr("Take a kind in hand to see where.")
+            )
             return
         self.legend.refresh()
         self.counts.setText(counts_text(found))
@@ -142,24 +147,29 @@ class WherePanel(QWidget):
 def counts_text(found: Feasibility) -> str:
     """How many spots there are."""
     if found.always:
-        names = " and ".join(NAMES[reason].lower() for reason in found.always)
+        names = " and ".join(inside(NAMES[reason]) for reason in found.always)
         one = len(found.always) == 1 and found.always[0] not in _PLURAL
-        return f"Nowhere: {names} {'rules' if one else 'rule'} out every spot."
+        if one:
+            return tr("Nowhere: {names} rules out every spot.", names=names)
+        return tr("Nowhere: {names} rule out every spot.", names=names)
     if len(found.kind.all_turns) == 1:
-        return f"{found.free:,} spot{'s' * (found.free != 1)}."
-    return (
-        f"{found.free:,} spot{'s' * (found.free != 1)} as it is turned, "
-        f"{found.free_any:,} in any turn."
+        return tr("{spots}.", spots=counted(found.free, "{n:,} spot", "{n:,} spots"))
+    return tr(
+        "{spots} as it is turned, {free_any:,} in any turn.",
+        spots=counted(found.free, "{n:,} spot", "{n:,} spots"),
+        free_any=found.free_any,
     )
 
 
 def reasons_text(found: Feasibility) -> str:
     """What each rule rules out that everything else allows."""
     lines = [
-        f"{NAMES[reason]} {'rule' if reason in _PLURAL else 'rules'} out {count:,}"
+        tr("{names} rule out {count:,}", names=NAMES[reason], count=count)
+        if reason in _PLURAL
+        else tr("{names} rules out {count:,}", names=NAMES[reason], count=count)
         for reason, count in found.alone().items()
         if count
     ]
     if not lines:
-        return "No rule by itself rules out a spot."
-    return "Spots that everything else allows:\n" + "\n".join(lines)
+        return tr("No rule by itself rules out a spot.")
+    return tr("Spots that everything else allows:\n") + "\n".join(lines)

@@ -12,29 +12,41 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits import terrain_classes
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
+from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
-COLUMNS = ("Name", "Build", "Walk", "Bridge", "Move cost", "Dye", "Pattern", "Cells")
-_FRESH = TerrainClass("", "New ground", "", True, True, 1.0, "#9DA37A", "plain")
+COLUMNS = (
+    tr("Name"),
+    tr("Build"),
+    tr("Walk"),
+    tr("Bridge"),
+    tr("Move cost"),
+    tr("Dye"),
+    tr("Pattern"),
+    tr("Cells"),
+)
+_FRESH = TerrainClass("", tr("New ground"), "", True, True, 1.0, "#9DA37A", "plain")
 
 
 class ClassesSheet(ClassSheet):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None) -> None:
         super().__init__(
-            "Terrain classes", COLUMNS, (150, 56, 56, 62, 88, 96, 104, 92), session, parent
+            tr("Terrain classes"), COLUMNS, (150, 56, 56, 62, 88, 96, 104, 92), session, parent
         )
         self.resize(760, 420)
         self.into = QComboBox()
-        self.into.setAccessibleName("Class to merge into")
-        self.merge = QPushButton("Merge it into")
+        self.into.setAccessibleName(tr("Class to merge into"))
+        self.merge = QPushButton(tr("Merge it into"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         self.merge.clicked.connect(self._merge)
         self._lay_out(
-            "Each change is one step of the history. What has cells can be merged, not removed.",
+            tr(
+                "Each change is one step of the history. What has cells can be merged, not removed."
+            ),
             beside=(self.merge, self.into),
         )
 
@@ -54,7 +66,7 @@ class ClassesSheet(ClassSheet):
                 self._show_counts(table, counts)
 
         self._session.asking.ask(
-            "Counting terrain",
+            tr("Counting terrain"),
             lambda plan, _control: terrain_classes.usage(plan),
             done,
             of=Plan.snapshot,
@@ -79,17 +91,20 @@ class ClassesSheet(ClassSheet):
         cost.editingFinished.connect(lambda: self._change(code, cost=cost.value()))
         dye = self._dye_button(item.dye, lambda chosen: self._change(code, dye=chosen))
         pattern = QComboBox()
-        pattern.addItems(PATTERNS)
-        pattern.setCurrentText(item.pattern)
-        pattern.currentTextChanged.connect(lambda text: self._change(code, pattern=text))
+        for known in PATTERNS:
+            pattern.addItem(tr(known), known)
+        pattern.setCurrentIndex(PATTERNS.index(item.pattern))
+        pattern.currentIndexChanged.connect(
+            lambda _at: self._change(code, pattern=pattern.currentData())
+        )
         widgets: list[tuple[QWidget, str]] = [
-            (name, "Name of"),
-            (build, "May be built on:"),
-            (walk, "May be walked on:"),
-            (bridge, "Road may bridge:"),
-            (cost, "Move cost of"),
-            (dye, "Dye of"),
-            (pattern, "Pattern of"),
+            (name, tr("Name of")),
+            (build, tr("May be built on:")),
+            (walk, tr("May be walked on:")),
+            (bridge, tr("Road may bridge:")),
+            (cost, tr("Move cost of")),
+            (dye, tr("Dye of")),
+            (pattern, tr("Pattern of")),
         ]
         self._put_row(code, item.name, widgets)
         self._put_count(code, None)
@@ -99,7 +114,7 @@ class ClassesSheet(ClassSheet):
         if self._filling or code >= len(table):
             return
         if changes.get("name") == "":
-            self.problem.setText("A terrain class needs a name")
+            self.problem.setText(tr("A terrain class needs a name"))
             return
         self._do(
             lambda: terrain_classes.change_class(
@@ -127,10 +142,11 @@ class ClassesSheet(ClassSheet):
     def _merge(self) -> None:
         code, into = self.code, self.into.currentIndex()
         if code == into:
-            self.problem.setText("Choose another class to merge it into")
+            self.problem.setText(tr("Choose another class to merge it into"))
             return
         self.problem.setText("")
-        name = self._session.plan.terrain_table[code].name.lower()
+        name = self._session.plan.terrain_table[code].name
         self._session.work(
-            f"Merging {name}", lambda plan, _stopped: terrain_classes.merge_class(plan, code, into)
+            tr("Merging {name}", name=inside(name)),
+            lambda plan, _stopped: terrain_classes.merge_class(plan, code, into),
         )

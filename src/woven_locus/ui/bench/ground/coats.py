@@ -11,6 +11,7 @@ from woven_locus.core.edits.ground import Coat
 from woven_locus.core.ground import TerrainClass
 from woven_locus.core.render.palette import Palette
 from woven_locus.core.render.stamps import RESERVED, TERRAIN, Stamps
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
@@ -29,9 +30,9 @@ def image_of(stamps: Stamps, bits: int, size: QSize = _SWATCH) -> QImage:
 
 def words_of(item: TerrainClass) -> str:
     """What a class allows."""
-    words = (
-        f"{'build' if item.buildable else 'no building'}, {'walk' if item.passable else 'no way'}"
-    )
+    build = tr("build") if item.buildable else tr("no building")
+    walk = tr("walk") if item.passable else tr("no way")
+    words = f"{build}, {walk}"
     return f"{words} ×{item.cost:g}" if item.passable and item.cost != 1 else words
 
 
@@ -106,10 +107,16 @@ class Coats(QWidget):
             self._add(group, Coat("terrain", code), item.name, words_of(item), image)
         image = image_of(stamps, 1 << RESERVED)
         self._add(
-            group, Coat("reserved", 1), "Reserved ground", "no building, walked freely", image
+            group,
+            Coat("reserved", 1),
+            tr("Reserved ground"),
+            tr("no building, walked freely"),
+            image,
         )
         paper = blank(self._theme.palette)
-        self._add(group, Coat("reserved", 0), "Free ground", "takes the reservation off", paper)
+        self._add(
+            group, Coat("reserved", 0), tr("Free ground"), tr("takes the reservation off"), paper
+        )
         self._show()
 
     def _add(self, group: QButtonGroup, coat: Coat, name: str, words: str, image: QImage) -> None:

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from woven_locus.core.plan import Plan
 from woven_locus.core.render.ground_view import height_range
 from woven_locus.files import pictures
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import WorldBox, muted
 
@@ -15,15 +16,17 @@ class GreySheet(FormSheet):
     """`scale` and `base` hold the answer: height = base + scale x grey."""
 
     def __init__(self, plan: Plan, depth: int, parent: QWidget | None) -> None:
-        super().__init__(f"Heights as {depth}-bit grey", "Choose the file…", parent)
+        super().__init__(
+            tr("Heights as {depth}-bit grey", depth=depth), tr("Choose the file…"), parent
+        )
         self._most = (1 << depth) - 1
         self._range = height_range(plan)
         self._unit = plan.spec.unit
         self._whole = pictures.whole_range(*self._range, depth)
         self.scale, self.base = WorldBox(1, 1e-8, 1e6), WorldBox(0, -1e6, 1e6)
         for box, words, value in (
-            (self.scale, "Units for one grey", self._whole[0]),
-            (self.base, "Units at grey 0", self._whole[1]),
+            (self.scale, tr("Units for one grey"), self._whole[0]),
+            (self.base, tr("Units at grey 0"), self._whole[1]),
         ):
             box.setDecimals(8)
             box.setValue(value)
@@ -48,11 +51,16 @@ class GreySheet(FormSheet):
         scale, base = self.chosen
         lowest, highest = self._range
         low, high = base, base + scale * self._most
-        words = (
-            f"Heights of the plan: {lowest:.6g} to {highest:.6g} {self._unit}. "
-            f"The greys hold {low:.6g} to {high:.6g} in steps of {scale:.4g}."
+        words = tr(
+            "Heights of the plan: {lowest:.6g} to {highest:.6g} {unit}. The greys hold {low:.6g} to {high:.6g} in steps of {scale:.4g}.",
+            lowest=lowest,
+            highest=highest,
+            unit=self._unit,
+            low=low,
+            high=high,
+            scale=scale,
         )
         # Half a step to either side still rounds to a grey.
         if lowest < low - scale / 2 or highest > high + scale / 2:
-            words += " What lies beyond is cut off."
+            words += tr(" What lies beyond is cut off.")
         self.says.setText(words)

@@ -17,16 +17,18 @@ from woven_locus.core.plan import Plan
 from woven_locus.files import pictures, rasters
 from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import Label, WorldBox, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.theme import em, row_height, text_font
+from woven_locus.ui.theme import row_height, text_font
 
 _FITS = {
-    Fit.STRETCH: "Resample it to the whole map",
-    Fit.LOW: "Cell for cell, low corner on low corner",
-    Fit.MIDDLE: "Cell for cell, middle on middle",
-    Fit.HIGH: "Cell for cell, high corner on high corner",
+    Fit.STRETCH: tr("Resample it to the whole map"),
+    Fit.LOW: tr("Cell for cell, low corner on low corner"),
+    Fit.MIDDLE: tr("Cell for cell, middle on middle"),
+    Fit.HIGH: tr("Cell for cell, high corner on high corner"),
 }
 # Colours of a picture that are listed; a photograph has thousands.
 MOST_COLOURS = 200
@@ -38,17 +40,17 @@ class _RasterSheet(FormSheet):
     def __init__(
         self, title: str, session: Session, shape: tuple[int, int], parent: QWidget | None
     ) -> None:
-        super().__init__(title, "Import", parent)
+        super().__init__(title, tr("Import"), parent)
         self._session, self._shape = session, shape
         self.fit = QComboBox()
-        self.fit.setAccessibleName("How it lies on the map")
+        self.fit.setAccessibleName(tr("How it lies on the map"))
         for fit, words in _FITS.items():
             self.fit.addItem(words, fit)
         spec = session.plan.spec
         self.fit.setCurrentIndex(1 if shape == spec.shape else 0)
         self.says = muted()
-        self.preview = Preview("Preview of the map with it")
-        self.side.addWidget(heading("The map with it"))
+        self.preview = Preview(tr("Preview of the map with it"))
+        self.side.addWidget(heading(tr("The map with it")))
         self.side.addWidget(self.preview)
         self.side.addStretch(1)
         self.fit.currentIndexChanged.connect(self._work_out)
@@ -62,16 +64,22 @@ class _RasterSheet(FormSheet):
     def _coverage(self) -> str:
         """What the raster covers, leaves and loses."""
         spec, shape, fit = self._session.plan.spec, self._shape, self.chosen
-        size = f"The file is {shape[1]} × {shape[0]}, the map {spec.cols} × {spec.rows}"
+        size = tr(
+            "The file is {shape} × {shape2}, the map {cols} × {rows}",
+            shape=shape[1],
+            shape2=shape[0],
+            cols=spec.cols,
+            rows=spec.rows,
+        )
         if shape == spec.shape:
-            return f"{size}: cell for cell."
+            return tr("{size}: cell for cell.", size=size)
         if fit is Fit.STRETCH:
-            return f"{size}: resampled."
+            return tr("{size}: resampled.", size=size)
         on_map, of_raster = placed(shape, spec.shape, fit)
         bare = spec.cols * spec.rows - on_map.shape[0] * on_map.shape[1]
         lost = shape[0] * shape[1] - of_raster.shape[0] * of_raster.shape[1]
-        parts = [f"{bare:,} cells of the map stay as they are"] if bare else []
-        parts += [f"{lost:,} of the file are cut off"] if lost else []
+        parts = [tr("{bare:,} cells of the map stay as they are", bare=bare)] if bare else []
+        parts += [tr("{lost:,} of the file are cut off", lost=lost)] if lost else []
         return f"{size}: {' and '.join(parts)}." if parts else f"{size}."
 
     def _work_out(self) -> None:
@@ -95,27 +103,29 @@ class HeightsSheet(_RasterSheet):
         parent: QWidget | None,
     ) -> None:
         shape = source.values.shape if isinstance(source, Grey) else source.shape
-        super().__init__(f"Heights from {name}", session, (shape[0], shape[1]), parent)
+        super().__init__(
+            tr("Heights from {name}", name=name), session, (shape[0], shape[1]), parent
+        )
         self._source, self._spread, self._name = source, spread, name
-        self.form.addRow("File", Label(what))
-        self.form.addRow("Lies", self.fit)
+        self.form.addRow(tr("File"), Label(what))
+        self.form.addRow(tr("Lies"), self.fit)
         self.scale = WorldBox(1, -1e6, 1e6)
         self.base = WorldBox(0, -1e6, 1e6)
         self.scale.setDecimals(8)
-        self.scale.setAccessibleName("Units for one step of the file")
-        self.base.setAccessibleName("Units at 0")
-        self.nodata = whole_box(-1, -1, 65535, "Grey of unknown cells")
-        self.nodata.setSpecialValueText("none")
+        self.scale.setAccessibleName(tr("Units for one step of the file"))
+        self.base.setAccessibleName(tr("Units at 0"))
+        self.nodata = whole_box(-1, -1, 65535, tr("Grey of unknown cells"))
+        self.nodata.setSpecialValueText(tr("none"))
         if isinstance(source, Grey):
             self.scale.setValue(1.0 if source.scale is None else source.scale)
             self.base.setValue(source.base or 0.0)
             self.nodata.setValue(-1 if source.nodata is None else source.nodata)
-            self.form.addRow("Units a grey", self.scale)
-            self.form.addRow("Units at grey 0", self.base)
-            self.form.addRow("Grey of unknown", self.nodata)
+            self.form.addRow(tr("Units a grey"), self.scale)
+            self.form.addRow(tr("Units at grey 0"), self.base)
+            self.form.addRow(tr("Grey of unknown"), self.nodata)
         else:
-            self.form.addRow("Multiply by", self.scale)
-            self.form.addRow("Then add", self.base)
+            self.form.addRow(tr("Multiply by"), self.scale)
+            self.form.addRow(tr("Then add"), self.base)
         self.form.addRow(self.says)
         for box in (self.scale, self.base, self.nodata):
             box.valueChanged.connect(self._work_out)
@@ -138,12 +148,18 @@ class HeightsSheet(_RasterSheet):
 
     def _work_out(self) -> None:
         if self.scale.value() == 0:
-            self.show_problem("A scale of 0 would make everything flat")
+            self.show_problem(tr("A scale of 0 would make everything flat"))
             return
         plan, scaling = self._session.plan, self.scaling()
         spread = self._spread.scaled(*scaling)
-        self.says.setText(f"{self._coverage()} Heights: {rasters.described(*spread)}.")
-        self.show_problem("The file holds no known height" if np.isnan(spread[0]) else "")
+        self.says.setText(
+            tr(
+                "{coverage} Heights: {described}.",
+                coverage=self._coverage(),
+                described=rasters.described(*spread),
+            )
+        )
+        self.show_problem(tr("The file holds no known height") if np.isnan(spread[0]) else "")
         # A picture does not need every cell of a large map.
         skip = self._thin(max(*plan.spec.shape, *self._shape))
         if plan.heights is not None:
@@ -159,7 +175,7 @@ class HeightsSheet(_RasterSheet):
     def _bring_in(self) -> None:
         source, scaling, fit, name = self._source, self.scaling(), self.chosen, self._name
         self._session.work(
-            f"Bringing in {name}",
+            tr("Bringing in {name}", name=name),
             lambda plan, _stopped: rasters.heights_edit(
                 plan, rasters.scaled(source, *scaling), fit, name
             ),
@@ -177,24 +193,23 @@ class TerrainSheet(_RasterSheet):
         self, session: Session, picture: Picture, name: str, parent: QWidget | None
     ) -> None:
         tall, wide = picture.codes.shape
-        super().__init__(f"Terrain from {name}", session, (tall, wide), parent)
+        super().__init__(tr("Terrain from {name}", name=name), session, (tall, wide), parent)
         self.resize(760, 460)
         self._picture, self._name = picture, name
         plan = session.plan
-        self.form.addRow("Lies", self.fit)
+        self.form.addRow(tr("Lies"), self.fit)
         dyes = [item.dye for item in plan.terrain_table]
         self._proposed = pictures.proposed(picture.colours[:MOST_COLOURS], dyes)
         self.table = QTableWidget(len(self._proposed), 3)
-        self.table.setHorizontalHeaderLabels(["Colour", "Cells", "Class"])
-        self.table.setAccessibleName("Colours of the picture and the class of each")
+        self.table.setHorizontalHeaderLabels([tr("Colour"), tr("Cells"), tr("Class")])
+        self.table.setAccessibleName(tr("Colours of the picture and the class of each"))
         self.table.setMinimumSize(380, 240)
         self.table.setShowGrid(False)
         rows = self.table.verticalHeader()
         assert rows is not None
         rows.hide()
         rows.setDefaultSectionSize(row_height(text_font(10), 14, 32))
-        for column, width in enumerate((110, 90, 160)):
-            self.table.setColumnWidth(column, em(width))
+        set_widths(self.table, enumerate((110, 90, 160)))
         self.classes: list[QComboBox] = []
         for row, code in enumerate(self._proposed):
             self._fill_row(row, code, plan)
@@ -215,8 +230,8 @@ class TerrainSheet(_RasterSheet):
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
             self.table.setItem(row, column, item)
         box = QComboBox()
-        box.setAccessibleName(f"Class of {pictures.hex_of(colour)}")
-        box.addItem("leave as it is", None)
+        box.setAccessibleName(tr("Class of {hex_of}", hex_of=pictures.hex_of(colour)))
+        box.addItem(tr("leave as it is"), None)
         for at, item_ in enumerate(plan.terrain_table):
             box.addItem(item_.name, at)
         box.setCurrentIndex(0 if code is None else code + 1)
@@ -236,12 +251,16 @@ class TerrainSheet(_RasterSheet):
         more = len(picture.colours) - len(self.classes)
         words = self._coverage()
         if left:
-            words += f" {len(left):,} colours with {sum(left):,} cells have no class: there the map stays."
+            words += tr(
+                " {count:,} colours with {count2:,} cells have no class: there the map stays.",
+                count=len(left),
+                count2=sum(left),
+            )
         if more:
-            words += f" {more:,} rarer colours are not listed."
+            words += tr(" {more:,} rarer colours are not listed.", more=more)
         self.says.setText(words)
         self.show_problem(
-            "" if any(c is not None for c in classes) else "No colour has a class yet"
+            "" if any(c is not None for c in classes) else tr("No colour has a class yet")
         )
         table = np.array([255 if code is None else code for code in classes], np.uint8)
         skip = self._thin(max(*plan.spec.shape, *self._shape))
@@ -257,6 +276,6 @@ class TerrainSheet(_RasterSheet):
     def _bring_in(self) -> None:
         classes, fit, picture, name = self.chosen_classes(), self.chosen, self._picture, self._name
         self._session.work(
-            f"Bringing in {name}",
+            tr("Bringing in {name}", name=name),
             lambda plan, _stopped: rasters.terrain_edit(plan, picture, classes, fit, name),
         )

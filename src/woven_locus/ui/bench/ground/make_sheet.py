@@ -12,6 +12,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import WorldBox, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
@@ -19,46 +20,50 @@ from woven_locus.ui.session.session import Session
 
 class MakeSheet(FormSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
-        super().__init__("Make ground", "Make it", parent)
+        super().__init__(tr("Make ground"), tr("Make it"), parent)
         self._session = session
         spec = session.plan.spec
-        self.seed = whole_box(1, 0, 2**31 - 1, "Seed")
+        self.seed = whole_box(1, 0, 2**31 - 1, tr("Seed"))
         cell = (spec.cell_w + spec.cell_h) / 2
         self.relief = WorldBox(cell * 6, 0.0001, 1e5)
-        self.relief.setAccessibleName("Height between the lowest and the highest cell")
+        self.relief.setAccessibleName(tr("Height between the lowest and the highest cell"))
         largest = max(4, min(512, max(spec.cols, spec.rows) // 3))
-        self.feature = whole_box(min(40, largest), 2, 4096, "Size of the largest hills in cells")
+        self.feature = whole_box(
+            min(40, largest), 2, 4096, tr("Size of the largest hills in cells")
+        )
         self.roughness = QSlider(Qt.Orientation.Horizontal)
         self.roughness.setRange(0, 100)
         self.roughness.setValue(45)
-        self.roughness.setAccessibleName("Roughness")
-        self.low = self._class("low ground", 2)
-        self.middle = self._class("the ground between", 0)
-        self.high = self._class("high ground", 4)
-        self.steep = self._class("steep ground", 5)
-        self.river = self._class("the river", 3)
-        self.with_river = QCheckBox("With a river")
+        self.roughness.setAccessibleName(tr("Roughness"))
+        self.low = self._class(tr("low ground"), 2)
+        self.middle = self._class(tr("the ground between"), 0)
+        self.high = self._class(tr("high ground"), 4)
+        self.steep = self._class(tr("steep ground"), 5)
+        self.river = self._class(tr("the river"), 3)
+        self.with_river = QCheckBox(tr("With a river"))
         self.with_river.setChecked(True)
         for label, widget in (
-            ("Seed", self.seed),
-            (f"Relief, {spec.unit}", self.relief),
-            ("Hills, cells", self.feature),
-            ("Roughness", self.roughness),
-            ("Low", self.low),
-            ("Between", self.middle),
-            ("High", self.high),
-            ("Steep", self.steep),
-            ("River", self.river),
+            (tr("Seed"), self.seed),
+            (tr("Relief, {unit}", unit=spec.unit), self.relief),
+            (tr("Hills, cells"), self.feature),
+            (tr("Roughness"), self.roughness),
+            (tr("Low"), self.low),
+            (tr("Between"), self.middle),
+            (tr("High"), self.high),
+            (tr("Steep"), self.steep),
+            (tr("River"), self.river),
             ("", self.with_river),
         ):
             self.form.addRow(label, widget)
-        self.side.addWidget(heading("That gives"))
-        self.picture = Preview("Preview of the ground")
+        self.side.addWidget(heading(tr("That gives")))
+        self.picture = Preview(tr("Preview of the ground"))
         self.side.addWidget(self.picture)
         self.side.addWidget(
             muted(
-                "A small map of the same recipe. Terrain and heights of the whole plan are replaced,"
-                " in one step; what stands on them stays."
+                tr(
+                    "A small map of the same recipe. Terrain and heights of the whole plan are replaced,"
+                    " in one step; what stands on them stays."
+                )
             )
         )
         self.side.addStretch(1)
@@ -72,7 +77,7 @@ class MakeSheet(FormSheet):
 
     def _class(self, what: str, wished: int) -> QComboBox:
         box = QComboBox()
-        box.setAccessibleName(f"Terrain of {what}")
+        box.setAccessibleName(tr("Terrain of {what}", what=what))
         for item in self._session.plan.terrain_table:
             box.addItem(item.name)
         box.setCurrentIndex(min(wished, box.count() - 1))
@@ -108,7 +113,7 @@ class MakeSheet(FormSheet):
             recipe = replace(recipe, feature=max(2, round(recipe.feature * scale)))
             terrain, heights = generate(small, recipe)
         except WovenError as err:
-            self.show_problem(str(err)[:1].upper() + str(err)[1:])
+            self.show_problem(tr(err)[:1].upper() + tr(err)[1:])
             return
         self.show_problem("")
         dyes = [item.dye for item in self._session.plan.terrain_table]
@@ -117,6 +122,6 @@ class MakeSheet(FormSheet):
     def _make(self) -> None:
         recipe = self.recipe()
         self._session.work(
-            f"Making ground from seed {recipe.seed}",
+            tr("Making ground from seed {seed}", seed=recipe.seed),
             lambda plan, stopped: made_ground(plan, recipe, stopped),
         )

@@ -16,6 +16,7 @@ from woven_locus.ui.bench.ground.tool_panel import (
     SculptPanel,
 )
 from woven_locus.ui.bench.ground.view_panel import ViewPanel
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Page, heading, rule, side_by_side
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import GroundTool
@@ -27,7 +28,7 @@ class GroundPage(Page):
         super().__init__("bench")
         self._session, self._theme = session, theme
         self.column.setSpacing(6)
-        self.column.addWidget(heading("Tool"))
+        self.column.addWidget(heading(tr("Tool")))
         self.tools = GroundTools(session, theme)
         self.column.addWidget(self.tools)
         self.brush = BrushPanel(session)
@@ -37,17 +38,17 @@ class GroundPage(Page):
             self.column.addWidget(panel)
         self.column.addWidget(rule())
         self.coats = Coats(session, theme)
-        self.column.addWidget(heading("Coat to paint"))
+        self.column.addWidget(heading(tr("Coat to paint")))
         self.column.addWidget(self.coats)
-        self.classes = QPushButton("Classes…")
-        self.classes.setToolTip("Add, rename, merge or remove terrain classes")
+        self.classes = QPushButton(tr("Classes…"))
+        self.classes.setToolTip(tr("Add, rename, merge or remove terrain classes"))
         self.classes.clicked.connect(self.edit_classes)
-        self.make = QPushButton("Make…")
-        self.make.setToolTip("Seeded heights and terrain for tests")
+        self.make = QPushButton(tr("Make…"))
+        self.make.setToolTip(tr("Seeded heights and terrain for tests"))
         self.make.clicked.connect(self.make_ground)
         self.column.addWidget(side_by_side(self.classes, self.make))
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Show"))
+        self.column.addWidget(heading(tr("Show")))
         self.view = ViewPanel(session, theme)
         self.column.addWidget(self.view)
         self.column.addStretch(1)

@@ -21,6 +21,7 @@ from woven_locus.core.edits.heights import HIGHEST, Sculpt
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.lines import LARGEST_BRUSH
 from woven_locus.ui.bench.tool_buttons import ToolButtons
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box, world_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import GroundTool
@@ -28,16 +29,16 @@ from woven_locus.ui.theme import Theme
 
 # Icon, key, what it does.
 TOOLS = {
-    GroundTool.BRUSH: ("brush", "B", "Paint under a brush"),
-    GroundTool.LINE: ("line", "L", "Paint a straight line"),
-    GroundTool.BOX: ("box", "R", "Paint a rectangle"),
-    GroundTool.FILL: ("fill", "F", "Fill a piece of equal ground"),
-    GroundTool.REPLACE: ("replace", "E", "Replace one terrain by another all over"),
-    GroundTool.PICK: ("pick", "P", "Take up the terrain under the pointer"),
-    GroundTool.SCULPT: ("sculpt", "G", "Raise, lower, level or smooth the ground"),
-    GroundTool.PROFILE: ("profile", "H", "See the heights along a line"),
-    GroundTool.OBSTACLE: ("obstacle", "O", "Put down an obstacle"),
-    GroundTool.CLEAR: ("clear", "X", "Clear obstacles"),
+    GroundTool.BRUSH: ("brush", "B", tr("Paint under a brush")),
+    GroundTool.LINE: ("line", "L", tr("Paint a straight line")),
+    GroundTool.BOX: ("box", "R", tr("Paint a rectangle")),
+    GroundTool.FILL: ("fill", "F", tr("Fill a piece of equal ground")),
+    GroundTool.REPLACE: ("replace", "E", tr("Replace one terrain by another all over")),
+    GroundTool.PICK: ("pick", "P", tr("Take up the terrain under the pointer")),
+    GroundTool.SCULPT: ("sculpt", "G", tr("Raise, lower, level or smooth the ground")),
+    GroundTool.PROFILE: ("profile", "H", tr("See the heights along a line")),
+    GroundTool.OBSTACLE: ("obstacle", "O", tr("Put down an obstacle")),
+    GroundTool.CLEAR: ("clear", "X", tr("Clear obstacles")),
 }
 BRUSHES = (GroundTool.BRUSH, GroundTool.LINE, GroundTool.SCULPT)
 
@@ -61,10 +62,10 @@ class BrushPanel(QWidget):
         self._session = session
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(1, LARGEST_BRUSH)
-        self.slider.setAccessibleName("Brush size in cells")
-        self.size_box = whole_box(3, 1, LARGEST_BRUSH, "Brush size in cells")
-        self.size_box.setSuffix(" cells")
-        self.round = QCheckBox("Round")
+        self.slider.setAccessibleName(tr("Brush size in cells"))
+        self.size_box = whole_box(3, 1, LARGEST_BRUSH, tr("Brush size in cells"))
+        self.size_box.setSuffix(tr(" cells"))
+        self.round = QCheckBox(tr("Round"))
         self.slider.valueChanged.connect(lambda size: session.choices.set_brush(size=size))
         self.size_box.valueChanged.connect(lambda size: session.choices.set_brush(size=size))
         self.round.toggled.connect(
@@ -95,10 +96,10 @@ class SculptPanel(QWidget):
         super().__init__()
         self._session = session
         self.how = QComboBox()
-        self.how.setAccessibleName("What the brush does to heights")
+        self.how.setAccessibleName(tr("What the brush does to heights"))
         for each in Sculpt:
-            self.how.addItem(each.value, each)
-        self.amount = world_box(4, 0.0001, HIGHEST, "Units to raise or lower by")
+            self.how.addItem(tr(each.value), each)
+        self.amount = world_box(4, 0.0001, HIGHEST, tr("Units to raise or lower by"))
         self.how.currentIndexChanged.connect(
             lambda _at: session.choices.set_ground(sculpt=self.how.currentData())
         )
@@ -127,18 +128,18 @@ class ObstaclePanel(QWidget):
         self._session = session
         chosen = session.choices.ground
         self.name = QLineEdit(chosen.obstacle_name)
-        self.name.setAccessibleName("Name of the obstacle")
+        self.name.setAccessibleName(tr("Name of the obstacle"))
         self.look = QComboBox()
-        self.look.setAccessibleName("Look of the obstacle")
+        self.look.setAccessibleName(tr("Look of the obstacle"))
         for look in LOOKS:
-            self.look.addItem(look.capitalize(), look)
-        self.cols = whole_box(chosen.obstacle_cols, 1, 16, "Columns of the obstacle")
-        self.rows = whole_box(chosen.obstacle_rows, 1, 16, "Rows of the obstacle")
-        self.scatter = QPushButton("Scatter many…")
+            self.look.addItem(tr(look.capitalize()), look)
+        self.cols = whole_box(chosen.obstacle_cols, 1, 16, tr("Columns of the obstacle"))
+        self.rows = whole_box(chosen.obstacle_rows, 1, 16, tr("Rows of the obstacle"))
+        self.scatter = QPushButton(tr("Scatter many…"))
         form = QFormLayout()
-        form.addRow("Name", self.name)
-        form.addRow("Look", self.look)
-        form.addRow("Cells", side_by_side(self.cols, self.rows))
+        form.addRow(tr("Name"), self.name)
+        form.addRow(tr("Look"), self.look)
+        form.addRow(tr("Cells"), side_by_side(self.cols, self.rows))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(form)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWid
 from woven_locus.core.render import GroundOverlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import quietly
 from woven_locus.ui.session.session import Session
@@ -38,7 +39,9 @@ class Legend(QWidget):
             return  # a stroke says at every move that something changed
         self.rows, self._shown = rows, view.overlay
         self.setFixedHeight(self._row * len(self.rows))
-        self.setAccessibleName("Legend: " + "; ".join(words for _code, words in self.rows))
+        self.setAccessibleName(
+            tr("Legend: ") + "; ".join(shown(words) for _code, words in self.rows)
+        )
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -63,7 +66,7 @@ class Legend(QWidget):
             painter.drawRect(0, y + 2, _SWATCH.width() - 1, _SWATCH.height() - 1)
             left = _SWATCH.width() + 8
             rect = QRectF(left, y, self.width() - left, self._row)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, shown(words))
 
 
 class ViewPanel(QWidget):
@@ -71,17 +74,17 @@ class ViewPanel(QWidget):
         super().__init__()
         self._session = session
         self.overlay = QComboBox()
-        self.overlay.setAccessibleName("Colour the ground by")
+        self.overlay.setAccessibleName(tr("Colour the ground by"))
         for each in OF_GROUND:
-            self.overlay.addItem(each.value, each)
-        self.shade = QCheckBox("Hill shade")
-        self.contours = QCheckBox("Contour lines")
+            self.overlay.addItem(tr(each.value), each)
+        self.shade = QCheckBox(tr("Hill shade"))
+        self.contours = QCheckBox(tr("Contour lines"))
         self.legend = Legend(session, theme)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         form = QFormLayout()
-        form.addRow("Colour by", self.overlay)
+        form.addRow(tr("Colour by"), self.overlay)
         column.addLayout(form)
         column.addWidget(self.legend)
         column.addWidget(self.shade)
@@ -103,7 +106,7 @@ class ViewPanel(QWidget):
         quietly(self.overlay, lambda: self.overlay.setCurrentIndex(at))
         quietly(self.shade, lambda: self.shade.setChecked(view.shade))
         quietly(self.contours, lambda: self.contours.setChecked(view.contours))
-        why = "" if some else "This plan has no heights yet: import, make or sculpt some"
+        why = "" if some else tr("This plan has no heights yet: import, make or sculpt some")
         for widget in (self.shade, self.contours):
             widget.setEnabled(some)
             widget.setToolTip(why)

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.widgets import (
     Page,
     figures,
@@ -18,7 +19,11 @@ from woven_locus.ui.parts.widgets import (
 )
 from woven_locus.ui.theme import Theme
 
-_NAMES = {Severity.ERROR: "Errors", Severity.WARNING: "Warnings", Severity.NOTE: "Notes"}
+_NAMES = {
+    Severity.ERROR: tr("Errors"),
+    Severity.WARNING: tr("Warnings"),
+    Severity.NOTE: tr("Notes"),
+}
 
 
 class ProofPage(Page):
@@ -28,44 +33,44 @@ class ProofPage(Page):
         super().__init__("bench")
         self._proof = desk.proof
         keeper, column = desk.proof, self.column
-        column.addWidget(heading("Findings"))
+        column.addWidget(heading(tr("Findings")))
         self.figures = figures()
         column.addWidget(self.figures)
         self.words = muted()
         column.addWidget(self.words)
         column.addWidget(rule())
-        column.addWidget(heading("Listed"))
+        column.addWidget(heading(tr("Listed")))
         self.shown: dict[Severity, QCheckBox] = {}
         for severity, name in _NAMES.items():
             box = QCheckBox(name)
             box.toggled.connect(lambda on, severity=severity: keeper.show_severity(severity, on))
             column.addWidget(box)
             self.shown[severity] = box
-        self.accepted = QCheckBox("Accepted")
+        self.accepted = QCheckBox(tr("Accepted"))
         self.accepted.toggled.connect(lambda on: keeper.set_filter(accepted=on))
         column.addWidget(self.accepted)
         self.part = QComboBox()
-        self.part.setAccessibleName("Findings of which stage are listed")
-        self.part.addItem("All stages", None)
+        self.part.setAccessibleName(tr("Findings of which stage are listed"))
+        self.part.addItem(tr("All stages"), None)
         for part in Part:
-            self.part.addItem(part.value, part)
+            self.part.addItem(tr(part.value), part)
         self.part.currentIndexChanged.connect(
             lambda _at: keeper.set_filter(part=self.part.currentData())
         )
         column.addWidget(self.part)
         self.word = QLineEdit()
-        self.word.setPlaceholderText("with this in it")
-        self.word.setAccessibleName("List only findings that hold these words")
+        self.word.setPlaceholderText(tr("with this in it"))
+        self.word.setAccessibleName(tr("List only findings that hold these words"))
         self.word.setClearButtonEnabled(True)
         self.word.textChanged.connect(lambda text: keeper.set_filter(word=text))
         column.addWidget(self.word)
         column.addWidget(rule())
-        column.addWidget(heading("Traffic"))
-        self.seconds = whole_box(60, 1, 3600, "Seconds of traffic")
+        column.addWidget(heading(tr("Traffic")))
+        self.seconds = whole_box(60, 1, 3600, tr("Seconds of traffic"))
         self.seconds.setSuffix(" s")
-        self.let_pass = QPushButton("Try the traffic")
+        self.let_pass = QPushButton(tr("Try the traffic"))
         self.let_pass.setToolTip(
-            "Let all trips set off, and look for gridlock and for vehicles that find no room"
+            tr("Let all trips set off, and look for gridlock and for vehicles that find no room")
         )
         self.let_pass.clicked.connect(lambda: keeper.let_pass(float(self.seconds.value())))
         column.addWidget(side_by_side(self.seconds, self.let_pass))
@@ -80,8 +85,8 @@ class ProofPage(Page):
     def _show(self) -> None:
         keeper = self._proof
         proof, chosen = keeper.proof, keeper.filter
-        lines = [f"{name.lower():9} {proof.count(key):6,}" for key, name in _NAMES.items()]
-        lines.append(f"accepted  {len(proof.accepted):6,}")
+        lines = [f"{inside(name):9} {proof.count(key):6,}" for key, name in _NAMES.items()]
+        lines.append(tr("accepted  {count:6,}", count=len(proof.accepted)))
         self.figures.setText("\n".join(lines))
         for severity, box in self.shown.items():
             quietly(box, lambda box=box, on=severity in chosen.severities: box.setChecked(on))  # type: ignore[misc]
@@ -89,17 +94,19 @@ class ProofPage(Page):
         part = self.part.findData(chosen.part)
         quietly(self.part, lambda: self.part.setCurrentIndex(max(0, part)))
         if keeper.working:
-            self.words.setText("Being checked …")
+            self.words.setText(tr("Being checked …"))
         elif keeper.current:
-            self.words.setText("All checks are of the plan as it is.")
+            self.words.setText(tr("All checks are of the plan as it is."))
         else:
-            self.words.setText("Some checks are still to come.")
+            self.words.setText(tr("Some checks are still to come."))
         traffic = self._session.plan.traffic
         some = bool(traffic.trips or traffic.rules)
         self.let_pass.setEnabled(some and not keeper.working)
         if not some:
-            self.passed.setText("There are no trips.")
+            self.passed.setText(tr("There are no trips."))
         elif keeper.seconds:
-            self.passed.setText(f"{keeper.seconds:.0f} s of traffic were looked at.")
+            self.passed.setText(
+                tr("{seconds:.0f} s of traffic were looked at.", seconds=keeper.seconds)
+            )
         else:
-            self.passed.setText("Not tried since the last edit.")
+            self.passed.setText(tr("Not tried since the last edit."))

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.ui.bench.survey.facts import grid_facts
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.form_sheet import FormSheet
@@ -27,7 +28,7 @@ class GridPicture(QWidget):
         self.spec: GridSpec | None = None
         self.old: GridSpec | None = None
         self.setFixedSize(em(_PICTURE + 70), em(_PICTURE))
-        self.setAccessibleName("Picture of the grid in the world")
+        self.setAccessibleName(tr("Picture of the grid in the world"))
 
     def show_grid(self, spec: GridSpec | None, old: GridSpec | None) -> None:
         self.spec, self.old = spec, old
@@ -137,34 +138,34 @@ class GridForm(FormSheet):
         """old : what the boxes begin with."""
         super().__init__(title, make, parent)
         self.spec: GridSpec | None = None
-        self.cols = whole_box(old.cols, 1, 65536, "Columns")
-        self.rows = whole_box(old.rows, 1, 65536, "Rows")
-        self.cell_w = _world(old.cell_w, "Cell width")
-        self.cell_h = _world(old.cell_h, "Cell height")
-        self.anchor_x = _world(old.anchor_x, "Origin x")
-        self.anchor_y = _world(old.anchor_y, "Origin y")
-        self.centred = QCheckBox("The origin is the middle, not the low corner")
+        self.cols = whole_box(old.cols, 1, 65536, tr("Columns"))
+        self.rows = whole_box(old.rows, 1, 65536, tr("Rows"))
+        self.cell_w = _world(old.cell_w, tr("Cell width"))
+        self.cell_h = _world(old.cell_h, tr("Cell height"))
+        self.anchor_x = _world(old.anchor_x, tr("Origin x"))
+        self.anchor_y = _world(old.anchor_y, tr("Origin y"))
+        self.centred = QCheckBox(tr("The origin is the middle, not the low corner"))
         self.centred.setChecked(old.centred)
-        self.first_col = whole_box(old.first_col, -(10**9), 10**9, "First column")
-        self.first_row = whole_box(old.first_row, -(10**9), 10**9, "First row")
-        self.y_up = QCheckBox("y grows up the screen")
+        self.first_col = whole_box(old.first_col, -(10**9), 10**9, tr("First column"))
+        self.first_row = whole_box(old.first_row, -(10**9), 10**9, tr("First row"))
+        self.y_up = QCheckBox(tr("y grows up the screen"))
         self.y_up.setChecked(old.y_up)
         self.unit = QLineEdit(old.unit)
-        self.unit.setAccessibleName("Unit")
+        self.unit.setAccessibleName(tr("Unit"))
         self.picture = GridPicture(theme)
         self.facts = figures()
         self.facts.setMinimumWidth(em(260))
 
     def add_grid(self) -> None:
         """The grid's questions, and beside them what they give."""
-        self.form.addRow("Columns, rows", side_by_side(self.cols, self.rows))
-        self.form.addRow("Cell width, height", side_by_side(self.cell_w, self.cell_h))
-        self.form.addRow("Origin x, y", side_by_side(self.anchor_x, self.anchor_y))
+        self.form.addRow(tr("Columns, rows"), side_by_side(self.cols, self.rows))
+        self.form.addRow(tr("Cell width, height"), side_by_side(self.cell_w, self.cell_h))
+        self.form.addRow(tr("Origin x, y"), side_by_side(self.anchor_x, self.anchor_y))
         self.form.addRow("", self.centred)
-        self.form.addRow("First column, row", side_by_side(self.first_col, self.first_row))
+        self.form.addRow(tr("First column, row"), side_by_side(self.first_col, self.first_row))
         self.form.addRow("", self.y_up)
-        self.form.addRow("Unit", self.unit)
-        self.side.addWidget(heading("That gives"))
+        self.form.addRow(tr("Unit"), self.unit)
+        self.side.addWidget(heading(tr("That gives")))
         self.side.addWidget(self.picture)
         self.side.addWidget(self.facts)
 
@@ -208,7 +209,7 @@ class GridForm(FormSheet):
             )
         except WovenError as err:
             self.spec = None
-            self.show_problem(f"This grid cannot be made: {err}")
+            self.show_problem(tr("This grid cannot be made: {err}", err=err))
             self.facts.setText("")
         else:
             self.show_problem("")

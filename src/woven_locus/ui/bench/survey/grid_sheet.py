@@ -14,6 +14,7 @@ from woven_locus.core.layers import LAYERS
 from woven_locus.core.plan import Plan
 from woven_locus.ui.bench.survey.grid_form import GridForm
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.widgets import Label, heading, muted
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
@@ -27,19 +28,19 @@ class GridSheet(GridForm):
 
     def __init__(self, theme: Theme, parent: QWidget, session: Session) -> None:
         self._session, self._old = session, session.plan.spec
-        super().__init__("Change the grid", "Change it", theme, self._old, parent)
-        self.by_index = QRadioButton("by cell index: what is in cell 3, 4 stays in cell 3, 4")
-        self.by_place = QRadioButton("by world place: what is at a point stays at that point")
+        super().__init__(tr("Change the grid"), tr("Change it"), theme, self._old, parent)
+        self.by_index = QRadioButton(tr("by cell index: what is in cell 3, 4 stays in cell 3, 4"))
+        self.by_place = QRadioButton(tr("by world place: what is at a point stays at that point"))
         self.by_index.setChecked(True)
         self.losses = Label()
         self.losses.setWordWrap(True)
         self.losses.setMinimumWidth(300)
         self.add_grid()
-        self.form.addRow("Content is kept", self.by_index)
+        self.form.addRow(tr("Content is kept"), self.by_index)
         self.form.addRow("", self.by_place)
-        self.form.addRow(heading("What would fall outside"))
+        self.form.addRow(heading(tr("What would fall outside")))
         self.form.addRow(self.losses)
-        self.side.addWidget(muted("Dashed: the grid as it is. One step of the history."))
+        self.side.addWidget(muted(tr("Dashed: the grid as it is. One step of the history.")))
         self.side.addStretch(1)
         # A large plan is not laid out anew with every key.
         self._soon = QTimer(self)
@@ -69,9 +70,9 @@ class GridSheet(GridForm):
         # Nothing is done before it was said what would be lost.
         self.make.setEnabled(False)
         if self.spec == self._old:
-            self.losses.setText("Nothing: the grid is as it was.")
+            self.losses.setText(tr("Nothing: the grid is as it was."))
             return
-        self.losses.setText("Working it out …")
+        self.losses.setText(tr("Working it out …"))
         self._soon.start()
 
     def _count_losses(self) -> None:
@@ -98,14 +99,14 @@ class GridSheet(GridForm):
         def refused(error: WovenError) -> None:
             if asked():
                 self.losses.setText("")
-                self.show_problem(f"This grid cannot be made: {error}")
+                self.show_problem(tr("This grid cannot be made: {error}", error=error))
 
         def again() -> None:
             if asked():
                 self._soon.start()
 
         self._job = self._session.asking.ask(
-            "Counting what would fall outside",
+            tr("Counting what would fall outside"),
             lambda plan, _control: question.work_out(plan)[1],
             done,
             of=Plan.snapshot,
@@ -118,23 +119,29 @@ class GridSheet(GridForm):
         if spec is None:
             return
         question = Regrid(spec, keep)
-        session.work("Changing the grid", lambda plan, _control: regrid(plan, question))
+        session.work(tr("Changing the grid"), lambda plan, _control: regrid(plan, question))
 
 
 def losses_words(lost: Losses) -> str:
     """What would be lost, exactly, in words."""
     if not lost:
-        return "Nothing: everything finds its place."
+        return tr("Nothing: everything finds its place.")
     parts = []
     for what, items in (("structure", lost.structures), ("obstacle", lost.obstacles)):
         if items:
             names = [words for _number, words in items[:MOST_NAMES]]
-            more = f" and {len(items) - MOST_NAMES:,} more" if len(items) > MOST_NAMES else ""
+            more = (
+                tr(" and {count:,} more", count=len(items) - MOST_NAMES)
+                if len(items) > MOST_NAMES
+                else ""
+            )
             parts.append(
                 f"{len(items):,} {what}{'s' * (len(items) != 1)}: {', '.join(names)}{more}"
             )
     for layer in LAYERS:
         what, count = layer.lost, lost.cells.get(layer.name, 0)
         if count:
-            parts.append(f"{count:,} cell{'s' * (count != 1)} {what}")
+            parts.append(
+                tr("{cells} {what}", cells=counted(count, "{n:,} cell", "{n:,} cells"), what=what)
+            )
     return "\n".join(f"• {part}" for part in parts)

@@ -11,6 +11,7 @@ from woven_locus.ui.bench.survey.probe_panel import ArtPanel, ProbePanel
 from woven_locus.ui.bench.survey.rule_panel import RulePanel
 from woven_locus.ui.bench.survey.window_panel import WindowPanel
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Page, Section, figures, side_by_side
 from woven_locus.ui.theme import Theme
 
@@ -29,20 +30,20 @@ class SurveyPage(Page):
         self.art = ArtPanel(session)
         self.sections: dict[str, Section] = {}
         for title, panel, unfolded in (
-            ("Snapping rule", self.rule, True),
-            ("Window", self.window_panel, False),
-            ("Probe ahead", self.probe, False),
-            ("Art check", self.art, False),
+            (tr("Snapping rule"), self.rule, True),
+            (tr("Window"), self.window_panel, False),
+            (tr("Probe ahead"), self.probe, False),
+            (tr("Art check"), self.art, False),
         ):
             section = Section(title, unfolded)
             section.body.addWidget(panel)
             self.column.addWidget(section)
             self.sections[title] = section
-        grid = Section("Grid")
+        grid = Section(tr("Grid"))
         self.facts = figures()
-        self.change_grid = QPushButton("Change…")
-        self.change_grid.setToolTip("Another grid under what stands on it")
-        self.new_plan = QPushButton("New plan…")
+        self.change_grid = QPushButton(tr("Change…"))
+        self.change_grid.setToolTip(tr("Another grid under what stands on it"))
+        self.new_plan = QPushButton(tr("New plan…"))
         grid.body.addWidget(self.facts)
         grid.body.addWidget(side_by_side(self.change_grid, self.new_plan))
         self.sections["Grid"] = grid

@@ -13,6 +13,7 @@ from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.grid.snapping import LARGEST_HELD
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.widgets import (
     WorldBox,
     figures,
@@ -33,24 +34,26 @@ class ProbePanel(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self._session, self._theme = session, theme
-        self.tool = QPushButton(SurveyTool.ACTOR.value)
+        self.tool = QPushButton(tr(SurveyTool.ACTOR.value))
         self.tool.setCheckable(True)
-        self.tool.setToolTip("Click the sheet to put the actor down; the arrow keys walk it (A)")
+        self.tool.setToolTip(
+            tr("Click the sheet to put the actor down; the arrow keys walk it (A)")
+        )
         self.facing = WorldBox(0, 0, 359.9999)
         self.facing.setWrapping(True)
         self.facing.setSuffix("°")
-        self.facing.setAccessibleName("Facing, degrees from x towards y")
+        self.facing.setAccessibleName(tr("Facing, degrees from x towards y"))
         self.distance, self.offset = WorldBox(0, -1e6, 1e6), WorldBox(0, -1e6, 1e6)
-        self.distance.setAccessibleName("Distance ahead, world units")
-        self.offset.setAccessibleName("Offset on top of the distance, world units")
-        self.cols = whole_box(1, 1, LARGEST_HELD, "Columns that it holds")
-        self.rows = whole_box(1, 1, LARGEST_HELD, "Rows that it holds")
+        self.distance.setAccessibleName(tr("Distance ahead, world units"))
+        self.offset.setAccessibleName(tr("Offset on top of the distance, world units"))
+        self.cols = whole_box(1, 1, LARGEST_HELD, tr("Columns that it holds"))
+        self.rows = whole_box(1, 1, LARGEST_HELD, tr("Rows that it holds"))
         self.says = figures(wraps=True)
         form = QFormLayout()
         form.setContentsMargins(0, 0, 0, 0)
-        form.addRow("Facing", self.facing)
-        form.addRow("Reach, +", side_by_side(self.distance, self.offset))
-        form.addRow("Holds", side_by_side(self.cols, self.rows))
+        form.addRow(tr("Facing"), self.facing)
+        form.addRow(tr("Reach, +"), side_by_side(self.distance, self.offset))
+        form.addRow(tr("Holds"), side_by_side(self.cols, self.rows))
         self._form = QWidget()
         self._form.setLayout(form)
         column = QVBoxLayout(self)
@@ -59,8 +62,8 @@ class ProbePanel(QWidget):
         column.addWidget(self.tool)
         column.addWidget(self._form)
         column.addWidget(self.says)
-        self.away = QPushButton("Remove the actor")
-        self.away.setToolTip("No actor: kinds with a reach can then not be judged (Del)")
+        self.away = QPushButton(tr("Remove the actor"))
+        self.away.setToolTip(tr("No actor: kinds with a reach can then not be judged (Del)"))
         self.away.clicked.connect(lambda: session.set_actor(None))
         column.addWidget(self.away)
         self.tool.toggled.connect(self.take)
@@ -97,7 +100,7 @@ class ProbePanel(QWidget):
             )
             changed.low(self._session.plan.spec)
         except WovenError as err:
-            self._session.say(str(err), "no")
+            self._session.say(tr(err), "no")
             return
         self._session.set_actor(changed)
 
@@ -119,7 +122,7 @@ class ProbePanel(QWidget):
         ):
             if not box.hasFocus() or box.value() != value:
                 set_quietly(box, value)
-        self.says.setText("\n".join(actor.working(self._session.plan.spec)))
+        self.says.setText("\n".join(map(shown, actor.working(self._session.plan.spec))))
 
 
 class ArtPanel(QWidget):
@@ -128,19 +131,19 @@ class ArtPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.on = QCheckBox("Show it on the sheet")
-        self.width_px = whole_box(32, 1, 100_000, "Width of the art, pixels")
-        self.height_px = whole_box(32, 1, 100_000, "Height of the art, pixels")
+        self.on = QCheckBox(tr("Show it on the sheet"))
+        self.width_px = whole_box(32, 1, 100_000, tr("Width of the art, pixels"))
+        self.height_px = whole_box(32, 1, 100_000, tr("Height of the art, pixels"))
         self.per_unit = WorldBox(1, 0.0001, 1e6)
-        self.per_unit.setAccessibleName("Pixels for a world unit")
-        self.cols = whole_box(1, 1, 64, "Columns that the art covers")
-        self.rows = whole_box(1, 1, 64, "Rows that the art covers")
+        self.per_unit.setAccessibleName(tr("Pixels for a world unit"))
+        self.cols = whole_box(1, 1, 64, tr("Columns that the art covers"))
+        self.rows = whole_box(1, 1, 64, tr("Rows that the art covers"))
         self.says = muted()
         form = QFormLayout()
         form.setContentsMargins(0, 0, 0, 0)
-        form.addRow("Pixels", side_by_side(self.width_px, self.height_px))
-        form.addRow("Px a unit", self.per_unit)
-        form.addRow("Cells", side_by_side(self.cols, self.rows))
+        form.addRow(tr("Pixels"), side_by_side(self.width_px, self.height_px))
+        form.addRow(tr("Px a unit"), self.per_unit)
+        form.addRow(tr("Cells"), side_by_side(self.cols, self.rows))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -166,7 +169,7 @@ class ArtPanel(QWidget):
             self.cols.value(),
             self.rows.value(),
         )
-        self.says.setText("\n".join(art.words(self._session.plan.spec, shown)))
+        self.says.setText("\n".join(map(tr, art.words(self._session.plan.spec, shown))))
         wanted = shown if self.on.isChecked() else None
         if wanted != self._session.choices.survey.art:
             self._session.choices.set_survey(art=wanted)

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import Holding, Rule, SnapSettings
 from woven_locus.core.grid.snapping import LARGEST_HELD, MOST_LATTICE, number
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import (
     Section,
     WorldBox,
@@ -30,15 +31,20 @@ from woven_locus.ui.parts.widgets import (
 )
 from woven_locus.ui.session.session import Session
 
+_NAMES = {
+    Rule.CORNER: tr("Corner"),
+    Rule.CENTRE: tr("Centre"),
+    Rule.INTERSECTION: tr("Intersection"),
+}
 _RULES = {
-    Rule.CORNER: "Corner of the cell under the pointer",
-    Rule.CENTRE: "Centre of the cell under the pointer",
-    Rule.INTERSECTION: "Nearest intersection of grid lines",
+    Rule.CORNER: tr("Corner of the cell under the pointer"),
+    Rule.CENTRE: tr("Centre of the cell under the pointer"),
+    Rule.INTERSECTION: tr("Nearest intersection of grid lines"),
 }
 _HOLDING = {
-    Holding.POINT: "A point",
-    Holding.FOOTPRINT: "A footprint, in cells",
-    Holding.OBJECT: "An object, in units",
+    Holding.POINT: tr("A point"),
+    Holding.FOOTPRINT: tr("A footprint, in cells"),
+    Holding.OBJECT: tr("An object, in units"),
 }
 
 
@@ -52,7 +58,7 @@ class RulePanel(QWidget):
         self._group = QButtonGroup(self)
         self.rules: dict[Rule, QRadioButton] = {}
         for each, words in _RULES.items():
-            button = QRadioButton(each.value.capitalize())
+            button = QRadioButton(_NAMES[each])
             button.setToolTip(words)
             button.setAccessibleDescription(words)
             button.toggled.connect(self._choose)
@@ -73,28 +79,28 @@ class RulePanel(QWidget):
     def _steps(self) -> QWidget:
         self.step_x, self.step_y = self._step_box("across"), self._step_box("along")
         self.step_unit = QComboBox()
-        self.step_unit.setAccessibleName("Steps are given in")
-        self.step_unit.addItem("in units", False)
-        self.step_unit.addItem("in cells", True)
+        self.step_unit.setAccessibleName(tr("Steps are given in"))
+        self.step_unit.addItem(tr("in units"), False)
+        self.step_unit.addItem(tr("in cells"), True)
         self.step_unit.currentIndexChanged.connect(self._choose)
         holder = QWidget()
         form = QFormLayout(holder)
         form.setContentsMargins(0, 0, 0, 0)
-        form.addRow("Step", side_by_side(self.step_x, self.step_y))
+        form.addRow(tr("Step"), side_by_side(self.step_x, self.step_y))
         form.addRow("", self.step_unit)
         return holder
 
     def _step_box(self, way: str) -> WorldBox:
         box = WorldBox(0, 0, 1e6)
-        box.setSpecialValueText("cell")
-        box.setAccessibleName(f"Step {way}; 0 is the size of a cell")
+        box.setSpecialValueText(tr("cell"))
+        box.setAccessibleName(tr("Step {way}; 0 is the size of a cell", way=way))
         box.valueChanged.connect(self._choose)
         return box
 
     def _holds(self) -> QWidget:
-        self.hold_x, self.hold_y = QCheckBox("Hold x"), QCheckBox("Hold y")
+        self.hold_x, self.hold_y = QCheckBox(tr("Hold x")), QCheckBox(tr("Hold y"))
         for box, axis in ((self.hold_x, "x"), (self.hold_y, "y")):
-            box.setToolTip(f"Keep {axis} where it is, so that a line stays straight")
+            box.setToolTip(tr("Keep {axis} where it is, so that a line stays straight", axis=axis))
             box.toggled.connect(lambda on, axis=axis: self.hold(axis, on))
         self.holds_say = muted()
         holder = QWidget()
@@ -107,32 +113,32 @@ class RulePanel(QWidget):
 
     def _held(self) -> QWidget:
         self.holding = QComboBox()
-        self.holding.setAccessibleName("What is held")
+        self.holding.setAccessibleName(tr("What is held"))
         for each, words in _HOLDING.items():
             self.holding.addItem(words, each)
         self.held_w, self.held_h = WorldBox(1, 0.0001, 1e6), WorldBox(1, 0.0001, 1e6)
-        self.held_w.setAccessibleName("Width of what is held")
-        self.held_h.setAccessibleName("Height of what is held")
+        self.held_w.setAccessibleName(tr("Width of what is held"))
+        self.held_h.setAccessibleName(tr("Height of what is held"))
         self.holding.currentIndexChanged.connect(self._choose)
         self.held_w.valueChanged.connect(self._choose)
         self.held_h.valueChanged.connect(self._choose)
         holder = QWidget()
         form = QFormLayout(holder)
         form.setContentsMargins(0, 0, 0, 0)
-        form.addRow("Held", self.holding)
+        form.addRow(tr("Held"), self.holding)
         self._sizes = side_by_side(self.held_w, self.held_h)
         form.addRow("", self._sizes)
         return holder
 
     def _lattice(self) -> QWidget:
-        self.lattice = Section("Lattice", unfolded=False)
+        self.lattice = Section(tr("Lattice"), unfolded=False)
         form = QFormLayout()
-        self.every_x = whole_box(1, 1, MOST_LATTICE, "Every nth step across")
-        self.every_y = whole_box(1, 1, MOST_LATTICE, "Every nth step along")
-        self.offset_x = whole_box(0, -MOST_LATTICE, MOST_LATTICE, "First step across")
-        self.offset_y = whole_box(0, -MOST_LATTICE, MOST_LATTICE, "First step along")
-        form.addRow("Every", side_by_side(self.every_x, self.every_y))
-        form.addRow("From", side_by_side(self.offset_x, self.offset_y))
+        self.every_x = whole_box(1, 1, MOST_LATTICE, tr("Every nth step across"))
+        self.every_y = whole_box(1, 1, MOST_LATTICE, tr("Every nth step along"))
+        self.offset_x = whole_box(0, -MOST_LATTICE, MOST_LATTICE, tr("First step across"))
+        self.offset_y = whole_box(0, -MOST_LATTICE, MOST_LATTICE, tr("First step along"))
+        form.addRow(tr("Every"), side_by_side(self.every_x, self.every_y))
+        form.addRow(tr("From"), side_by_side(self.offset_x, self.offset_y))
         self.lattice.body.addLayout(form)
         for box in (self.every_x, self.every_y, self.offset_x, self.offset_y):
             box.valueChanged.connect(self._choose)
@@ -161,7 +167,7 @@ class RulePanel(QWidget):
                 held=sides,
             )
         except WovenError as err:
-            self._session.say(str(err), "no")
+            self._session.say(tr(err), "no")
             return
         if settings != now:
             self._session.set_snap(settings)

@@ -11,6 +11,7 @@ from woven_locus.core.geometry import Point, cell_text
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.grid.spec import LARGEST_INDEX
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import muted, quietly, side_by_side, whole_box
 
 
@@ -19,14 +20,16 @@ class WindowPanel(QWidget):
         super().__init__()
         self._desk, session = desk, desk.session
         self._session = session
-        self.on = QCheckBox("Build within a window only")
+        self.on = QCheckBox(tr("Build within a window only"))
         most = LARGEST_INDEX // 2
-        self.cols = whole_box(1, 1, most, "Columns of the window")
-        self.rows = whole_box(1, 1, most, "Rows of the window")
-        self.to_pointer = QPushButton("On pointer")
-        self.to_pointer.setToolTip("Centre the window on the pointer (W)")
-        self.to_agent = QPushButton("On actor")
-        self.to_agent.setToolTip("Centre it on the actor, or on the agent nearest to it (Shift+W)")
+        self.cols = whole_box(1, 1, most, tr("Columns of the window"))
+        self.rows = whole_box(1, 1, most, tr("Rows of the window"))
+        self.to_pointer = QPushButton(tr("On pointer"))
+        self.to_pointer.setToolTip(tr("Centre the window on the pointer (W)"))
+        self.to_agent = QPushButton(tr("On actor"))
+        self.to_agent.setToolTip(
+            tr("Centre it on the actor, or on the agent nearest to it (Shift+W)")
+        )
         self.where = muted()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -66,7 +69,9 @@ class WindowPanel(QWidget):
         """Move the window so that the pointer's cell is in its middle."""
         hover = self._session.pointer.hover
         if hover is None:
-            self._session.say("Point at the sheet first: the window centres on the pointer", "no")
+            self._session.say(
+                tr("Point at the sheet first: the window centres on the pointer"), "no"
+            )
         else:
             self._centre(hover.point)
 
@@ -85,18 +90,18 @@ class WindowPanel(QWidget):
             self._centre(run.fleet.nearest_place(near))
         else:
             session.say(
-                "There is no actor and no vehicle: place an actor (A), or let traffic run", "no"
+                tr("There is no actor and no vehicle: place an actor (A), or let traffic run"), "no"
             )
 
     def _centre(self, point: Point) -> None:
         window, spec = self._session.plan.window, self._session.plan.spec
         if window is None:
-            self._session.say("There is no window to move: switch it on in Survey", "no")
+            self._session.say(tr("There is no window to move: switch it on in Survey"), "no")
             return
         try:
             self._do(window.centred_on(spec, *point))
         except WovenError as err:
-            self._session.say(str(err), "no")
+            self._session.say(tr(err), "no")
 
     def _edited(self, notice: Notice) -> None:
         if notice.layers & {"window", "grid"}:
@@ -108,8 +113,10 @@ class WindowPanel(QWidget):
         for widget in (self.cols, self.rows, self.to_pointer, self.to_agent):
             widget.setEnabled(window is not None)
         if window is None:
-            self.where.setText("The whole terrain may be built on.")
+            self.where.setText(tr("The whole terrain may be built on."))
             return
         quietly(self.cols, lambda: self.cols.setValue(window.cols))
         quietly(self.rows, lambda: self.rows.setValue(window.rows))
-        self.where.setText(f"From {cell_text(window.low)} to {cell_text(window.last)}")
+        self.where.setText(
+            tr("From {low} to {last}", low=cell_text(window.low), last=cell_text(window.last))
+        )

@@ -9,6 +9,7 @@ from woven_locus.core.geometry import cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, Rule
 from woven_locus.core.traffic.report import junction_figures_at
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import figures, heading, muted, quietly
 
 
@@ -20,17 +21,17 @@ class JunctionPanel(QWidget):
         self._desk, self._session = desk, desk.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        self.title = heading("Junction")
-        self.words = muted("Click a three-way or a crossing to see and to set who goes first.")
+        self.title = heading(tr("Junction"))
+        self.words = muted(tr("Click a three-way or a crossing to see and to set who goes first."))
         self.rule = QComboBox()
-        self.rule.setAccessibleName("Who goes first at the junction")
+        self.rule.setAccessibleName(tr("Who goes first at the junction"))
         for rule in Rule:
-            words = RULE_WORDS[rule]
+            words = tr(RULE_WORDS[rule])
             self.rule.addItem(words[0].upper() + words[1:], rule)
         self.rule.activated.connect(lambda _at: desk.junctions.set_rule(self.rule.currentData()))
         self.figures = figures()
-        self.signals = QPushButton("Signals…")
-        self.signals.setToolTip("Phases, green times and the offset")
+        self.signals = QPushButton(tr("Signals…"))
+        self.signals.setToolTip(tr("Phases, green times and the offset"))
         self.signals.clicked.connect(self.signals_wanted)
         for widget in (self.title, self.words, self.rule, self.figures, self.signals):
             column.addWidget(widget)
@@ -46,7 +47,9 @@ class JunctionPanel(QWidget):
         for widget in (self.rule, self.figures, self.signals):
             widget.setVisible(cell is not None)
         self.words.setVisible(cell is None)
-        self.title.setText("Junction" if cell is None else f"Junction at {cell_text(cell)}")
+        self.title.setText(
+            tr("Junction") if cell is None else tr("Junction at {cell}", cell=cell_text(cell))
+        )
         if cell is None:
             return
         rule = self._desk.junctions.rule
@@ -62,8 +65,11 @@ class JunctionPanel(QWidget):
         self.figures.setVisible(found is not None)
         if found is not None:
             self.figures.setText(
-                f"passed        {found.passed:7,}\n"
-                f"mean wait     {found.mean_wait:7.1f} s\n"
-                f"mean delay    {found.mean_delay:7.1f} s\n"
-                f"longest queue {found.longest_queue:7,}"
+                tr(
+                    "passed        {passed:7,}\nmean wait     {mean_wait:7.1f} s\nmean delay    {mean_delay:7.1f} s\nlongest queue {longest_queue:7,}",
+                    passed=found.passed,
+                    mean_wait=found.mean_wait,
+                    mean_delay=found.mean_delay,
+                    longest_queue=found.longest_queue,
+                )
             )

@@ -16,6 +16,7 @@ from woven_locus.ui.bench.traffic.trips_panel import TripsPanel
 from woven_locus.ui.bench.traffic.trips_sheet import TripsSheet
 from woven_locus.ui.bench.traffic.vehicles_sheet import VehiclesSheet
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Page, heading, rule
 from woven_locus.ui.theme import Theme
 
@@ -43,12 +44,12 @@ class TrafficPage(Page):
         self._edited()
 
     def _make_side(self) -> None:
-        self.column.addWidget(heading("Side of the road"))
+        self.column.addWidget(heading(tr("Side of the road")))
         row = QHBoxLayout()
         group = QButtonGroup(self)
         self.sides: dict[KeepSide, QRadioButton] = {}
         for side in KeepSide:
-            button = QRadioButton(f"Keep {side.value}")
+            button = QRadioButton(tr("Keep left") if side is KeepSide.LEFT else tr("Keep right"))
             button.clicked.connect(lambda _on, side=side: self._keep(side))
             group.addButton(button)
             row.addWidget(button)

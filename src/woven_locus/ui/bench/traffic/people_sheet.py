@@ -9,32 +9,36 @@ from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from woven_locus.core.edits import traffic
 from woven_locus.core.vehicles import PersonKind, plain_person
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox, set_quietly, world_box
 from woven_locus.ui.session.session import Session
 
-COLUMNS = ("Name", "Size", "Speed", "Dye", "Trips")
+COLUMNS = (tr("Name"), tr("Size"), tr("Speed"), tr("Dye"), tr("Trips"))
 
 
 class PeopleSheet(ClassSheet):
     """Every change is a step of the history at once."""
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
-        super().__init__("People on foot", COLUMNS, (170, 84, 84, 118, 60), session, parent)
+        super().__init__(tr("People on foot"), COLUMNS, (170, 84, 84, 118, 60), session, parent)
         self.resize(600, 320)
-        self.add.setText("Add a kind")
+        self.add.setText(tr("Add a kind"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
-        self.longest = world_box(20, 0.1, 3600, "Seconds that people may hold vehicles up")
+        self.longest = world_box(20, 0.1, 3600, tr("Seconds that people may hold vehicles up"))
         self.longest.setSuffix(" s")
         self.longest.editingFinished.connect(self._set_longest)
         form = QFormLayout()
-        form.addRow("Vehicles wait at a crossing, at most", self.longest)
+        form.addRow(tr("Vehicles wait at a crossing, at most"), self.longest)
         unit = session.plan.spec.unit or "units"
         session.replaced.connect(self.reject)
         self._lay_out(
-            f"Size in {unit}, speed in {unit} a second. They walk over open ground and along roads, and cross at "
-            "junctions of roads of up to three lanes, and where a crossing is put up in Ways, with the sign tool.",
+            tr(
+                "Size in {unit}, speed in {unit2} a second. They walk over open ground and along roads, and cross at junctions of roads of up to three lanes, and where a crossing is put up in Ways, with the sign tool.",
+                unit=unit,
+                unit2=unit,
+            ),
             form,
         )
 
@@ -55,10 +59,10 @@ class PeopleSheet(ClassSheet):
         speed.editingFinished.connect(lambda: self._change(at, speed=speed.value()))
         dye = self._dye_button(kind.dye, lambda chosen: self._change(at, dye=chosen))
         widgets: list[tuple[QWidget, str]] = [
-            (name, "Name of"),
-            (size, "Size of"),
-            (speed, "Speed of"),
-            (dye, "Dye of"),
+            (name, tr("Name of")),
+            (size, tr("Size of")),
+            (speed, tr("Speed of")),
+            (dye, tr("Dye of")),
         ]
         self._put_row(at, kind.name, widgets)
         used = sum(trip.kind == kind.key for trip in self._session.plan.traffic.trips)
@@ -78,7 +82,7 @@ class PeopleSheet(ClassSheet):
         keys = {kind.key for kind in kinds} | {kind.key for kind in plan.traffic.vehicles}
         number = next(n for n in range(1, len(keys) + 2) if f"people-{n}" not in keys)
         like = kinds[self.code] if kinds else plain_person(plan.spec)
-        made = replace(like, key=f"people-{number}", name=f"People {number}")
+        made = replace(like, key=f"people-{number}", name=tr("People {number}", number=number))
         self._do(lambda: traffic.add_person(plan, made))
         self._name_last()
 

@@ -10,11 +10,20 @@ from PyQt6.QtWidgets import QComboBox, QWidget
 from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.traffic.trips import made_trips
 from woven_locus.core.vehicles import MOST_BY_RULE, Spacing, TripRule
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox, muted, quietly, whole_box
 from woven_locus.ui.session.session import Session
 
-COLUMNS = ("Each", "sends", "to the nearest", "First at, s", "One every, s", "How many", "Spaced")
+COLUMNS = (
+    tr("Each"),
+    tr("sends"),
+    tr("to the nearest"),
+    tr("First at, s"),
+    tr("One every, s"),
+    tr("How many"),
+    tr("Spaced"),
+)
 
 
 class RulesSheet(ClassSheet):
@@ -22,17 +31,19 @@ class RulesSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (140, 140, 140, 92, 112, 100, 110)
-        super().__init__("Rules that make trips", COLUMNS, widths, session, parent)
+        super().__init__(tr("Rules that make trips"), COLUMNS, widths, session, parent)
         self.resize(890, 300)
-        self.add.setText("Add a rule")
-        self.remove.setText("Remove it")
+        self.add.setText(tr("Add a rule"))
+        self.remove.setText(tr("Remove it"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         self.made = muted()
         session.replaced.connect(self.reject)
         self._lay_out(
-            "Every structure of a kind sends vehicles, or people, to the nearest of another kind, by the lanes. By chance "
-            "departures follow one another as they like, one every so many seconds on average.",
+            tr(
+                "Every structure of a kind sends vehicles, or people, to the nearest of another kind, by the lanes. By chance "
+                "departures follow one another as they like, one every so many seconds on average."
+            ),
             self.made,
         )
 
@@ -53,16 +64,20 @@ class RulesSheet(ClassSheet):
         trips = made_trips(session.plan)
         vehicles = sum(trip.count for trip in trips)
         starts = len({trip.start for trip in trips})
-        return f"They make {vehicles:,} departures from {starts:,} structures."
+        return tr(
+            "They make {vehicles:,} departures from {starts:,} structures.",
+            vehicles=vehicles,
+            starts=starts,
+        )
 
     def _fill_row(self, at: int, rule: TripRule) -> None:
         plan = self._session.plan
         kinds = [(kind.key, kind.name) for kind in plan.kinds]
-        who = [("", "the first vehicle")]
+        who = [("", tr("the first vehicle"))]
         who += [(kind.key, kind.name) for kind in plan.traffic.vehicles]
         who += [(kind.key, kind.name) for kind in plan.traffic.people]
         spacing = [
-            (item.value, f"{item.value}" if item is Spacing.EVENLY else "by chance")
+            (item.value, tr("evenly") if item is Spacing.EVENLY else tr("by chance"))
             for item in Spacing
         ]
         depart = WorldBox(rule.depart, 0, 1e6)
@@ -72,20 +87,20 @@ class RulesSheet(ClassSheet):
         every.editingFinished.connect(lambda: self._change(at, every=every.value()))
         count.editingFinished.connect(lambda: self._change(at, count=count.value()))
         widgets: list[tuple[QWidget, str]] = [
-            (self._choice(at, "start", kinds, rule.start), "Kind that sends, of"),
-            (self._choice(at, "kind", who, rule.kind), "What is sent, of"),
-            (self._choice(at, "goal", kinds, rule.goal), "Kind that is gone to, of"),
-            (depart, "First departure of"),
-            (every, "Seconds between two of"),
-            (count, "How many of"),
-            (self._choice(at, "spacing", spacing, rule.spacing.value), "Spacing of"),
+            (self._choice(at, "start", kinds, rule.start), tr("Kind that sends, of")),
+            (self._choice(at, "kind", who, rule.kind), tr("What is sent, of")),
+            (self._choice(at, "goal", kinds, rule.goal), tr("Kind that is gone to, of")),
+            (depart, tr("First departure of")),
+            (every, tr("Seconds between two of")),
+            (count, tr("How many of")),
+            (self._choice(at, "spacing", spacing, rule.spacing.value), tr("Spacing of")),
         ]
-        self._put_row(at, f"rule {at + 1}", widgets)
+        self._put_row(at, tr("rule {at}", at=at + 1), widgets)
 
     def _choice(self, at: int, what: str, entries: list[tuple[str, str]], now: str) -> QComboBox:
         box = QComboBox()
         if now not in [key for key, _ in entries]:
-            entries = [*entries, (now, f"{now}, gone")]
+            entries = [*entries, (now, tr("{now}, gone", now=now))]
         for key, words in entries:
             box.addItem(words, key)
         quietly(box, lambda: box.setCurrentIndex(box.findData(now)))
@@ -104,16 +119,18 @@ class RulesSheet(ClassSheet):
         changed = replace(rules[at], **changes)
         if changed != rules[at]:
             others = (*rules[:at], changed, *rules[at + 1 :])
-            self._do(lambda: set_trip_rules(plan, others, f"Changed rule {at + 1} of trips"))
+            self._do(
+                lambda: set_trip_rules(plan, others, tr("Changed rule {at} of trips", at=at + 1))
+            )
 
     def _add(self) -> None:
         plan, rules = self._session.plan, self._rules
         keys = plan.kinds.keys()
         made = rules[self.code] if rules else TripRule(keys[0], keys[-1])
-        self._do(lambda: set_trip_rules(plan, (*rules, made), "Added a rule of trips"))
+        self._do(lambda: set_trip_rules(plan, (*rules, made), tr("Added a rule of trips")))
         self.table.selectRow(len(rules))
 
     def _remove(self) -> None:
         plan, rules, at = self._session.plan, self._rules, self.code
         left = (*rules[:at], *rules[at + 1 :])
-        self._do(lambda: set_trip_rules(plan, left, f"Removed rule {at + 1} of trips"))
+        self._do(lambda: set_trip_rules(plan, left, tr("Removed rule {at} of trips", at=at + 1)))

@@ -7,17 +7,18 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWid
 from woven_locus.core.traffic.maps import Measure
 from woven_locus.ui.bench.ways.study_panel import Ramp
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import heading, muted, quietly
 from woven_locus.ui.session.stages import VehicleDyes
 from woven_locus.ui.sheet.overlays.measures import short, tops
 from woven_locus.ui.theme import Theme
 
 _ABOUT = {
-    Measure.FLOW: "Vehicles a minute through each cell, both ways.",
-    Measure.SPEED: "Mean speed, {unit} a second; darker is slower.",
-    Measure.DENSITY: "Vehicles in each cell, on average.",
-    Measure.QUEUE: "Standing vehicles in each cell, on average.",
-    Measure.LOST: "Seconds that all vehicles lost in each cell.",
+    Measure.FLOW: tr("Vehicles a minute through each cell, both ways."),
+    Measure.SPEED: tr("Mean speed, {unit} a second; darker is slower."),
+    Measure.DENSITY: tr("Vehicles in each cell, on average."),
+    Measure.QUEUE: tr("Standing vehicles in each cell, on average."),
+    Measure.LOST: tr("Seconds that all vehicles lost in each cell."),
 }
 
 
@@ -27,25 +28,25 @@ class ShowPanel(QWidget):
         self._desk, self._session = desk, desk.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(heading("Look"))
+        column.addWidget(heading(tr("Look")))
         self.shown = QComboBox()
-        self.shown.setAccessibleName("What of the run lies over the map")
-        self.shown.addItem("Nothing", None)
+        self.shown.setAccessibleName(tr("What of the run lies over the map"))
+        self.shown.addItem(tr("Nothing"), None)
         for measure in Measure:
-            self.shown.addItem(measure.value, measure)
+            self.shown.addItem(tr(measure.value), measure)
         self.dyes = QComboBox()
-        self.dyes.setAccessibleName("How vehicles are coloured")
+        self.dyes.setAccessibleName(tr("How vehicles are coloured"))
         for dyes in VehicleDyes:
-            self.dyes.addItem(dyes.value, dyes)
+            self.dyes.addItem(tr(dyes.value), dyes)
         form = QFormLayout()
-        form.addRow("Show", self.shown)
-        form.addRow("Colour", self.dyes)
+        form.addRow(tr("Show"), self.shown)
+        form.addRow(tr("Colour"), self.dyes)
         column.addLayout(form)
         self.ramp = Ramp(theme)
         self.words = muted()
         column.addWidget(self.ramp)
         column.addWidget(self.words)
-        self.follow = QCheckBox("Follow the vehicle clicked")
+        self.follow = QCheckBox(tr("Follow the vehicle clicked"))
         self.follow.clicked.connect(desk.traffic.set_follow)
         column.addWidget(self.follow)
         choices = desk.session.choices
@@ -75,7 +76,7 @@ class ShowPanel(QWidget):
             self.words.setText(
                 _ABOUT[measure].format(unit=unit)
                 if traffic.run is not None
-                else "It shows once traffic runs."
+                else tr("It shows once traffic runs.")
             )
             self.ramp.words = [short(top) for top in tops(measure, self._desk.measures.most)]
             self.ramp.update()

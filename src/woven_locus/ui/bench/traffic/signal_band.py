@@ -9,6 +9,7 @@ from PyQt6.QtGui import QBrush, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from woven_locus.core.junction_rules import JunctionRule, Turn
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
 
@@ -21,7 +22,7 @@ class SignalBand(QWidget):
         self._turns: list[Turn] = []
         self._now: float | None = None
         self._middles: Callable[[], list[float]] = list
-        self.setAccessibleName("Green times within a cycle")
+        self.setAccessibleName(tr("Green times within a cycle"))
         self.setMinimumWidth(160)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         theme.changed.connect(self.update)

@@ -35,6 +35,7 @@ from woven_locus.core.traffic.report import junction_figures_at
 from woven_locus.core.traffic.signals import AMBER, FULL, Timing
 from woven_locus.ui.bench.traffic.signal_band import SignalBand
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import Label, WorldBox, muted, set_quietly, world_box
 from woven_locus.ui.theme import Theme
 
@@ -49,7 +50,7 @@ class SignalsSheet(QDialog):
         super().__init__(parent)
         assert desk.junctions.cell is not None
         self._desk, self._session, self._cell = desk, desk.session, desk.junctions.cell
-        self.setWindowTitle(f"Signals at {cell_text(self._cell)}")
+        self.setWindowTitle(tr("Signals at {cell}", cell=cell_text(self._cell)))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(10)
@@ -60,19 +61,19 @@ class SignalsSheet(QDialog):
         self._shape: object = None
         self._due = 0.0
         self.band = SignalBand(theme)
-        self.cycle = world_box(60, 0.2, MOST_PHASES * 2 * LONGEST_PHASE, "Cycle, seconds")
-        self.offset = world_box(0, 0, LONGEST_PHASE, "Offset, seconds")
+        self.cycle = world_box(60, 0.2, MOST_PHASES * 2 * LONGEST_PHASE, tr("Cycle, seconds"))
+        self.offset = world_box(0, 0, LONGEST_PHASE, tr("Offset, seconds"))
         for box in (self.cycle, self.offset):
             box.setSuffix(" s")
         self.cycle.editingFinished.connect(self._scale)
         self.offset.editingFinished.connect(lambda: self._change(offset=self.offset.value()))
-        self.propose = QPushButton("Propose from counted flows")
-        self.propose.setToolTip("Phases that do not cross, cycle and green by Webster's method")
+        self.propose = QPushButton(tr("Propose from counted flows"))
+        self.propose.setToolTip(tr("Phases that do not cross, cycle and green by Webster's method"))
         self.propose.clicked.connect(desk.junctions.propose)
-        self.add, self.remove = QPushButton("Add a phase"), QPushButton("Remove the last")
+        self.add, self.remove = QPushButton(tr("Add a phase")), QPushButton(tr("Remove the last"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
-        self.shut = QPushButton("Close")
+        self.shut = QPushButton(tr("Close"))
         self.shut.clicked.connect(self.accept)
         self.words = muted()
         self.problem = Label()
@@ -88,8 +89,8 @@ class SignalsSheet(QDialog):
 
     def _lay_out(self) -> None:
         form = QFormLayout()
-        form.addRow("Cycle", self.cycle)
-        form.addRow("Offset", self.offset)
+        form.addRow(tr("Cycle"), self.cycle)
+        form.addRow(tr("Offset"), self.offset)
         beside = QHBoxLayout()
         beside.addLayout(self._grid)
         beside.addWidget(self.band, 1)
@@ -101,7 +102,9 @@ class SignalsSheet(QDialog):
         column = QVBoxLayout(self)
         column.addWidget(
             muted(
-                "A tick is green. Of turns that cross within a phase, whoever came first goes first."
+                tr(
+                    "A tick is green. Of turns that cross within a phase, whoever came first goes first."
+                )
             )
         )
         column.addLayout(beside)
@@ -162,25 +165,29 @@ class SignalsSheet(QDialog):
         junction = run.streets.junctions.find(self._cell) if run is not None else None
         never = rule.never_green(self._turns(rule))
         up = self._session.plan.spec.y_up
-        words = ""
-        if never:
-            words = f"Never green: {', '.join(turn_words(turn, up) for turn in never)}. "
+        names = ", ".join(tr(turn_words(turn, up)) for turn in never)
+        words = tr("Never green: {names}. ", names=names) if never else ""
         if run is None or junction is None or run.seconds < 1:
-            return words + "Let traffic run for a while: then it is counted what comes here."
+            return words + tr("Let traffic run for a while: then it is counted what comes here.")
         found = Timing(run, junction).predicted(rule)
         measured = junction_figures_at(run, self._cell)
         assert measured is not None
         if found.load >= 1 or math.isinf(found.delay):
-            words += f"More comes than can pass ({found.load:.0%}): queues will grow. "
-        else:
-            full = ", nearly full" if found.load > FULL else ""
-            words += (
-                f"{found.load:.0%} of what can pass comes{full}; "
-                f"predicted delay {found.delay:.1f} s a vehicle. "
+            words += tr(
+                "More comes than can pass ({load:.0%}): queues will grow. ", load=found.load
             )
-        return (
-            words
-            + f"Measured with these times: {measured.mean_delay:.1f} s, of {measured.passed:,}."
+        else:
+            full = tr(", nearly full") if found.load > FULL else ""
+            words += tr(
+                "{load:.0%} of what can pass comes{full}; predicted delay {delay:.1f} s a vehicle. ",
+                load=found.load,
+                full=full,
+                delay=found.delay,
+            )
+        return words + tr(
+            "Measured with these times: {mean_delay:.1f} s, of {passed:,}.",
+            mean_delay=measured.mean_delay,
+            passed=measured.passed,
         )
 
     def _build(self, turns: list[Turn], phases: int) -> None:
@@ -190,21 +197,22 @@ class SignalsSheet(QDialog):
         self.checks.clear()
         up = self._session.plan.spec.y_up
         for at in range(phases):
-            self._grid.addWidget(Label(f"Phase {at + 1}"), 0, at + 1)
+            self._grid.addWidget(Label(tr("Phase {at}", at=at + 1)), 0, at + 1)
         for row, turn in enumerate(turns, 1):
-            words = turn_words(turn, up)
+            words = tr(turn_words(turn, up))
             self._grid.addWidget(Label(words), row, 0)
             for at in range(phases):
                 check = QCheckBox()
-                check.setAccessibleName(f"{words} in phase {at + 1}")
+                check.setAccessibleName(tr("{words} in phase {at}", words=words, at=at + 1))
                 check.clicked.connect(lambda on, turn=turn, at=at: self._tick(turn, at, on))
                 self._grid.addWidget(check, row, at + 1)
                 self.checks[turn, at] = check
         last = len(turns) + 1
-        self.greens = [self._seconds("Green", at, 0.1) for at in range(phases)]
-        self.ambers = [self._seconds("Amber", at, 0.0) for at in range(phases)]
-        for row, (name, boxes) in enumerate((("Green", self.greens), ("Amber", self.ambers))):
-            self._grid.addWidget(Label(f"{name}, s"), last + row, 0)
+        green, amber = tr("Green"), tr("Amber")
+        self.greens = [self._seconds("green", green, at, 0.1) for at in range(phases)]
+        self.ambers = [self._seconds("amber", amber, at, 0.0) for at in range(phases)]
+        for row, (name, boxes) in enumerate(((green, self.greens), (amber, self.ambers))):
+            self._grid.addWidget(Label(tr("{name}, s", name=name)), last + row, 0)
             for at, box in enumerate(boxes):
                 self._grid.addWidget(box, last + row, at + 1)
         self.band.set_rows(lambda: self._middles(turns))
@@ -214,10 +222,11 @@ class SignalsSheet(QDialog):
         checks = [self.checks[turn, 0] for turn in turns if (turn, 0) in self.checks]
         return [check.geometry().center().y() - self.band.y() + 0.5 for check in checks]
 
-    def _seconds(self, name: str, at: int, least: float) -> WorldBox:
-        box = world_box(least, least, LONGEST_PHASE, f"{name} of phase {at + 1}, seconds")
+    def _seconds(self, key: str, name: str, at: int, least: float) -> WorldBox:
+        box = world_box(
+            least, least, LONGEST_PHASE, tr("{name} of phase {at}, seconds", name=name, at=at + 1)
+        )
         box.setMinimumWidth(64)
-        key = name.lower()
         box.editingFinished.connect(lambda: self._time(at, key, box.value()))
         return box
 
@@ -231,7 +240,7 @@ class SignalsSheet(QDialog):
         try:
             edit = set_rule(self._session.plan, self._cell, replace(rule, **changes))
         except WovenError as err:
-            self.problem.setText(str(err))
+            self.problem.setText(tr(err))
             self._show()
             return
         self._session.document.history.do(edit)
@@ -263,7 +272,9 @@ class SignalsSheet(QDialog):
         ambers = sum(phase.amber for phase in rule.phases)
         factor = (self.cycle.value() - ambers) / (rule.cycle - ambers)
         if factor <= 0:
-            self.problem.setText(f"The ambers alone take {ambers:g} s: a cycle must be longer")
+            self.problem.setText(
+                tr("The ambers alone take {ambers:g} s: a cycle must be longer", ambers=ambers)
+            )
             set_quietly(self.cycle, rule.cycle)
             return
         self._change(

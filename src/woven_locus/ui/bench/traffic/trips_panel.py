@@ -9,6 +9,7 @@ from woven_locus.core.grid.snapping import number
 from woven_locus.core.routing import LaneWay, NoRoute, Route
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
+from woven_locus.ui.language import counted, shown, tr
 from woven_locus.ui.parts.widgets import heading, muted, side_by_side, whole_box, world_box
 from woven_locus.ui.theme import Theme
 
@@ -27,9 +28,9 @@ class TripsPanel(QWidget):
         self._desk, self._session, self._theme = desk, desk.session, theme
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(heading("Trips"))
+        column.addWidget(heading(tr("Trips")))
         self.route = QComboBox()
-        self.route.setAccessibleName("Route of the trip")
+        self.route.setAccessibleName(tr("Route of the trip"))
         self.route.setMinimumContentsLength(12)
         self.route.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -38,19 +39,19 @@ class TripsPanel(QWidget):
         column.addWidget(self.route)
         self.why = muted()
         column.addWidget(self.why)
-        self.count = whole_box(1, 1, _MOST_VEHICLES, "Vehicles of the trip")
-        self.every = world_box(5, 0, _MOST_SECONDS, "Seconds between two vehicles")
+        self.count = whole_box(1, 1, _MOST_VEHICLES, tr("Vehicles of the trip"))
+        self.every = world_box(5, 0, _MOST_SECONDS, tr("Seconds between two vehicles"))
         self.every.setSuffix(" s")
         self.who = QComboBox()
-        self.who.setAccessibleName("Who makes the trip")
+        self.who.setAccessibleName(tr("Who makes the trip"))
         self.who.setMinimumContentsLength(8)
         form = QFormLayout()
-        form.addRow("Who", self.who)
-        form.addRow("How many", self.count)
-        form.addRow("One every", self.every)
+        form.addRow(tr("Who"), self.who)
+        form.addRow(tr("How many"), self.count)
+        form.addRow(tr("One every"), self.every)
         column.addLayout(form)
-        self.add = QPushButton("Add as a trip")
-        self.add.setToolTip("Vehicles drive from the start of the route to its goal")
+        self.add = QPushButton(tr("Add as a trip"))
+        self.add.setToolTip(tr("Vehicles drive from the start of the route to its goal"))
         self.add.clicked.connect(
             lambda: desk.traffic.add_trip(
                 desk.routes.current,
@@ -75,17 +76,17 @@ class TripsPanel(QWidget):
 
     def _make_sheets(self, column: QVBoxLayout) -> None:
         """Buttons that open the sheets."""
-        self.all = QPushButton("Trips…")
-        self.all.setToolTip("All trips as a table, to change and to take away")
+        self.all = QPushButton(tr("Trips…"))
+        self.all.setToolTip(tr("All trips as a table, to change and to take away"))
         self.all.clicked.connect(self.trips_wanted)
-        self.kinds = QPushButton("Vehicles…")
-        self.kinds.setToolTip("The kinds of vehicle")
+        self.kinds = QPushButton(tr("Vehicles…"))
+        self.kinds.setToolTip(tr("The kinds of vehicle"))
         self.kinds.clicked.connect(self.kinds_wanted)
-        self.people = QPushButton("People…")
-        self.people.setToolTip("The kinds of people on foot, and how they cross")
+        self.people = QPushButton(tr("People…"))
+        self.people.setToolTip(tr("The kinds of people on foot, and how they cross"))
         self.people.clicked.connect(self.people_wanted)
-        self.rules = QPushButton("Rules…")
-        self.rules.setToolTip("Rules that make trips of the structures that there are")
+        self.rules = QPushButton(tr("Rules…"))
+        self.rules.setToolTip(tr("Rules that make trips of the structures that there are"))
         self.rules.clicked.connect(self.rules_wanted)
         column.addWidget(side_by_side(self.all, self.rules))
         column.addWidget(side_by_side(self.kinds, self.people))
@@ -103,43 +104,60 @@ class TripsPanel(QWidget):
         self._show_kinds()
         trips, rules = traffic.trips, len(traffic.rules)
         vehicles = sum(trip.count for trip in trips)
-        words = f"{len(trips):,} trip{'s' * (len(trips) != 1)}, {vehicles:,} vehicle{'s' * (vehicles != 1)}."
-        more = f" {rules} rule{'s make' if rules > 1 else ' makes'} more." if rules else ""
-        self.trips.setText((words if trips else "No trips yet.") + more)
+        words = tr(
+            "{trips}, {vehicles}.",
+            trips=counted(len(trips), "{n:,} trip", "{n:,} trips"),
+            vehicles=counted(vehicles, "{n:,} vehicle", "{n:,} vehicles"),
+        )
+        more = (
+            " " + tr(counted(rules, "{n} rule makes more.", "{n} rules make more."))
+            if rules
+            else ""
+        )
+        self.trips.setText((words if trips else tr("No trips yet.")) + more)
 
     def _show_kinds(self) -> None:
         traffic, chosen = self._session.plan.traffic, self.who.currentData()
         self.who.clear()
         if not traffic.vehicles:
-            self.who.addItem(traffic.name_of(""), "")
+            self.who.addItem(shown(traffic.name_of("")), "")
         for kind in traffic.vehicles:
             self.who.addItem(kind.name, kind.key)
         for person in traffic.people:
-            self.who.addItem(f"{person.name}, on foot", person.key)
+            self.who.addItem(tr("{person}, on foot", person=person.name), person.key)
         self.who.setCurrentIndex(max(0, self.who.findData(chosen)))
 
     def _show_routes(self) -> None:
         keeper = self._desk.routes
         self.route.clear()
         for pin in keeper.pins:
-            self.route.addItem(pin.title)
+            self.route.addItem(shown(pin.title))
         if keeper.current in keeper.pins:
             self.route.setCurrentIndex(keeper.pins.index(keeper.current))
         answer = keeper.current.answer if keeper.current is not None else None
         self.add.setEnabled(isinstance(answer, Route))
         if keeper.current is None:
-            text = "No route yet: in Ways, take the tool “Route” and click two structures."
+            text = tr("No route yet: in Ways, take the tool “Route” and click two structures.")
         elif isinstance(answer, Route):
             text = self._about(answer)
         else:
-            text = "This route is broken."
+            text = tr("This route is broken.")
         self.why.setText(text)
 
     def _about(self, route: Route) -> str:
         """How long the current route is, and by its lanes how long it takes."""
         unit, way = self._session.plan.spec.unit, self._desk.lanes.way
         if isinstance(way, LaneWay):
-            seconds = f"{way.seconds:.1f} s at the speed of the roads"
-            return f"By its lanes {number(round(way.length, 1))} {unit}, {seconds}."
-        text = f"{route.length:g} {unit} long."
-        return f"{text} No way by lanes: {way.why}." if isinstance(way, NoRoute) else text
+            seconds = tr("{seconds:.1f} s at the speed of the roads", seconds=way.seconds)
+            return tr(
+                "By its lanes {length} {unit}, {seconds}.",
+                length=number(round(way.length, 1)),
+                unit=unit,
+                seconds=seconds,
+            )
+        text = tr("{length:g} {unit} long.", length=route.length, unit=unit)
+        return (
+            tr("{text} No way by lanes: {why}.", text=text, why=way.why)
+            if isinstance(way, NoRoute)
+            else text
+        )

@@ -26,11 +26,13 @@ from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.vehicles import Trip
 from woven_locus.files.traffic_rows import check_end, end_text, parse_trip_end
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
+from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.theme import em, number_font, row_height
+from woven_locus.ui.theme import number_font, row_height
 
-TITLES = ("From", "To", "Who", "First at, s", "One every, s", "Vehicles")
+TITLES = (tr("From"), tr("To"), tr("Who"), tr("First at, s"), tr("One every, s"), tr("Vehicles"))
 
 
 class TripsModel(QAbstractTableModel):
@@ -98,11 +100,11 @@ class TripsModel(QAbstractTableModel):
         if column < 2:
             end = trip.goal if column else trip.start
             if isinstance(end, int):
-                return plan.title_of(end) if end in plan.register else f"S{end}, gone"
-            return f"cell {end_text(end)}"
+                return plan.title_of(end) if end in plan.register else tr("S{end}, gone", end=end)
+            return tr("cell {end_text}", end_text=end_text(end))
         if column == 2:
             name = plan.traffic.name_of(trip.kind)
-            return name if trip.kind else f"{name} (the first)"
+            return name if trip.kind else tr("{name} (the first)", name=name)
         return self._typed(trip, column) if column < 5 else f"{trip.count:,}"
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
@@ -114,9 +116,9 @@ class TripsModel(QAbstractTableModel):
         try:
             trip = self._changed(self._trips[row], index.column(), text)
             trips = (*self._trips[:row], trip, *self._trips[row + 1 :])
-            edit = set_trips(self._session.plan, trips, f"Changed trip {row + 1}")
+            edit = set_trips(self._session.plan, trips, tr("Changed trip {row}", row=row + 1))
         except (ValueError, WovenError) as err:
-            self.refused.emit(str(err))
+            self.refused.emit(tr(err))
             return False
         self.refused.emit("")
         self._session.document.history.do(edit)
@@ -133,9 +135,14 @@ class TripsModel(QAbstractTableModel):
         try:
             amount = read(text)
         except ValueError:
-            what = "a whole number" if column == 5 else "a number of seconds"
+            what = tr("a whole number") if column == 5 else tr("a number of seconds")
             raise ValueError(
-                f"{TITLES[column].split(',')[0]} must be {what}, not {text!r}"
+                tr(
+                    "{split} must be {what}, not {text!r}",
+                    split=TITLES[column].split(",")[0],
+                    what=what,
+                    text=text,
+                )
             ) from None
         changes: dict[str, Any] = {("depart", "every", "count")[column - 3]: amount}
         return replace(trip, **changes)
@@ -153,29 +160,31 @@ class TripsSheet(QDialog):
     def __init__(self, desk: Desk, parent: QWidget | None) -> None:
         super().__init__(parent)
         self._desk, self._session = desk, desk.session
-        self.setWindowTitle("Trips")
+        self.setWindowTitle(tr("Trips"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.model = TripsModel(desk.session, self)
         self.table = QTableView()
         self.table.setModel(self.model)
-        self.table.setAccessibleName("Trips")
+        self.table.setAccessibleName(tr("Trips"))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         rows, head = self.table.verticalHeader(), self.table.horizontalHeader()
         assert rows is not None
         assert head is not None
         rows.setDefaultSectionSize(row_height(number_font(9), 8))
-        for column, width in enumerate((180, 180, 150, 88, 104, 84)):
-            self.table.setColumnWidth(column, em(width))
+        set_widths(self.table, enumerate((180, 180, 150, 88, 104, 84)))
         head.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self.problem = Label()
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)
         self.model.refused.connect(self.problem.setText)
-        self.add, self.remove = QPushButton("Add a trip"), QPushButton("Remove the selected")
+        self.add, self.remove = (
+            QPushButton(tr("Add a trip")),
+            QPushButton(tr("Remove the selected")),
+        )
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
-        self.shut = QPushButton("Close")
+        self.shut = QPushButton(tr("Close"))
         self.shut.setDefault(True)
         self.shut.clicked.connect(self.accept)
         row = QHBoxLayout()
@@ -186,7 +195,9 @@ class TripsSheet(QDialog):
         column_ = QVBoxLayout(self)
         column_.addWidget(
             muted(
-                "From and To: a structure as S12 or a cell as 14:9. Who: the name or the key of a kind of vehicle or people."
+                tr(
+                    "From and To: a structure as S12 or a cell as 14:9. Who: the name or the key of a kind of vehicle or people."
+                )
             )
         )
         column_.addWidget(self.table, 1)
@@ -203,7 +214,7 @@ class TripsSheet(QDialog):
         try:
             edit = set_trips(self._session.plan, trips, label)
         except WovenError as err:
-            self.problem.setText(str(err))
+            self.problem.setText(tr(err))
             return
         self.problem.setText("")
         self._session.document.history.do(edit)
@@ -217,17 +228,21 @@ class TripsSheet(QDialog):
         elif len(numbers) >= 2:
             made = Trip(numbers[0], numbers[1])
         else:
-            self.problem.setText("Place two structures first: a trip leads from one to another")
+            self.problem.setText(tr("Place two structures first: a trip leads from one to another"))
             return
-        self._do((*trips, made), f"Added trip {len(trips) + 1}")
+        self._do((*trips, made), tr("Added trip {count}", count=len(trips) + 1))
         self.table.selectRow(len(trips))
         self.table.scrollToBottom()
 
     def _remove(self) -> None:
         chosen, trips = set(self._selected()), self._session.plan.traffic.trips
         if not chosen:
-            self.problem.setText("Select the trips that are to go")
+            self.problem.setText(tr("Select the trips that are to go"))
             return
         left = tuple(trip for at, trip in enumerate(trips) if at not in chosen)
-        some = f"{len(chosen):,} trips" if len(chosen) > 1 else f"trip {min(chosen) + 1}"
-        self._do(left, f"Removed {some}")
+        some = (
+            tr("{count:,} trips", count=len(chosen))
+            if len(chosen) > 1
+            else tr("trip {min}", min=min(chosen) + 1)
+        )
+        self._do(left, tr("Removed {some}", some=some))

@@ -8,12 +8,21 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from woven_locus.core.edits import traffic
 from woven_locus.core.vehicles import VehicleKind, plain_vehicle
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox
 from woven_locus.ui.session.session import Session
 
-_NUMBERS = ("length", "width", "speed", "acceleration", "braking", "headway", "gap")
-COLUMNS = ("Name", *(name.capitalize() for name in _NUMBERS), "Dye", "Trips")
+_NUMBERS = {
+    "length": tr("Length"),
+    "width": tr("Width"),
+    "speed": tr("Speed"),
+    "acceleration": tr("Acceleration"),
+    "braking": tr("Braking"),
+    "headway": tr("Headway"),
+    "gap": tr("Gap"),
+}
+COLUMNS = (tr("Name"), *_NUMBERS.values(), tr("Dye"), tr("Trips"))
 
 
 class VehiclesSheet(ClassSheet):
@@ -21,16 +30,18 @@ class VehiclesSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 84, 84, 84, 112, 84, 92, 84, 118, 56)
-        super().__init__("Kinds of vehicle", COLUMNS, widths, session, parent)
+        super().__init__(tr("Kinds of vehicle"), COLUMNS, widths, session, parent)
         self.resize(1010, 300)
-        self.add.setText("Add a kind")
+        self.add.setText(tr("Add a kind"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         unit = session.plan.spec.unit or "units"
         session.replaced.connect(self.reject)
         self._lay_out(
-            f"In {unit} and seconds. The first kind drives where a trip names none; nobody brakes harder than twice "
-            "its braking. Without any kind a plain vehicle drives."
+            tr(
+                "In {unit} and seconds. The first kind drives where a trip names none; nobody brakes harder than twice its braking. Without any kind a plain vehicle drives.",
+                unit=unit,
+            )
         )
 
     @property
@@ -46,11 +57,11 @@ class VehiclesSheet(ClassSheet):
         used = sum(trip.kind == kind.key or (not trip.kind and at == 0) for trip in trips)
         name = QLineEdit(kind.name)
         name.editingFinished.connect(lambda: self._change(at, name=name.text().strip()))
-        widgets: list[tuple[QWidget, str]] = [(name, "Name of")]
-        for what in _NUMBERS:
-            widgets.append((self._number(at, kind, what), f"{what.capitalize()} of"))
+        widgets: list[tuple[QWidget, str]] = [(name, tr("Name of"))]
+        for what, words in _NUMBERS.items():
+            widgets.append((self._number(at, kind, what), tr("{what} of", what=words)))
         dye = self._dye_button(kind.dye, lambda chosen: self._change(at, dye=chosen))
-        widgets.append((dye, "Dye of"))
+        widgets.append((dye, tr("Dye of")))
         self._put_row(at, kind.name, widgets)
         self._put_count(at, used)
 
@@ -73,7 +84,7 @@ class VehiclesSheet(ClassSheet):
         keys = {kind.key for kind in kinds}
         number = next(n for n in range(1, len(keys) + 2) if f"vehicle-{n}" not in keys)
         like = kinds[self.code] if kinds else plain_vehicle(plan.spec)
-        made = replace(like, key=f"vehicle-{number}", name=f"Vehicle {number}")
+        made = replace(like, key=f"vehicle-{number}", name=tr("Vehicle {number}", number=number))
         self._do(lambda: traffic.add_vehicle(plan, made))
         self._name_last()
 

@@ -9,20 +9,26 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.names import fresh_key
 from woven_locus.core.wave_plan import AttackerKind, Moves
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 
-_NUMBERS = (("size", 0.01), ("speed", 0.01), ("health", 0.01), ("armour", 0.0))
-_WHOLE = ("reward", "lives")
+_NUMBERS = (
+    ("size", tr("Size"), 0.01),
+    ("speed", tr("Speed"), 0.01),
+    ("health", tr("Health"), 0.01),
+    ("armour", tr("Armour"), 0.0),
+)
+_WHOLE = (("reward", tr("Reward")), ("lives", tr("Lives")))
 COLUMNS = (
-    "Name",
-    *(n.capitalize() for n, _ in _NUMBERS),
-    *(n.capitalize() for n in _WHOLE),
-    "Over",
-    "Queues",
-    "Dye",
-    "Sent",
+    tr("Name"),
+    *(words for _what, words, _least in _NUMBERS),
+    *(words for _what, words in _WHOLE),
+    tr("Over"),
+    tr("Queues"),
+    tr("Dye"),
+    tr("Sent"),
 )
 
 
@@ -31,16 +37,18 @@ class AttackersSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 80, 80, 90, 84, 84, 76, 96, 72, 118, 60)
-        super().__init__("Kinds of attacker", COLUMNS, widths, session, parent)
+        super().__init__(tr("Kinds of attacker"), COLUMNS, widths, session, parent)
         self.resize(1030, 320)
-        self.add.setText("Add a kind")
+        self.add.setText(tr("Add a kind"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         session.replaced.connect(self.reject)
         unit = session.plan.spec.unit or "units"
         self._lay_out(
-            f"In {unit} and seconds. Armour is taken off every hit; the reward is paid when it is stopped, its lives are lost "
-            "when it comes through. Those that queue stay behind one another, the others share their place."
+            tr(
+                "In {unit} and seconds. Armour is taken off every hit; the reward is paid when it is stopped, its lives are lost when it comes through. Those that queue stay behind one another, the others share their place.",
+                unit=unit,
+            )
         )
 
     @property
@@ -54,31 +62,31 @@ class AttackersSheet(ClassSheet):
     def _fill_row(self, at: int, kind: AttackerKind) -> None:
         name = QLineEdit(kind.name)
         name.editingFinished.connect(lambda: self._change(at, name=name.text().strip()))
-        widgets: list[tuple[QWidget, str]] = [(name, "Name of")]
-        for what, least in _NUMBERS:
+        widgets: list[tuple[QWidget, str]] = [(name, tr("Name of"))]
+        for what, words, least in _NUMBERS:
             box = WorldBox(getattr(kind, what), least, 1e9)
             box.editingFinished.connect(
                 lambda what=what, box=box: self._change(at, **{what: box.value()})
             )
-            widgets.append((box, f"{what.capitalize()} of"))
-        for what in _WHOLE:
+            widgets.append((box, tr("{what} of", what=words)))
+        for what, words in _WHOLE:
             whole = whole_box(getattr(kind, what), 0, 1_000_000, "")
             whole.editingFinished.connect(
                 lambda what=what, box=whole: self._change(at, **{what: box.value()})
             )
-            widgets.append((whole, f"{what.capitalize()} of"))
+            widgets.append((whole, tr("{what} of", what=words)))
         over = QComboBox()
         for moves in Moves:
-            over.addItem(moves.value, moves)
+            over.addItem(tr(moves.value), moves)
         over.setCurrentIndex(list(Moves).index(kind.moves))
         over.activated.connect(lambda k: self._change(at, moves=list(Moves)[k]))
-        widgets.append((over, "What it moves over:"))
+        widgets.append((over, tr("What it moves over:")))
         queues = QCheckBox()
         queues.setChecked(kind.queues)
         queues.clicked.connect(lambda on: self._change(at, queues=on))
-        widgets.append((queues, "Queues:"))
+        widgets.append((queues, tr("Queues:")))
         widgets.append(
-            (self._dye_button(kind.dye, lambda dye: self._change(at, dye=dye)), "Dye of")
+            (self._dye_button(kind.dye, lambda dye: self._change(at, dye=dye)), tr("Dye of"))
         )
         self._put_row(at, kind.name, widgets)
         groups = (group for wave in self._session.plan.waves.waves for group in wave.groups)
@@ -99,10 +107,12 @@ class AttackersSheet(ClassSheet):
         like = AttackerKind(key, "", "#A5383F", 0.4 * cell, cell, 20.0, 0.0, 5, 1)
         names = {kind.name for kind in kinds}
         name = next(
-            f"Attacker {n}" for n in range(1, len(kinds) + 2) if f"Attacker {n}" not in names
+            tr("Attacker {number}", number=n)
+            for n in range(1, len(kinds) + 2)
+            if tr("Attacker {number}", number=n) not in names
         )
         made = replace(kinds[self.code] if kinds else like, key=key, name=name)
-        self._do(lambda: edits.set_attackers(plan, (*kinds, made), f"Added {name}"))
+        self._do(lambda: edits.set_attackers(plan, (*kinds, made), tr("Added {name}", name=name)))
         self._name_last()
 
     def _remove(self) -> None:

@@ -15,6 +15,7 @@ from woven_locus.ui.bench.waves.tools import TOOLS
 from woven_locus.ui.bench.waves.towers_sheet import TowersSheet
 from woven_locus.ui.bench.waves.waves_sheet import WavesSheet
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.widgets import Page, heading, muted, quietly, rule, side_by_side
 from woven_locus.ui.session.stages import WaveTool
 from woven_locus.ui.theme import Theme
@@ -27,7 +28,7 @@ class WavesPage(Page):
         self.clock = WaveClockPanel(desk, theme)
         self.column.addWidget(self.clock)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Entries and goals"))
+        self.column.addWidget(heading(tr("Entries and goals")))
         self.tool_buttons = ToolButtons(TOOLS, theme, self.take)
         self.column.addWidget(self.tool_buttons)
         self.about = muted()
@@ -43,33 +44,35 @@ class WavesPage(Page):
         self._show()
 
     def _add_looks(self, desk: Desk) -> None:
-        self.ranges = QCheckBox("Ranges of all towers")
+        self.ranges = QCheckBox(tr("Ranges of all towers"))
         self.ranges.toggled.connect(lambda on: self._session.choices.set_waves(ranges=on))
-        self.gains = QCheckBox("Where it gains most")
+        self.gains = QCheckBox(tr("Where it gains most"))
         self.gains.setToolTip(
-            "For what is in hand: every spot by the seconds of the ways in its range, or by which it makes them longer"
+            tr(
+                "For what is in hand: every spot by the seconds of the ways in its range, or by which it makes them longer"
+            )
         )
         self.gains.toggled.connect(self._show_gains)
         self.column.addWidget(self.ranges)
         self.column.addWidget(self.gains)
         self.measure = QComboBox()
-        self.measure.setAccessibleName("By what the spots are ranked")
-        self.measure.addItem("by seconds in range", Measure.SECONDS)
-        self.measure.addItem("by new damage", Measure.DAMAGE)
+        self.measure.setAccessibleName(tr("By what the spots are ranked"))
+        self.measure.addItem(tr("by seconds in range"), Measure.SECONDS)
+        self.measure.addItem(tr("by new damage"), Measure.DAMAGE)
         self.measure.setToolTip(
-            "New damage: beyond what the towers there can deal, over all attackers of all waves"
+            tr("New damage: beyond what the towers there can deal, over all attackers of all waves")
         )
         self.measure.currentIndexChanged.connect(
             lambda _at: desk.gains.rank_by(self.measure.currentData())
         )
         self.measure.hide()
         self.column.addWidget(self.measure)
-        self.cuts = QCheckBox("Least cut")
-        self.cuts.setToolTip("The fewest cells whose closing seals an entry")
+        self.cuts = QCheckBox(tr("Least cut"))
+        self.cuts.setToolTip(tr("The fewest cells whose closing seals an entry"))
         self.cuts.toggled.connect(desk.cuts.show)
         self.column.addWidget(self.cuts)
-        self.narrow = QCheckBox("Narrow places")
-        self.narrow.setToolTip("Where few cells in a straight line across would close a way")
+        self.narrow = QCheckBox(tr("Narrow places"))
+        self.narrow.setToolTip(tr("Where few cells in a straight line across would close a way"))
         self.narrow.toggled.connect(desk.narrow.show)
         self.column.addWidget(self.narrow)
         self.cut_words = muted()
@@ -79,14 +82,14 @@ class WavesPage(Page):
 
     def _add_sheets(self) -> None:
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Sheets"))
-        self.waves, self.attackers = QPushButton("Waves…"), QPushButton("Attackers…")
-        self.towers, self.places = QPushButton("Towers…"), QPushButton("Places…")
-        self.towers.setToolTip("What each kind of structure does to attackers")
+        self.column.addWidget(heading(tr("Sheets")))
+        self.waves, self.attackers = QPushButton(tr("Waves…")), QPushButton(tr("Attackers…"))
+        self.towers, self.places = QPushButton(tr("Towers…")), QPushButton(tr("Places…"))
+        self.towers.setToolTip(tr("What each kind of structure does to attackers"))
         self.towers.clicked.connect(lambda: TowersSheet(self._session, self.window()).open())
-        self.waves.setToolTip("Which attackers come when, and from where")
-        self.attackers.setToolTip("The kinds of attacker")
-        self.places.setToolTip("Names of entries and goals, lives, and how attackers move")
+        self.waves.setToolTip(tr("Which attackers come when, and from where"))
+        self.attackers.setToolTip(tr("The kinds of attacker"))
+        self.places.setToolTip(tr("Names of entries and goals, lives, and how attackers move"))
         self.waves.clicked.connect(lambda: WavesSheet(self._session, self.window()).open())
         self.attackers.clicked.connect(lambda: AttackersSheet(self._session, self.window()).open())
         self.places.clicked.connect(lambda: PlacesSheet(self._session, self.window()).open())
@@ -101,7 +104,12 @@ class WavesPage(Page):
     def _show_cuts(self) -> None:
         found = self._desk.cuts.found
         lines = [
-            f"{cut.entry} over {cut.moves.value}: {cut.why or cells_text(len(cut.cells))}"
+            tr(
+                "{entry} over {moves}: {why}",
+                entry=cut.entry,
+                moves=tr(cut.moves.value),
+                why=cut.why or cells_text(len(cut.cells)),
+            )
             for cut in found or ()
         ]
         self.cut_words.setText("\n".join(lines))
@@ -121,12 +129,19 @@ class WavesPage(Page):
         self.tool_buttons.show_chosen(chosen.tool)
         quietly(self.ranges, lambda: self.ranges.setChecked(chosen.ranges))
         if not waves.entries or not waves.goals:
-            missing = "an entry" if not waves.entries else "a goal"
-            self.about.setText(f"Set {missing}: take the tool and click a cell.")
+            missing = tr("an entry") if not waves.entries else tr("a goal")
+            self.about.setText(
+                tr("Set {missing}: take the tool and click a cell.", missing=missing)
+            )
             return
         entries, goals = len(waves.entries), len(waves.goals)
         count = sum(wave.count for wave in waves.waves)
         self.about.setText(
-            f"{entries} {'entry' if entries == 1 else 'entries'}, {goals} goal{'s' * (goals != 1)}; "
-            f"{len(waves.waves)} wave{'s' * (len(waves.waves) != 1)} of {count:,}."
+            tr(
+                "{entries}, {goals}; {waves} of {count:,}.",
+                entries=counted(entries, "{n} entry", "{n} entries"),
+                goals=counted(goals, "{n} goal", "{n} goals"),
+                waves=counted(len(waves.waves), "{n} wave", "{n} waves"),
+                count=count,
+            )
         )

@@ -9,41 +9,44 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLineEdit, QTable
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.wave_plan import Entry, Goal
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox, quietly, whole_box
 from woven_locus.ui.session.session import Session
 
-COLUMNS = ("Id", "Name", "Leads to", "First cell", "Cells")
+COLUMNS = (tr("Id"), tr("Name"), tr("Leads to"), tr("First cell"), tr("Cells"))
 
 
 class PlacesSheet(ClassSheet):
     """Every change is a step of the history at once."""
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
-        super().__init__("Entries and goals", COLUMNS, (60, 220, 200, 110, 70), session, parent)
+        super().__init__(tr("Entries and goals"), COLUMNS, (60, 220, 200, 110, 70), session, parent)
         self.resize(740, 440)
         self.add.hide()
         self.remove.clicked.connect(self._remove)
         session.replaced.connect(self.reject)
-        self.lives = whole_box(20, 1, 1_000_000, "Lives")
+        self.lives = whole_box(20, 1, 1_000_000, tr("Lives"))
         self.lives.editingFinished.connect(lambda: self._set(lives=self.lives.value()))
         self.moves = QComboBox()
-        self.moves.setAccessibleName("Directions of those that come over the ground")
+        self.moves.setAccessibleName(tr("Directions of those that come over the ground"))
         for count in (4, 8):
-            self.moves.addItem(f"{count} directions", count)
+            self.moves.addItem(tr("{count} directions", count=count), count)
         self.moves.activated.connect(lambda _k: self._set(moves=self.moves.currentData()))
-        self.slows = QCheckBox("The move cost of the ground slows attackers")
+        self.slows = QCheckBox(tr("The move cost of the ground slows attackers"))
         self.slows.clicked.connect(lambda on: self._set(terrain_slows=on))
         self.above = WorldBox(0.0, 0.0, 1000.0)
-        self.above.setAccessibleName("Range gained for each unit of height")
+        self.above.setAccessibleName(tr("Range gained for each unit of height"))
         self.above.editingFinished.connect(lambda: self._set(height_reach=self.above.value()))
         form = QFormLayout()
-        form.addRow("Lives", self.lives)
-        form.addRow("Over the ground", self.moves)
+        form.addRow(tr("Lives"), self.lives)
+        form.addRow(tr("Over the ground"), self.moves)
         form.addRow("", self.slows)
-        form.addRow("Range gained for each unit above", self.above)
+        form.addRow(tr("Range gained for each unit above"), self.above)
         self._lay_out(
-            "Cells are marked on the map with the tools Entry and Goal. An entry leads to the goal that is reached at the least cost.",
+            tr(
+                "Cells are marked on the map with the tools Entry and Goal. An entry leads to the goal that is reached at the least cost."
+            ),
             form,
         )
 
@@ -64,14 +67,14 @@ class PlacesSheet(ClassSheet):
     def _fill_row(self, at: int, place: Entry | Goal) -> None:
         self.table.setItem(at, 0, QTableWidgetItem(place.id))
         name = QLineEdit(place.name)
-        name.setAccessibleName(f"Name of {place.id}")
+        name.setAccessibleName(tr("Name of {id}", id=place.id))
         name.editingFinished.connect(lambda: self._rename(place.id, name.text().strip()))
         self.table.setCellWidget(at, 1, name)
         self.table.removeCellWidget(at, 2)
         if isinstance(place, Entry):
             goals = QComboBox()
-            goals.setAccessibleName(f"Goals of {place.id}")
-            goals.addItem("any goal", ())
+            goals.setAccessibleName(tr("Goals of {id}", id=place.id))
+            goals.addItem(tr("any goal"), ())
             for goal in self._session.plan.waves.goals:
                 goals.addItem(f"{goal.id} {goal.name}", (goal.id,))
             if len(place.goals) > 1:
@@ -95,7 +98,9 @@ class PlacesSheet(ClassSheet):
         plan = self._session.plan
         after = replace(plan.waves, **changes)  # type: ignore[arg-type]
         if not self._filling and after != plan.waves:
-            self._do(lambda: edits.set_waves_plan(plan, after, "Changed what holds for all waves"))
+            self._do(
+                lambda: edits.set_waves_plan(plan, after, tr("Changed what holds for all waves"))
+            )
 
     def _remove(self) -> None:
         places = self._places

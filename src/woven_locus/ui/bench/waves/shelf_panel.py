@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.kinds import Kind
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import heading, quietly, tip
 from woven_locus.ui.theme import em, row_height, text_font
 
@@ -20,10 +21,10 @@ class TowerShelf(QWidget):
         self._session = desk.session
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(heading("Build"))
+        column.addWidget(heading(tr("Build")))
         self.kinds = QListWidget()
-        self.kinds.setAccessibleName("Kinds to build")
-        self.kinds.setToolTip("Click a kind to take it in hand")
+        self.kinds.setAccessibleName(tr("Kinds to build"))
+        self.kinds.setToolTip(tr("Click a kind to take it in hand"))
         self.kinds.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.kinds.itemClicked.connect(self._take)
         self.kinds.itemActivated.connect(self._take)
@@ -69,15 +70,25 @@ def tower_words(kind: Kind) -> str:
     """What a kind does to attackers, in words."""
     tower = kind.tower
     if tower is None:
-        return f"{kind.name}: no tower; it stands in the way"
+        return tr("{kind}: no tower; it stands in the way", kind=kind.name)
     parts = [
-        f"range {number(tower.least)} to {number(tower.most)}",
-        f"{number(tower.damage)} every {number(tower.interval)} s",
-        f"hits {tower.hits.value}",
-        f"takes the {tower.takes.value}",
+        tr("range {least} to {most}", least=number(tower.least), most=number(tower.most)),
+        tr(
+            "{damage} every {interval} s",
+            damage=number(tower.damage),
+            interval=number(tower.interval),
+        ),
+        tr("hits {hits}", hits=tr(tower.hits.value)),
+        tr("takes the {takes}", takes=tr(tower.takes.value)),
     ]
     if tower.splash:
-        parts.append(f"splash {number(tower.splash)}")
+        parts.append(tr("splash {splash}", splash=number(tower.splash)))
     if tower.slowing:
-        parts.append(f"slows by {tower.slowing:.0%} for {number(tower.slow_for)} s")
+        parts.append(
+            tr(
+                "slows by {slowing:.0%} for {slow_for} s",
+                slowing=tower.slowing,
+                slow_for=number(tower.slow_for),
+            )
+        )
     return f"{kind.name}: {', '.join(parts)}"

@@ -10,21 +10,29 @@ from woven_locus.core.edits.kinds import change_kind
 from woven_locus.core.errors import BadKind
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Hits, Takes, Tower
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox
 from woven_locus.ui.session.session import Session
 
 # Field, heading, least, most.
 _NUMBERS = (
-    ("least", "Least", 0.0, 1e6),
-    ("most", "Range", 0.0, 1e6),
-    ("damage", "Damage", 0.0, 1e9),
-    ("interval", "Every, s", 0.01, 3600.0),
-    ("splash", "Splash", 0.0, 1e6),
-    ("slowing", "Slowing", 0.0, 0.99),
-    ("slow_for", "For, s", 0.0, 1e6),
+    ("least", tr("Least"), 0.0, 1e6),
+    ("most", tr("Range"), 0.0, 1e6),
+    ("damage", tr("Damage"), 0.0, 1e9),
+    ("interval", tr("Every, s"), 0.01, 3600.0),
+    ("splash", tr("Splash"), 0.0, 1e6),
+    ("slowing", tr("Slowing"), 0.0, 0.99),
+    ("slow_for", tr("For, s"), 0.0, 1e6),
 )
-COLUMNS = ("Kind", "Tower", *(row[1] for row in _NUMBERS), "Hits", "Takes", "Placed")
+_CHOICES = (("hits", tr("Hits"), Hits), ("takes", tr("Takes"), Takes))
+COLUMNS = (
+    tr("Kind"),
+    tr("Tower"),
+    *(row[1] for row in _NUMBERS),
+    *(words for _what, words, _choices in _CHOICES),
+    tr("Placed"),
+)
 
 
 class TowersSheet(ClassSheet):
@@ -32,15 +40,17 @@ class TowersSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 66, 78, 84, 84, 84, 78, 84, 78, 96, 104, 66)
-        super().__init__("Towers", COLUMNS, widths, session, parent)
+        super().__init__(tr("Towers"), COLUMNS, widths, session, parent)
         self.resize(1090, 360)
         self.add.hide()
         self.remove.hide()
         session.replaced.connect(self.reject)
         unit = session.plan.spec.unit or "units"
         self._lay_out(
-            f"Range in {unit} from the middle of the structure, between the least and the greatest. Splash hits all around who is "
-            "hit; slowing is the share of its speed that it loses, for so many seconds."
+            tr(
+                "Range in {unit} from the middle of the structure, between the least and the greatest. Splash hits all around who is hit; slowing is the share of its speed that it loses, for so many seconds.",
+                unit=unit,
+            )
         )
 
     def _fill(self) -> None:
@@ -52,7 +62,7 @@ class TowersSheet(ClassSheet):
         tower = kind.tower
         on = QCheckBox()
         on.setChecked(tower is not None)
-        on.setAccessibleName(f"{kind.name} is a tower")
+        on.setAccessibleName(tr("{kind} is a tower", kind=kind.name))
         on.clicked.connect(lambda wanted: self._set(kind.key, self._new() if wanted else None))
         self.table.setCellWidget(at, 1, on)
         for column in range(2, len(COLUMNS) - 1):
@@ -62,16 +72,16 @@ class TowersSheet(ClassSheet):
             return
         for column, (what, words, low, high) in enumerate(_NUMBERS, 2):
             box = WorldBox(getattr(tower, what), low, high)
-            box.setAccessibleName(f"{words} of {kind.name}")
+            box.setAccessibleName(tr("{words} of {kind}", words=words, kind=kind.name))
             box.editingFinished.connect(
                 lambda what=what, box=box: self._change(kind.key, **{what: box.value()})
             )
             self.table.setCellWidget(at, column, box)
-        for column, (what, choices) in enumerate((("hits", Hits), ("takes", Takes)), 9):
+        for column, (what, words, choices) in enumerate(_CHOICES, 9):
             choice = QComboBox()
-            choice.addItems([item.value for item in choices])
-            choice.setCurrentText(getattr(tower, what).value)
-            choice.setAccessibleName(f"{kind.name} {what}")
+            choice.addItems([tr(item.value) for item in choices])
+            choice.setCurrentIndex(list(choices).index(getattr(tower, what)))
+            choice.setAccessibleName(tr("{words} of {kind}", words=words, kind=kind.name))
             choice.activated.connect(
                 lambda k, what=what, choices=choices: self._change(
                     kind.key, **{what: list(choices)[k]}
@@ -92,7 +102,7 @@ class TowersSheet(ClassSheet):
         try:
             self._set(key, replace(tower, **changes))  # type: ignore[arg-type]
         except BadKind as err:
-            self.problem.setText(str(err))
+            self.problem.setText(tr(err))
 
     def _set(self, key: str, tower: Tower | None) -> None:
         plan = self._session.plan

@@ -8,22 +8,23 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.wave_plan import Group, Wave
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 
 COLUMNS = (
-    "Wave",
-    "Begins, s",
-    "Entry",
-    "Attacker",
-    "How many",
-    "Every, s",
-    "After, s",
-    "Spread, s",
-    "Health",
+    tr("Wave"),
+    tr("Begins, s"),
+    tr("Entry"),
+    tr("Attacker"),
+    tr("How many"),
+    tr("Every, s"),
+    tr("After, s"),
+    tr("Spread, s"),
+    tr("Health"),
 )
-_TIMES = ("every", "after", "spread")
+_TIMES = {"every": tr("Every"), "after": tr("After"), "spread": tr("Spread")}
 # A row: which wave, and which of its groups; none for a wave without any.
 Row = tuple[int, int | None]
 
@@ -33,18 +34,20 @@ class WavesSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 88, 130, 150, 88, 84, 84, 88, 90)
-        super().__init__("Waves", COLUMNS, widths, session, parent)
+        super().__init__(tr("Waves"), COLUMNS, widths, session, parent)
         self.resize(1030, 380)
-        self.add.setText("Add a wave")
+        self.add.setText(tr("Add a wave"))
         self.add.clicked.connect(self._add_wave)
-        self.group = QPushButton("Add a group to it")
+        self.group = QPushButton(tr("Add a group to it"))
         self.group.clicked.connect(self._add_group)
-        self.remove.setText("Remove the group")
+        self.remove.setText(tr("Remove the group"))
         self.remove.clicked.connect(self._remove)
         session.replaced.connect(self.reject)
         self._lay_out(
-            "A wave begins so many seconds after the run; each of its groups comes from an entry, one attacker every so many "
-            "seconds, the first after so many, each perhaps a little later by chance (spread).",
+            tr(
+                "A wave begins so many seconds after the run; each of its groups comes from an entry, one attacker every so many "
+                "seconds, the first after so many, each perhaps a little later by chance (spread)."
+            ),
             beside=(self.group,),
         )
 
@@ -73,7 +76,7 @@ class WavesSheet(ClassSheet):
         name.editingFinished.connect(lambda: self._change_wave(nth, name=name.text().strip()))
         begins = WorldBox(wave.begins, 0, 1e6)
         begins.editingFinished.connect(lambda: self._change_wave(nth, begins=begins.value()))
-        widgets += [(name, "Name of"), (begins, "Begin of")]
+        widgets += [(name, tr("Name of")), (begins, tr("Begin of"))]
         if k not in (0, None):
             name.setEnabled(False)
             begins.setEnabled(False)
@@ -96,13 +99,13 @@ class WavesSheet(ClassSheet):
         kind.activated.connect(lambda _k: self._change(nth, k, kind=kind.currentData()))
         count = whole_box(group.count, 1, 100_000, "")
         count.editingFinished.connect(lambda: self._change(nth, k, count=count.value()))
-        widgets += [(entry, "Entry of"), (kind, "Attacker of"), (count, "How many of")]
-        for what in _TIMES:
+        widgets += [(entry, tr("Entry of")), (kind, tr("Attacker of")), (count, tr("How many of"))]
+        for what, words in _TIMES.items():
             box = WorldBox(getattr(group, what), 0, 1e6)
             box.editingFinished.connect(
                 lambda what=what, box=box: self._change(nth, k, **{what: box.value()})
             )
-            widgets.append((box, f"{what.capitalize()} of"))
+            widgets.append((box, tr("{what} of", what=words)))
         self._put_row(at, called, widgets)
         attacker_kind = plan.kind(group.kind)
         self._put_count(at, round(attacker_kind.health * group.count) if attacker_kind else 0)
@@ -116,7 +119,7 @@ class WavesSheet(ClassSheet):
         waves = list(self._waves)
         waves[nth] = replace(waves[nth], **changes)  # type: ignore[arg-type]
         if waves[nth] != self._waves[nth]:
-            self._do_waves(waves, f"Changed wave {nth + 1}")
+            self._do_waves(waves, tr("Changed wave {nth}", nth=nth + 1))
 
     def _change(self, nth: int, k: int, **changes: object) -> None:
         if self._filling or nth >= len(self._waves) or k >= len(self._waves[nth].groups):
@@ -134,11 +137,13 @@ class WavesSheet(ClassSheet):
     def _add_wave(self) -> None:
         waves, group = list(self._waves), self._new_group()
         begins = waves[-1].begins + 30.0 if waves else 5.0
-        waves.append(Wave(f"Wave {len(waves) + 1}", begins, (group,) if group else ()))
-        self._do_waves(waves, f"Added wave {len(waves)}")
+        waves.append(
+            Wave(tr("Wave {count}", count=len(waves) + 1), begins, (group,) if group else ())
+        )
+        self._do_waves(waves, tr("Added wave {count}", count=len(waves)))
         if group is None and not self.problem.text():
             self.problem.setText(
-                "It is empty: set an entry, and add a kind of attacker, then add a group to it"
+                tr("It is empty: set an entry, and add a kind of attacker, then add a group to it")
             )
         self._name_last()
 
@@ -148,7 +153,7 @@ class WavesSheet(ClassSheet):
             return
         waves, nth = list(self._waves), rows[min(self.code, len(rows) - 1)][0]
         waves[nth] = replace(waves[nth], groups=(*waves[nth].groups, group))
-        self._do_waves(waves, f"One more group for wave {nth + 1}")
+        self._do_waves(waves, tr("One more group for wave {nth}", nth=nth + 1))
 
     def _remove(self) -> None:
         rows = self._rows()
@@ -161,4 +166,9 @@ class WavesSheet(ClassSheet):
             waves[nth] = replace(waves[nth], groups=tuple(groups))
         else:
             del waves[nth]
-        self._do_waves(waves, f"Removed {'a group of wave' if groups else 'wave'} {nth + 1}")
+        self._do_waves(
+            waves,
+            tr("Removed a group of wave {nth}", nth=nth + 1)
+            if groups
+            else tr("Removed wave {nth}", nth=nth + 1),
+        )

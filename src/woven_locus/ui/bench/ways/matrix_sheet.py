@@ -29,6 +29,7 @@ from woven_locus.files.atomic import write_bytes
 from woven_locus.files.way_tables import matrix_csv
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.jobs.pool import Job
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.parts.widgets import muted
 from woven_locus.ui.theme import em, number_font, row_height
@@ -78,7 +79,7 @@ class MatrixSheet(QDialog):
     def __init__(self, desk: Desk, parent: QWidget | None) -> None:
         super().__init__(parent)
         session = desk.session
-        self.setWindowTitle("Costs between structures")
+        self.setWindowTitle(tr("Costs between structures"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(760, 480)
         self._routes, self._session = desk.routes, session
@@ -90,13 +91,15 @@ class MatrixSheet(QDialog):
         )
         self.numbers = tuple(sorted(chosen))[:MOST_STRUCTURES]
         self.words = muted(
-            "The cheapest cost by road from the structure of the row to that of the column; a dash where "
-            "there is no way."
+            tr(
+                "The cheapest cost by road from the structure of the row to that of the column; a dash where "
+                "there is no way."
+            )
         )
         self.model = MatrixModel()
         self.table = QTableView()
         self.table.setModel(self.model)
-        self.table.setAccessibleName("Costs between structures")
+        self.table.setAccessibleName(tr("Costs between structures"))
         self.table.setFont(number_font(9))
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         for header in (self.table.horizontalHeader(), self.table.verticalHeader()):
@@ -105,11 +108,11 @@ class MatrixSheet(QDialog):
         self.table.horizontalHeader().setDefaultSectionSize(em(64))  # type: ignore[union-attr]
         self.table.verticalHeader().setDefaultSectionSize(row_height(number_font(9), 6, 22))  # type: ignore[union-attr]
         self.bar = QProgressBar()
-        self.bar.setAccessibleName("Progress of the costs")
-        self.stop = QPushButton("Stop")
-        self.out = QPushButton("Export as CSV…")
+        self.bar.setAccessibleName(tr("Progress of the costs"))
+        self.stop = QPushButton(tr("Stop"))
+        self.out = QPushButton(tr("Export as CSV…"))
         self.out.setEnabled(False)
-        shut = QPushButton("Close")
+        shut = QPushButton(tr("Close"))
         shut.setDefault(True)
         self.stop.clicked.connect(self._stop)
         self.out.clicked.connect(self._take_out)
@@ -131,7 +134,7 @@ class MatrixSheet(QDialog):
     def _begin(self) -> None:
         session, numbers = self._session, self.numbers
         if not session.plan.network.has_graph:
-            self.words.setText("The fast search is not ready yet; open this again in a moment.")
+            self.words.setText(tr("The fast search is not ready yet; open this again in a moment."))
             self._ended()
             return
 
@@ -144,11 +147,13 @@ class MatrixSheet(QDialog):
 
         def dropped() -> None:
             if not sip.isdeleted(self):
-                self.words.setText("Dropped, since the plan changed meanwhile; open this again.")
+                self.words.setText(
+                    tr("Dropped, since the plan changed meanwhile; open this again.")
+                )
                 self._ended()
 
         self._job = session.asking.ask(
-            f"Costs between {len(numbers):,} structures",
+            tr("Costs between {count:,} structures", count=len(numbers)),
             lambda plan, control: route_matrix(plan, numbers, control, control.tell),
             done,
             at_once=False,
@@ -171,7 +176,7 @@ class MatrixSheet(QDialog):
     def _stopped(self) -> None:
         """Here, or by the window's own Stop."""
         if not sip.isdeleted(self):
-            self.words.setText("Stopped.")
+            self.words.setText(tr("Stopped."))
             self._ended()
 
     def _ended(self) -> None:
@@ -189,13 +194,13 @@ class MatrixSheet(QDialog):
 
     def _take_out(self) -> None:
         chosen = self.choose_out(
-            "Costs as CSV", file_name(f"{self._session.plan.name} costs", ".csv")
+            tr("Costs as CSV"), file_name(tr("{plan} costs", plan=self._session.plan.name), ".csv")
         )
         if not chosen or self.model.matrix is None:
             return
         try:
             write_bytes(Path(chosen), matrix_csv(self.model.matrix).encode())
         except WovenError as err:
-            self.words.setText(str(err))
+            self.words.setText(tr(err))
             return
-        self.words.setText(f"Wrote {chosen}")
+        self.words.setText(tr("Wrote {chosen}", chosen=chosen))

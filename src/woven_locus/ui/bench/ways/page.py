@@ -16,19 +16,20 @@ from woven_locus.ui.bench.ways.tool_settings import (
     SignSettings,
 )
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.widgets import Page, heading, muted, rule
 from woven_locus.ui.session.stages import WayTool
 from woven_locus.ui.theme import Theme
 
 # Icon, key, what it does.
 TOOLS = {
-    WayTool.ROAD: ("road", "Shift+D", "Draw a road from its start to its end"),
-    WayTool.BARRIER: ("barrier", "Shift+B", "Draw a barrier from its start to its end"),
-    WayTool.ERASE: ("erase", "Shift+E", "Erase roads and barriers"),
-    WayTool.PUSH: ("push", "Shift+P", "Push a straight piece aside"),
-    WayTool.SIGN: ("sign", "Shift+S", "Make roads one way, close or open them"),
-    WayTool.ROUTE: ("route", "Shift+F", "Find a route: click its start, then its goal"),
-    WayTool.SELECT: ("select", "Shift+A", "Select and move structures"),
+    WayTool.ROAD: ("road", "Shift+D", tr("Draw a road from its start to its end")),
+    WayTool.BARRIER: ("barrier", "Shift+B", tr("Draw a barrier from its start to its end")),
+    WayTool.ERASE: ("erase", "Shift+E", tr("Erase roads and barriers")),
+    WayTool.PUSH: ("push", "Shift+P", tr("Push a straight piece aside")),
+    WayTool.SIGN: ("sign", "Shift+S", tr("Make roads one way, close or open them")),
+    WayTool.ROUTE: ("route", "Shift+F", tr("Find a route: click its start, then its goal")),
+    WayTool.SELECT: ("select", "Shift+A", tr("Select and move structures")),
 }
 
 
@@ -37,7 +38,7 @@ class WaysPage(Page):
         super().__init__("bench")
         self._desk, session = desk, desk.session
         self._session, self._theme = session, theme
-        self.column.addWidget(heading("Tool"))
+        self.column.addWidget(heading(tr("Tool")))
         self.tool_buttons = ToolButtons(TOOLS, theme, self._take)
         self.tools = self.tool_buttons.buttons
         self.column.addWidget(self.tool_buttons)
@@ -57,17 +58,17 @@ class WaysPage(Page):
         self.line.classes.clicked.connect(self.edit_classes)
         self.line.lay.clicked.connect(self.lay)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Over the map"))
+        self.column.addWidget(heading(tr("Over the map")))
         self.study = StudyPanel(desk, theme)
         self.column.addWidget(self.study)
         self.column.addWidget(rule())
-        self.column.addWidget(heading("Joined by road"))
+        self.column.addWidget(heading(tr("Joined by road")))
         self.links = muted()
         self.column.addWidget(self.links)
-        self.show_cut_off = QPushButton("Show the next one cut off")
+        self.show_cut_off = QPushButton(tr("Show the next one cut off"))
         self.show_cut_off.clicked.connect(self._next_cut_off)
         self.column.addWidget(self.show_cut_off)
-        self.matrix = QPushButton("Costs between structures…")
+        self.matrix = QPushButton(tr("Costs between structures…"))
         self.matrix.clicked.connect(self.show_matrix)
         self.column.addWidget(self.matrix)
         self.column.addStretch(1)
@@ -99,7 +100,7 @@ class WaysPage(Page):
         """Lay the line that waits."""
         lay = getattr(self._desk.tools.current, "lay", None)
         if lay is None or not lay():
-            self._session.say("No line waits to be laid", "no")
+            self._session.say(tr("No line waits to be laid"), "no")
 
     def _show_links(self) -> None:
         if not self.isVisible():
@@ -108,11 +109,20 @@ class WaysPage(Page):
         count = len(self._session.plan.register)
         joined = count - links.cut_off_count
         groups = links.group_count
-        text = f"{joined} of {count} structures, in {groups} group{'s' * (groups != 1)}."
+        text = tr(
+            "{joined} of {count} structures, in {groups}.",
+            joined=joined,
+            count=count,
+            groups=counted(groups, "{n} group", "{n} groups"),
+        )
         if links.cut_off:
             names = ", ".join(f"S{n}" for n in links.cut_off[:12])
-            more = f" and {len(links.cut_off) - 12} more" if len(links.cut_off) > 12 else ""
-            text += f"\nCut off: {names}{more}."
+            more = (
+                tr(" and {count} more", count=len(links.cut_off) - 12)
+                if len(links.cut_off) > 12
+                else ""
+            )
+            text += tr("\nCut off: {names}{more}.", names=names, more=more)
         self.links.setText(text)
         self.show_cut_off.setEnabled(bool(links.cut_off))
 

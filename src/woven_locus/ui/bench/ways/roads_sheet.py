@@ -11,17 +11,18 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.edits import road_classes
 from woven_locus.core.ways.roads import MOST_LANES, RoadClass
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
-COLUMNS = ("Name", "Speed", "Move cost", "Lanes", "Dye", "Cells")
+COLUMNS = (tr("Name"), tr("Speed"), tr("Move cost"), tr("Lanes"), tr("Dye"), tr("Cells"))
 
 
 class RoadsSheet(ClassSheet):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None) -> None:
-        super().__init__("Road classes", COLUMNS, (180, 90, 90, 70, 100, 80), session, parent)
+        super().__init__(tr("Road classes"), COLUMNS, (180, 90, 90, 70, 100, 80), session, parent)
         self.resize(640, 320)
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(
@@ -29,8 +30,10 @@ class RoadsSheet(ClassSheet):
         )
         unit = session.plan.spec.unit or "units"
         self._lay_out(
-            f"Speed is in {unit} a second, for travel times and agents; routes go by move cost. "
-            "Each change is one step of the history."
+            tr(
+                "Speed is in {unit} a second, for travel times and agents; routes go by move cost. Each change is one step of the history.",
+                unit=unit,
+            )
         )
 
     def _fill(self) -> None:
@@ -48,11 +51,11 @@ class RoadsSheet(ClassSheet):
         lanes.editingFinished.connect(lambda: self._change(code, lanes=lanes.value()))
         dye = self._dye_button(item.dye, lambda chosen: self._change(code, dye=chosen))
         widgets: list[tuple[QWidget, str]] = [
-            (name, "Name of"),
-            (speed, "Speed on"),
-            (cost, "Move cost of"),
-            (lanes, "Lanes of"),
-            (dye, "Dye of"),
+            (name, tr("Name of")),
+            (speed, tr("Speed on")),
+            (cost, tr("Move cost of")),
+            (lanes, tr("Lanes of")),
+            (dye, tr("Dye of")),
         ]
         self._put_row(code, item.name, widgets)
         self._put_count(code, count)
@@ -66,5 +69,5 @@ class RoadsSheet(ClassSheet):
 
     def _add(self) -> None:
         plan = self._session.plan
-        self._do(lambda: road_classes.add_class(plan, plan.road_table[self.code], "New road"))
+        self._do(lambda: road_classes.add_class(plan, plan.road_table[self.code], tr("New road")))
         self._name_last()

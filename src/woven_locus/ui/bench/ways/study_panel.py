@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.widgets import muted, quietly, world_box
 from woven_locus.ui.session.stages import Trips, WaysOverlay
@@ -50,22 +51,22 @@ class StudyPanel(QWidget):
         self._desk, session = desk, desk.session
         self._session = session
         self.shown = QComboBox()
-        self.shown.setAccessibleName("What lies over the map")
+        self.shown.setAccessibleName(tr("What lies over the map"))
         for shown in WaysOverlay:
-            self.shown.addItem(shown.value, shown)
-        self.band = world_box(30, 0.01, 1e6, "Seconds of a band of travel time")
+            self.shown.addItem(tr(shown.value), shown)
+        self.band = world_box(30, 0.01, 1e6, tr("Seconds of a band of travel time"))
         self.band.setSuffix(" s")
         self.form = QFormLayout()
-        self.form.addRow("Show", self.shown)
-        self.form.addRow("A band", self.band)
+        self.form.addRow(tr("Show"), self.shown)
+        self.form.addRow(tr("A band"), self.band)
         self.trips = QComboBox()
-        self.trips.setAccessibleName("Whose trips make the load")
+        self.trips.setAccessibleName(tr("Whose trips make the load"))
         for trips in Trips:
-            self.trips.addItem(trips.value, trips)
+            self.trips.addItem(tr(trips.value), trips)
         self.form.addRow(self.trips)
         self.ramp = Ramp(theme)
         self.words = muted()
-        self.again = QPushButton("Work it out again")
+        self.again = QPushButton(tr("Work it out again"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(self.form)
@@ -100,28 +101,37 @@ class StudyPanel(QWidget):
         self.ramp.setVisible(scaled)
         text = ""
         if study.working:
-            text = "Being worked out …"
+            text = tr("Being worked out …")
         elif study.stale:
-            text = "The plan has changed since."
+            text = tr("The plan has changed since.")
         elif study.why:
             text = study.why
         elif ways.shown is WaysOverlay.TIME and session.selection.front:
             name = session.plan.title_of(session.selection.front)
-            text = f"Seconds from {name} ({self._desk.routes.manner.words})."
+            text = tr(
+                "Seconds from {name} ({words}).", name=name, words=self._desk.routes.manner.words
+            )
             self.ramp.words = [f"{ways.band * (k + 1):g}" for k in range(BANDS)]
         elif ways.shown is WaysOverlay.LOAD and study.load is not None:
             load = study.load
-            text = f"{load.trips:g} trips, at most {load.most:g} over one cell"
-            text += f"; {load.lost:g} find no way." if load.lost else "."
+            text = tr(
+                "{trips:g} trips, at most {most:g} over one cell", trips=load.trips, most=load.most
+            )
+            text += tr("; {lost:g} find no way.", lost=load.lost) if load.lost else "."
             tops = [(load.most + 1) ** ((k + 1) / BANDS) - 1 for k in range(BANDS)]
             self.ramp.words = [f"{top:.0f}" for top in tops]
         elif ways.shown is WaysOverlay.WEAK and study.weak is not None:
             count = len(study.weak)
-            text = "The loss of no piece of road cuts a structure off."
+            text = tr("The loss of no piece of road cuts a structure off.")
             if count:
-                text = f"{count} piece{'s' * (count != 1)} of road; each number says how many structures its loss cuts off."
+                text = tr(
+                    "{pieces} of road; each number says how many structures its loss cuts off.",
+                    pieces=counted(count, "{n} piece", "{n} pieces"),
+                )
         elif ways.shown is WaysOverlay.GROUPS:
-            text = "Each connected piece of road has a dye and, near by, a letter at its joints."
+            text = tr(
+                "Each connected piece of road has a dye and, near by, a letter at its joints."
+            )
         self.ramp.update()
         self.words.setText(text)
         self.words.setVisible(bool(text))

@@ -21,6 +21,7 @@ from woven_locus.core.routing.room import LARGEST_AGENT
 from woven_locus.core.strokes.ways import Course
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.number_boxes import NumberBox
 from woven_locus.ui.parts.widgets import muted, quietly, whole_box
 from woven_locus.ui.session.session import Session
@@ -29,10 +30,10 @@ from woven_locus.ui.session.stages import WayTool
 FARTHEST_REACH = 8
 # (field of `Weights`, words, most, step)
 _WEIGHTS = (
-    ("terrain", "Terrain", 9.0, 0.25),
-    ("slope", "Slope", 20.0, 0.5),
-    ("turns", "Turns", 20.0, 0.25),
-    ("reuse", "Reuse of road", 1.0, 0.05),
+    ("terrain", tr("Terrain"), 9.0, 0.25),
+    ("slope", tr("Slope"), 20.0, 0.5),
+    ("turns", tr("Turns"), 20.0, 0.25),
+    ("reuse", tr("Reuse of road"), 1.0, 0.05),
 )
 
 
@@ -44,32 +45,32 @@ class LineSettings(QWidget):
         self._desk, session = desk, desk.session
         self._session = session
         self.course = QComboBox()
-        self.course.setAccessibleName("Course of the line")
+        self.course.setAccessibleName(tr("Course of the line"))
         for course in Course:
-            self.course.addItem(course.value, course)
+            self.course.addItem(tr(course.value), course)
         self.kind = QComboBox()
-        self.kind.setAccessibleName("Road class")
-        self.classes = QPushButton("Road classes…")
-        self.rows_first = QCheckBox("Along the column first")
-        self.reach = whole_box(1, 0, FARTHEST_REACH, "Cells within which ends snap")
-        self.reach.setSpecialValueText("not at all")
-        self.reach.setPrefix("within ")
+        self.kind.setAccessibleName(tr("Road class"))
+        self.classes = QPushButton(tr("Road classes…"))
+        self.rows_first = QCheckBox(tr("Along the column first"))
+        self.reach = whole_box(1, 0, FARTHEST_REACH, tr("Cells within which ends snap"))
+        self.reach.setSpecialValueText(tr("not at all"))
+        self.reach.setPrefix(tr("within "))
         self.weights: dict[str, QDoubleSpinBox] = {}
         self.form = QFormLayout()
-        self.form.addRow("Class", self.kind)
-        self.form.addRow("Course", self.course)
+        self.form.addRow(tr("Class"), self.kind)
+        self.form.addRow(tr("Course"), self.course)
         self.form.addRow("", self.rows_first)
         for name, words, most, step in _WEIGHTS:
             box = NumberBox(0, 0, most, 2)
             box.setSingleStep(step)
-            box.setAccessibleName(f"Weight of {words.lower()} for a laid line")
+            box.setAccessibleName(tr("Weight of {words} for a laid line", words=inside(words)))
             box.valueChanged.connect(lambda value, name=name: self._weigh(name, value))
             self.form.addRow(words, box)
             self.weights[name] = box
-        self.form.addRow("Ends snap", self.reach)
+        self.form.addRow(tr("Ends snap"), self.reach)
         self.form.addRow("", self.classes)
-        self.lay = QPushButton("Lay it")
-        self.lay.setToolTip("Lay the line that waits (Ctrl+Enter)")
+        self.lay = QPushButton(tr("Lay it"))
+        self.lay.setToolTip(tr("Lay the line that waits (Ctrl+Enter)"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(self.form)
@@ -125,7 +126,7 @@ class EraseSettings(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.block = QCheckBox("A rectangle at a time")
+        self.block = QCheckBox(tr("A rectangle at a time"))
         self.block.toggled.connect(lambda on: session.choices.set_ways(block=on))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -138,12 +139,12 @@ class SignSettings(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.sign = QComboBox()
-        self.sign.setAccessibleName("What the sign tool does")
+        self.sign.setAccessibleName(tr("What the sign tool does"))
         for sign, words in (
-            (Sign.NORTH, "One way, along the drag"),
-            (Sign.CLOSED, "Closed"),
-            (Sign.CROSSING, "Crossing for people"),
-            (Sign.NONE, "Open both ways"),
+            (Sign.NORTH, tr("One way, along the drag")),
+            (Sign.CLOSED, tr("Closed")),
+            (Sign.CROSSING, tr("Crossing for people")),
+            (Sign.NONE, tr("Open both ways")),
         ):
             self.sign.addItem(words, sign)
         self.sign.currentIndexChanged.connect(
@@ -162,7 +163,9 @@ class PushSettings(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(
-            muted("Shift+X splits the road at the pointer, Shift+J joins it to the nearest piece.")
+            muted(
+                tr("Shift+X splits the road at the pointer, Shift+J joins it to the nearest piece.")
+            )
         )
 
 
@@ -175,23 +178,23 @@ class RouteSettings(QWidget):
         self._session = session
         self.over = QComboBox()
         for over, words in (
-            (Over.ROADS, "Roads"),
-            (Over.GROUND, "Ground and roads"),
-            (Over.PREFERRED, "Ground, roads preferred"),
+            (Over.ROADS, tr("Roads")),
+            (Over.GROUND, tr("Ground and roads")),
+            (Over.PREFERRED, tr("Ground, roads preferred")),
         ):
             self.over.addItem(words, over)
-        self.over.setAccessibleName("Route over")
+        self.over.setAccessibleName(tr("Route over"))
         self.moves = QComboBox()
-        for moves, words in ((4, "4: edge to edge"), (8, "8: diagonals too")):
+        for moves, words in ((4, tr("4: edge to edge")), (8, tr("8: diagonals too"))):
             self.moves.addItem(words, moves)
-        self.moves.setAccessibleName("Moves")
-        self.agent_size = whole_box(1, 1, LARGEST_AGENT, "Cells that the agent is wide")
-        self.agent_size.setSuffix(" wide")
+        self.moves.setAccessibleName(tr("Moves"))
+        self.agent_size = whole_box(1, 1, LARGEST_AGENT, tr("Cells that the agent is wide"))
+        self.agent_size.setSuffix(tr(" wide"))
         form = QFormLayout(self)
         form.setContentsMargins(0, 0, 0, 0)
-        form.addRow("Over", self.over)
-        form.addRow("Moves", self.moves)
-        form.addRow("Agent", self.agent_size)
+        form.addRow(tr("Over"), self.over)
+        form.addRow(tr("Moves"), self.moves)
+        form.addRow(tr("Agent"), self.agent_size)
         self.over.currentIndexChanged.connect(self._choose)
         self.moves.currentIndexChanged.connect(self._choose)
         self.agent_size.valueChanged.connect(self._choose)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPen
 
+from woven_locus.ui.language import tr
 from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.theme import colour
 
@@ -43,7 +44,7 @@ def which(canvas: Canvas) -> None:
     if path is None:
         return
     painter, palette = canvas.painter, canvas.palette
-    words = f"As in {path.name}; press anywhere to go back"
+    words = tr("As in {path}; press anywhere to go back", path=path.name)
     room = painter.fontMetrics().boundingRect(words).adjusted(-10, -5, 10, 5)
     room.moveTop(8)
     room.moveLeft(max(8, (round(canvas.camera.width) - room.width()) // 2))

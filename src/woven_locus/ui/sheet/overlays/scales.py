@@ -12,6 +12,7 @@ from woven_locus.core.grid.snapping import number
 from woven_locus.core.render import Palette
 from woven_locus.core.render.scale import stride
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.session.session import Session
@@ -158,7 +159,7 @@ def _corner(painter: QPainter, camera: Camera, palette: Palette) -> None:
     painter.fillRect(0, 0, margin, high, colour(palette.raised))
     painter.setFont(number_font(7))
     painter.setPen(colour(palette.ink))
-    painter.drawText(QRectF(0, 2, margin - 4, line + 1), Qt.AlignmentFlag.AlignRight, "cell")
+    painter.drawText(QRectF(0, 2, margin - 4, line + 1), Qt.AlignmentFlag.AlignRight, tr("cell"))
     painter.setPen(colour(palette.muted))
     painter.drawText(
         QRectF(0, line + 3, margin - 4, line + 1),

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.stretch import fundamental, model_curve
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart, curve_looks
 from woven_locus.ui.parts.widgets import Elided
 from woven_locus.ui.theme import Theme, colour
@@ -53,19 +54,19 @@ class TimesChart(RunChart):
     """How many vehicles took how long, beside what an empty road takes."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__(desk, theme, "Trip times")
+        super().__init__(desk, theme, tr("Trip times"))
 
     def _draw(self) -> None:
         run, plot, palette = self._desk.traffic.run, self.chart.plot, self._theme.palette
         if run is None or not len(run.arrivals):
-            self.words.setText("Nobody has arrived yet.")
+            self.words.setText(tr("Nobody has arrived yet."))
             return
         took = np.array(run.arrivals.took)
         free = took - np.array(run.arrivals.delay)
         top = float(max(took.max(), free.max())) * 1.0001
         edges = np.linspace(0.0, top, 31)
-        plot.setLabel("bottom", "seconds")
-        plot.setLabel("left", "vehicles")
+        plot.setLabel("bottom", tr("seconds"))
+        plot.setLabel("left", tr("vehicles"))
         for values, dye, dashes, fill in (
             (free, palette.woad, (4, 3), 0),
             (took, palette.madder, (), 60),
@@ -80,7 +81,12 @@ class TimesChart(RunChart):
                 brush=colour(dye, fill) if fill else None,
             )
         self.words.setText(
-            f"{len(took):,} arrived: mean {took.mean():.1f} s, on an empty road (dashed) {free.mean():.1f} s"
+            tr(
+                "{count:,} arrived: mean {mean:.1f} s, on an empty road (dashed) {mean2:.1f} s",
+                count=len(took),
+                mean=took.mean(),
+                mean2=free.mean(),
+            )
         )
 
 
@@ -88,19 +94,19 @@ class MomentsChart(RunChart):
     """The road over time: who is under way, who stands, who is held back, who has arrived."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__(desk, theme, "The road over time")
+        super().__init__(desk, theme, tr("The road over time"))
 
     def _draw(self) -> None:
         run, plot = self._desk.traffic.run, self.chart.plot
         moments = run.record.moments() if run is not None else []
         if run is None or not moments:
-            self.words.setText("Let traffic run: the road over time shows here.")
+            self.words.setText(tr("Let traffic run: the road over time shows here."))
             return
         rows = np.array(moments)
         arrived = np.searchsorted(np.array(run.arrivals.at), rows[:, 0], side="right")
-        plot.setLabel("bottom", "seconds")
-        plot.setLabel("left", "vehicles")
-        names = ("under way", "standing", "held back", "arrived")
+        plot.setLabel("bottom", tr("seconds"))
+        plot.setLabel("left", tr("vehicles"))
+        names = (tr("under way"), tr("standing"), tr("held back"), tr("arrived"))
         looks = curve_looks(self._theme.palette)
         for (dye, dashes), values in zip(
             looks, (rows[:, 1], rows[:, 3], rows[:, 2], arrived), strict=False
@@ -115,8 +121,8 @@ class StretchChart(RunChart):
 
     def __init__(self, desk: Desk, theme: Theme, name: str) -> None:
         super().__init__(desk, theme, name)
-        self.again = QPushButton("Look at a stretch")
-        self.again.setToolTip("The way of the vehicle clicked, or of the current route")
+        self.again = QPushButton(tr("Look at a stretch"))
+        self.again.setToolTip(tr("The way of the vehicle clicked, or of the current route"))
         self.again.clicked.connect(desk.stretch.ask)
         self.head.addWidget(self.again)
         desk.stretch.changed.connect(self._found)
@@ -134,11 +140,13 @@ class StretchChart(RunChart):
         if keeper.seen is not None and len(keeper.seen.seconds):
             return False
         self.words.setText(
-            "The run is done once more, to see it …"
+            tr("The run is done once more, to see it …")
             if keeper.working
-            else "Nobody drove there so far."
+            else tr("Nobody drove there so far.")
             if keeper.seen is not None
-            else "Click a vehicle, or choose a route in Trips; then look at its stretch of road."
+            else tr(
+                "Click a vehicle, or choose a route in Trips; then look at its stretch of road."
+            )
         )
         return True
 
@@ -147,7 +155,7 @@ class SpaceChart(StretchChart):
     """A time-space diagram: each vehicle a line, whose slope is its speed; flat where it stands."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__(desk, theme, "Time and space")
+        super().__init__(desk, theme, tr("Time and space"))
 
     def _draw(self) -> None:
         if self._waits():
@@ -155,8 +163,8 @@ class SpaceChart(StretchChart):
         keeper, plot, palette = self._desk.stretch, self.chart.plot, self._theme.palette
         assert keeper.seen is not None
         unit = self._desk.session.plan.spec.unit
-        plot.setLabel("bottom", "seconds")
-        plot.setLabel("left", f"{escape(unit)} along it")
+        plot.setLabel("bottom", tr("seconds"))
+        plot.setLabel("left", tr("{escape} along it", escape=escape(unit)))
         lines = keeper.seen.lines()
         for at in keeper.crossings:
             plot.addLine(y=at, pen=self.chart.pen(palette.weld, 1, (3, 3)))
@@ -168,7 +176,13 @@ class SpaceChart(StretchChart):
             if number == self._desk.traffic.chosen:
                 plot.plot(seconds, along, pen=self.chart.pen(palette.madder, 2.6))
                 break
-        words = f"{len(lines):,} drives along {keeper.of}, {keeper.seen.length:.0f} {unit}; dashed: junctions"
+        words = tr(
+            "{count:,} drives along {of}, {length:.0f} {unit}; dashed: junctions",
+            count=len(lines),
+            of=keeper.of,
+            length=keeper.seen.length,
+            unit=unit,
+        )
         self.words.setText(words)
 
 
@@ -176,7 +190,7 @@ class FlowChart(StretchChart):
     """The fundamental diagram: flow against density, with what the following model carries in equilibrium."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__(desk, theme, "Flow and density")
+        super().__init__(desk, theme, tr("Flow and density"))
 
     def _draw(self) -> None:
         if self._waits():
@@ -185,8 +199,8 @@ class FlowChart(StretchChart):
         assert keeper.seen is not None
         assert keeper.run is not None
         unit = escape(self._desk.session.plan.spec.unit)
-        plot.setLabel("bottom", f"density, vehicles in 100 {unit}")
-        plot.setLabel("left", "flow, a minute")
+        plot.setLabel("bottom", tr("density, vehicles in 100 {unit}", unit=unit))
+        plot.setLabel("left", tr("flow, a minute"))
         density, flow = fundamental(keeper.seen)
         plot.plot(
             density * 100,
@@ -203,5 +217,9 @@ class FlowChart(StretchChart):
             plot.plot(of * 100, carries * 60, pen=self.chart.pen(dye, 2, dashes))
         names = ", ".join(kind.name for kind in keeper.run.kinds)
         self.words.setText(
-            f"Dots: {keeper.of} in quarters, over 20 s each. Lines: what the model carries ({names})."
+            tr(
+                "Dots: {of} in quarters, over 20 s each. Lines: what the model carries ({names}).",
+                of=keeper.of,
+                names=names,
+            )
         )

@@ -15,6 +15,7 @@ from woven_locus.core.traffic.report import Baseline, baseline
 from woven_locus.core.traffic.stretch import fundamental
 from woven_locus.files import traffic_tables
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.paged_tab import PagedTab
 from woven_locus.ui.parts.widgets import Elided, muted
 from woven_locus.ui.theme import Theme
@@ -43,22 +44,22 @@ class TrafficTab(PagedTab):
         self.space, self.flow = SpaceChart(desk, theme), FlowChart(desk, theme)
         self.remedies = RemediesPage(desk)
         pages: dict[str, QWidget] = {
-            "Trips": self.trips,
-            "Trip times": self.times,
-            "Junctions": self.junctions,
-            "Over time": self.moments,
-            "Time and space": self.space,
-            "Flow and density": self.flow,
-            "What helps?": self.remedies,
+            tr("Trips"): self.trips,
+            tr("Trip times"): self.times,
+            tr("Junctions"): self.junctions,
+            tr("Over time"): self.moments,
+            tr("Time and space"): self.space,
+            tr("Flow and density"): self.flow,
+            tr("What helps?"): self.remedies,
         }
-        super().__init__(pages, "What of the run is shown")
+        super().__init__(pages, tr("What of the run is shown"))
         self.empty = muted(
-            "Traffic has not begun. Press Run on the bench: what comes of it shows here."
+            tr("Traffic has not begun. Press Run on the bench: what comes of it shows here.")
         )
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.compared = Elided()
-        self.keep = QPushButton("Baseline")
-        self.keep.setToolTip("Keep the figures of now, to compare later ones with")
+        self.keep = QPushButton(tr("Baseline"))
+        self.keep.setToolTip(tr("Keep the figures of now, to compare later ones with"))
         self.keep.clicked.connect(self.keep_baseline)
         self.out.clicked.connect(self._save)
         head = QHBoxLayout()
@@ -105,11 +106,17 @@ class TrafficTab(PagedTab):
         if before is None:
             return ""
         now, was = run.record.time_spent, before.time_spent
-        words = f"baseline of {before.seconds:.0f} s: "
+        words = tr("baseline of {seconds:.0f} s: ", seconds=before.seconds)
         if abs(run.seconds - before.seconds) > 0.5 * run.step:
-            return words + f"{was:,.0f} s spent; the same time comes at {before.seconds:.0f} s"
-        return (
-            words + f"{now - was:+,.0f} s spent, {run.arrived - before.counts.arrived:+,} arrived"
+            return words + tr(
+                "{was:,.0f} s spent; the same time comes at {seconds:.0f} s",
+                was=was,
+                seconds=before.seconds,
+            )
+        return words + tr(
+            "{now:+,.0f} s spent, {arrived:+,} arrived",
+            now=now - was,
+            arrived=run.arrived - before.counts.arrived,
         )
 
     def _save(self) -> None:
@@ -117,17 +124,19 @@ class TrafficTab(PagedTab):
         if run is None:
             return
         if page in (self.space, self.flow) and keeper.seen is None:
-            self._desk.session.say("Look at a stretch first: there is nothing to save yet", "no")
+            self._desk.session.say(
+                tr("Look at a stretch first: there is nothing to save yet"), "no"
+            )
         elif page is self.space and keeper.seen is not None:
-            self.save("time and space", traffic_tables.seen_table(keeper.seen))
+            self.save(tr("time and space"), traffic_tables.seen_table(keeper.seen))
         elif page is self.flow and keeper.seen is not None:
             text = traffic_tables.flow_table(*fundamental(keeper.seen))
-            self.save("flow and density", text)
+            self.save(tr("flow and density"), text)
         elif page is self.trips:
-            self.save("trips of a run", traffic_tables.trips_table(run))
+            self.save(tr("trips of a run"), traffic_tables.trips_table(run))
         elif page is self.junctions:
-            self.save("junctions of a run", traffic_tables.junctions_table(run))
+            self.save(tr("junctions of a run"), traffic_tables.junctions_table(run))
         elif page is self.times:
             self.save("arrivals", traffic_tables.arrivals_table(run))
         else:
-            self.save("road over time", traffic_tables.moments_table(run))
+            self.save(tr("road over time"), traffic_tables.moments_table(run))

@@ -12,25 +12,50 @@ from woven_locus.core.traffic.report import Baseline, junction_figures, trip_fig
 from woven_locus.core.vehicles import Trip, TripEnd
 from woven_locus.files.traffic_rows import end_text
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import mark, phrase, tr
 from woven_locus.ui.parts.figures_table import FiguresTable, Value, change, plain, tenths
 from woven_locus.ui.parts.widgets import muted
 
 TRIPS = (
-    *(("Trip", plain), ("Who", plain), ("Wanted", plain), ("Arrived", plain)),
-    *(("Mean, s", tenths), ("95 %, s", tenths), ("Delay, s", tenths)),
-    ("± delay", change),
+    *(
+        (mark("Trip"), plain),
+        (mark("Who"), plain),
+        (mark("Wanted"), plain),
+        (mark("Arrived"), plain),
+    ),
+    *((mark("Mean, s"), tenths), (mark("95 %, s"), tenths), (mark("Delay, s"), tenths)),
+    (mark("± delay"), change),
 )
 JUNCTIONS = (
-    *(("Junction", plain), ("Rule", plain), ("Passed", plain), ("Wait, s", tenths)),
-    *(("Delay, s", tenths), ("All delay, s", tenths), ("Queue", plain), ("± delay", change)),
+    *(
+        (mark("Junction"), plain),
+        (mark("Rule"), plain),
+        (mark("Passed"), plain),
+        (mark("Wait, s"), tenths),
+    ),
+    *(
+        (mark("Delay, s"), tenths),
+        (mark("All delay, s"), tenths),
+        (mark("Queue"), plain),
+        (mark("± delay"), change),
+    ),
 )
-_SHORT = {Rule.FIRST: "first come", Rule.LARGER: "larger road", Rule.SIGNALS: "signals"}
-REMEDIES = (("What", plain), ("Saves, s", change), ("Time of all, s", tenths), ("Arrived", plain))
+_SHORT = {
+    Rule.FIRST: phrase("first come"),
+    Rule.LARGER: phrase("larger road"),
+    Rule.SIGNALS: phrase("signals"),
+}
+REMEDIES = (
+    (mark("What"), plain),
+    (mark("Saves, s"), change),
+    (mark("Time of all, s"), tenths),
+    (mark("Arrived"), plain),
+)
 
 
 class TripsTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Trips of the run", TRIPS, (190, 104, 68, 68, 68, 68, 70, 68))
+        super().__init__(tr("Trips of the run"), TRIPS, (190, 104, 68, 68, 68, 68, 70, 68))
         self._desk = desk
         self.picked.connect(self._show_trip)
 
@@ -57,7 +82,7 @@ class TripsTable(FiguresTable):
         plan = self._desk.session.plan
         if isinstance(end, Cell):
             return end_text(end)
-        return plan.title_of(end) if end in plan.register else f"S{end}, gone"
+        return plan.title_of(end) if end in plan.register else phrase("S{end}, gone", end=end)
 
     def _show_trip(self, trip: Trip) -> None:
         """Its start comes into sight."""
@@ -70,7 +95,7 @@ class TripsTable(FiguresTable):
 
 class JunctionsTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Junctions of the run", JUNCTIONS, (110, 96, 64, 66, 70, 92, 62, 70))
+        super().__init__(tr("Junctions of the run"), JUNCTIONS, (110, 96, 64, 66, 70, 92, 62, 70))
         self._desk = desk
         self.picked.connect(self._go)
 
@@ -104,13 +129,13 @@ class RemediesPage(QWidget):
         super().__init__()
         self._desk = desk
         self.words = muted()
-        self.ask, self.do = QPushButton("Try it out"), QPushButton("Do it")
+        self.ask, self.do = QPushButton(tr("Try it out")), QPushButton(tr("Do it"))
         self.ask.setToolTip(
-            "The junction where most time is lost, with other rules and one more cell of road"
+            tr("The junction where most time is lost, with other rules and one more cell of road")
         )
         self.ask.clicked.connect(desk.remedies.ask)
         self.do.clicked.connect(self._do)
-        self.table = FiguresTable("What would help", REMEDIES, (220, 90, 110, 80))
+        self.table = FiguresTable(tr("What would help"), REMEDIES, (220, 90, 110, 80))
         model = self.table.selectionModel()
         assert model is not None
         self.table.figures.modelReset.connect(self._chosen_changed)
@@ -134,17 +159,22 @@ class RemediesPage(QWidget):
         found = keeper.found
         self.table.setVisible(found is not None)
         if keeper.working:
-            self.words.setText("Being tried …")
+            self.words.setText(tr("Being tried …"))
         elif found is None:
             self.words.setText(
-                "What would help most? Other rules, and one more cell of road, at the junction where most time was lost: "
-                "each is run as long as this run is old."
+                tr(
+                    "What would help most? Other rules, and one more cell of road, at the junction where most time was lost: "
+                    "each is run as long as this run is old."
+                )
             )
         else:
             assert keeper.cell is not None
             self.words.setText(
-                f"At {cell_text(keeper.cell)}, over {keeper.seconds:.0f} s: seconds that all vehicles spend on the road or "
-                "waiting to set off."
+                tr(
+                    "At {cell}, over {seconds:.0f} s: seconds that all vehicles spend on the road or waiting to set off.",
+                    cell=cell_text(keeper.cell),
+                    seconds=keeper.seconds,
+                )
             )
         rows: list[tuple[Value, ...]] = [
             (f"{item.remedy.words}: {item.why}", None, None, None)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.files.tables import table
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.figures_table import FiguresTable
 from woven_locus.ui.parts.paged_tab import PagedTab
 from woven_locus.ui.theme import Theme
@@ -47,18 +48,18 @@ class WavesTab(PagedTab):
         self.strength = StrengthChart(desk, theme)
         self.falls, self.account = FallsChart(desk, theme), AccountChart(desk, theme)
         pages: dict[str, QWidget] = {
-            "Ways": self.ways,
-            "Towers": self.towers,
-            "In range": self.reach,
-            "Waves": self.waves,
-            "Will it hold?": self.held,
-            "Difficulty": self.strength,
-            "Best spots": self.best,
-            "Narrow places": self.narrow,
-            "Where they fell": self.falls,
-            "Funds and lives": self.account,
+            tr("Ways"): self.ways,
+            tr("Towers"): self.towers,
+            tr("In range"): self.reach,
+            tr("Waves"): self.waves,
+            tr("Will it hold?"): self.held,
+            tr("Difficulty"): self.strength,
+            tr("Best spots"): self.best,
+            tr("Narrow places"): self.narrow,
+            tr("Where they fell"): self.falls,
+            tr("Funds and lives"): self.account,
         }
-        super().__init__(pages, "What of the waves is shown")
+        super().__init__(pages, tr("What of the waves is shown"))
         self.out.clicked.connect(self._save)
         head = QHBoxLayout()
         head.addStretch(1)
@@ -95,10 +96,10 @@ class WavesTab(PagedTab):
         if shown is None:
             return
         if not shown.figures.rows:
-            self._desk.session.say("There is nothing to save yet", "no")
+            self._desk.session.say(tr("There is nothing to save yet"), "no")
             return
         heads = [name for name, _show in shown.figures.columns]
         rows = [["" if value is None else value for value in row] for row in shown.figures.rows]
         item = self.views.currentItem()
         assert item is not None
-        self.save(item.text().rstrip("?").lower(), table(heads, rows))
+        self.save(inside(item.text().rstrip("?")), table(heads, rows))

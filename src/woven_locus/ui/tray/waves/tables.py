@@ -12,36 +12,87 @@ from woven_locus.core.waves.ranges import effort_in_range, in_range
 from woven_locus.core.waves.reach import reach_of_towers
 from woven_locus.core.waves.towers import towers_of
 from woven_locus.ui.desk import Desk
+from woven_locus.ui.language import counted, mark, phrase, tr
 from woven_locus.ui.parts.figures_table import FiguresTable, Value, change, plain, tenths
 from woven_locus.ui.parts.widgets import muted
 
 WAYS = (
-    *(("Entry", plain), ("Over", plain), ("Goal", plain), ("Length", tenths)),
-    *(("Seconds", tenths), ("Towers", plain), ("In hand", plain)),
+    *(
+        (mark("Entry"), plain),
+        (mark("Over"), plain),
+        (mark("Goal"), plain),
+        (mark("Length"), tenths),
+    ),
+    *((mark("Seconds"), tenths), (mark("Towers"), plain), (mark("In hand"), plain)),
 )
 TOWERS = (
-    *(("Tower", plain), ("In range", tenths), ("Seconds", tenths), ("Shots", plain)),
-    *(("Stopped", plain), ("Dealt", tenths), ("Wasted", tenths), ("Idle, %", tenths)),
+    *(
+        (mark("Tower"), plain),
+        (mark("In range"), tenths),
+        (mark("Seconds"), tenths),
+        (mark("Shots"), plain),
+    ),
+    *(
+        (mark("Stopped"), plain),
+        (mark("Dealt"), tenths),
+        (mark("Wasted"), tenths),
+        (mark("Idle, %"), tenths),
+    ),
 )
 REACH = (
-    *(("Tower", plain), ("Way", plain), ("Attacker", plain), ("Length", tenths)),
-    *(("Seconds", tenths), ("Shots", plain), ("Damage", tenths), ("Of its health, %", tenths)),
+    *(
+        (mark("Tower"), plain),
+        (mark("Way"), plain),
+        (mark("Attacker"), plain),
+        (mark("Length"), tenths),
+    ),
+    *(
+        (mark("Seconds"), tenths),
+        (mark("Shots"), plain),
+        (mark("Damage"), tenths),
+        (mark("Of its health, %"), tenths),
+    ),
 )
-NARROW = (("Way", plain), ("Cell", plain), ("Cells across", plain), ("From the entry", tenths))
+NARROW = (
+    (mark("Way"), plain),
+    (mark("Cell"), plain),
+    (mark("Cells across"), plain),
+    (mark("From the entry"), tenths),
+)
 WAVES = (
-    *(("Wave", plain), ("Begins, s", tenths), ("Sent", plain), ("Stopped", plain)),
-    *(("Through", plain), ("Lives", plain), ("Earned", plain)),
+    *(
+        (mark("Wave"), plain),
+        (mark("Begins, s"), tenths),
+        (mark("Sent"), plain),
+        (mark("Stopped"), plain),
+    ),
+    *((mark("Through"), plain), (mark("Lives"), plain), (mark("Earned"), plain)),
 )
 HELD = (
-    *(("Wave", plain), ("Held, %", tenths), ("Lives: least", plain), ("mean", tenths)),
-    *(("Through", tenths), ("Health", tenths), ("Could be dealt", tenths), ("Lost in", plain)),
+    *(
+        (mark("Wave"), plain),
+        (mark("Held, %"), tenths),
+        (mark("Lives: least"), plain),
+        (mark("mean"), tenths),
+    ),
+    *(
+        (mark("Through"), tenths),
+        (mark("Health"), tenths),
+        (mark("Could be dealt"), tenths),
+        (mark("Lost in"), plain),
+    ),
 )
-BEST = (("Spot", plain), ("Seconds", tenths), ("New damage", tenths), ("± to the best", change))
+BEST = (
+    (mark("Spot"), plain),
+    (mark("Seconds"), tenths),
+    (mark("New damage"), tenths),
+    (mark("± to the best"), change),
+)
 
 
 class WaysTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Ways of attackers", WAYS, (100, 56, 92, 62, 68, 62, 126))
+        super().__init__(tr("Ways of attackers"), WAYS, (100, 56, 92, 62, 68, 62, 126))
         self._desk = desk
         self.picked.connect(desk.session.reveal)
 
@@ -65,8 +116,8 @@ class WaysTable(FiguresTable):
             rows.append(
                 (
                     f"{way.entry} {names.get(way.entry, '')}",
-                    way.moves.value,
-                    f"{way.goal} {goals[way.goal]}" if way.found else "no way",
+                    phrase(way.moves.value),
+                    f"{way.goal} {goals[way.goal]}" if way.found else phrase("no way"),
                     way.length if way.found else None,
                     way.effort / pace(plan, way) if way.found else None,
                     reach,
@@ -79,7 +130,7 @@ class WaysTable(FiguresTable):
 
 class TowersTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Towers", TOWERS, (112, 66, 68, 54, 68, 60, 66, 56))
+        super().__init__(tr("Towers"), TOWERS, (112, 66, 68, 54, 68, 60, 66, 56))
         self._desk = desk
         self.picked.connect(lambda number: desk.session.select(number, reveal=True))
 
@@ -119,7 +170,7 @@ class ReachTable(FiguresTable):
     """What each tower could do to one attacker of each kind that comes by each way."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("In range", REACH, (112, 80, 96, 62, 72, 56, 74, 118))
+        super().__init__(tr("In range"), REACH, (112, 80, 96, 62, 72, 56, 74, 118))
         self._desk = desk
         self.picked.connect(lambda number: desk.session.select(number, reveal=True))
 
@@ -135,7 +186,7 @@ class ReachTable(FiguresTable):
             [
                 (
                     f"{structure_id(item.tower)} {kinds[item.tower]}",
-                    f"{item.entry} {item.moves.value}",
+                    phrase("{entry} {moves}", entry=item.entry, moves=phrase(item.moves.value)),
                     item.kind.name,
                     item.length,
                     item.seconds,
@@ -156,7 +207,7 @@ class NarrowPage(QWidget):
         super().__init__()
         self._desk = desk
         self.words = muted()
-        self.table = FiguresTable("Narrow places", NARROW, (110, 80, 96, 110))
+        self.table = FiguresTable(tr("Narrow places"), NARROW, (110, 80, 96, 110))
         self.table.picked.connect(desk.session.reveal)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 4, 8, 0)
@@ -172,12 +223,14 @@ class NarrowPage(QWidget):
         self.table.setVisible(bool(found))
         if not found:
             self.words.setText(
-                "Switch on “Narrow places”: where few cells in a straight line across would close a way is listed here."
+                tr(
+                    "Switch on “Narrow places”: where few cells in a straight line across would close a way is listed here."
+                )
                 if found is None
-                else "No way over the ground is narrow anywhere."
+                else tr("No way over the ground is narrow anywhere.")
             )
             return
-        self.words.setText("Where few cells in a straight line across would close a way.")
+        self.words.setText(tr("Where few cells in a straight line across would close a way."))
         names = {place.id: place.name for place in waves.entries}
         self.table.take(
             [
@@ -195,7 +248,7 @@ class NarrowPage(QWidget):
 
 class WavesTable(FiguresTable):
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Waves", WAVES, (190, 84, 70, 76, 76, 70, 76))
+        super().__init__(tr("Waves"), WAVES, (190, 84, 70, 76, 76, 70, 76))
         self._desk = desk
 
     def refresh(self) -> None:
@@ -207,7 +260,7 @@ class WavesTable(FiguresTable):
             did: tuple[Value, ...] = (wave.count, None, None, None, None)
             if tally is not None:
                 did = (tally.sent, tally.stopped, tally.through, tally.lives, tally.earned)
-            rows.append((wave.name or f"Wave {at + 1}", wave.begins, *did))
+            rows.append((wave.name or phrase("Wave {at}", at=at + 1), wave.begins, *did))
         self.take(rows, list(range(len(waves))))
 
 
@@ -218,10 +271,10 @@ class HeldPage(QWidget):
         super().__init__()
         self._desk = desk
         self.words = muted()
-        self.ask = QPushButton("Try it out")
-        self.ask.setToolTip("Let each wave come alone, and all in order, over several seeds")
+        self.ask = QPushButton(tr("Try it out"))
+        self.ask.setToolTip(tr("Let each wave come alone, and all in order, over several seeds"))
         self.ask.clicked.connect(desk.holding.ask)
-        self.table = FiguresTable("Will it hold?", HELD, (104, 60, 80, 52, 66, 62, 96, 84))
+        self.table = FiguresTable(tr("Will it hold?"), HELD, (104, 60, 80, 52, 66, 62, 96, 84))
         head = QHBoxLayout()
         head.addWidget(self.words, 1)
         head.addWidget(self.ask)
@@ -239,26 +292,32 @@ class HeldPage(QWidget):
         self.ask.setEnabled(not keeper.working)
         self.table.setVisible(keeper.found is not None)
         if keeper.working:
-            self.words.setText("Being tried …")
+            self.words.setText(tr("Being tried …"))
             return
         if keeper.found is None:
             self.words.setText(
-                "Will it hold? Each wave alone and all in order, over ten seeds; beside it the health that comes against the "
-                "damage that could be dealt."
+                tr(
+                    "Will it hold? Each wave alone and all in order, over ten seeds; beside it the health that comes against the "
+                    "damage that could be dealt."
+                )
             )
             return
         whole = keeper.found[-1]
         self.words.setText(
-            f"All in order: held in {whole.held:.0%} of {whole.runs} run{'s' * (whole.runs != 1)}."
+            tr(
+                "All in order: held in {held:.0%} of {runs}.",
+                held=whole.held,
+                runs=counted(whole.runs, "{n} run", "{n} runs"),
+            )
         )
         rows: list[tuple[Value, ...]] = []
         for item in keeper.found:
-            name = "All in order" if item.wave is None else waves[item.wave].name
+            name = phrase("All in order") if item.wave is None else waves[item.wave].name
             strong = keeper.strong[item.wave] if item.wave is not None else None
             lost = waves[item.first_lost].name if item.first_lost is not None else ""
             rows.append(
                 (
-                    name or f"Wave {(item.wave or 0) + 1}",
+                    name or phrase("Wave {at}", at=(item.wave or 0) + 1),
                     100 * item.held,
                     item.lives[0],
                     item.lives[1],
@@ -278,7 +337,7 @@ class BestPage(QWidget):
         super().__init__()
         self._desk = desk
         self.words = muted()
-        self.table = FiguresTable("Best spots", BEST, (120, 90, 108, 110))
+        self.table = FiguresTable(tr("Best spots"), BEST, (120, 90, 108, 110))
         self.table.picked.connect(self._go)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 4, 8, 0)
@@ -295,16 +354,20 @@ class BestPage(QWidget):
         self.table.setVisible(found is not None)
         if found is None:
             self.words.setText(
-                "Being worked out …"
+                tr("Being worked out …")
                 if keeper.working
-                else "Take a tower or a maze piece in hand and switch on “Where it gains most”: the best spots are listed here."
+                else tr(
+                    "Take a tower or a maze piece in hand and switch on “Where it gains most”: the best spots are listed here."
+                )
             )
             return
         kind = self._desk.session.plan.kinds[found.kind]
-        what = "is in its range" if kind.tower is not None else "takes longer"
-        words = f"{kind.name}: seconds that the first attacker of each way {what}"
+        what = tr("is in its range") if kind.tower is not None else tr("takes longer")
+        words = tr(
+            "{kind}: seconds that the first attacker of each way {what}", kind=kind.name, what=what
+        )
         if kind.tower is not None:
-            words += "; damage beyond what the towers there can deal, over all waves"
+            words += tr("; damage beyond what the towers there can deal, over all waves")
         self.words.setText(words + ".")
         cells = found.best(keeper.measure)
         best = found.at(cells[0], keeper.measure) if cells else 0.0

@@ -1,0 +1,81 @@
+"""Each text of the program has its translation, and it fits where it is shown."""
+
+import string
+
+import pytest
+from babel.messages import Message
+
+from tests.helpers.tools import tool
+
+translations = tool("translations")
+CODES = translations.codes()
+
+
+def test_there_is_german() -> None:
+    assert "de" in CODES
+
+
+@pytest.mark.parametrize("code", CODES)
+def test_every_text_is_translated_and_no_other(code: str) -> None:
+    wanted = {message.id for message in translations.texts() if message.id}
+    known = {message.id: message for message in translations.read(code) if message.id}
+    assert known.keys() - wanted == set(), "run make translations"
+    assert wanted - known.keys() == set(), "run make translations"
+    missing = [id_ for id_, message in known.items() if not translations.all_of(message)]
+    assert missing == []
+
+
+@pytest.mark.parametrize("code", CODES)
+def test_what_is_compiled_is_what_is_written(code: str) -> None:
+    compiled = translations.po_of(code).with_suffix(".mo").read_bytes()
+    assert compiled == translations.mo_bytes(translations.read(code)), "run make translations"
+
+
+@pytest.mark.parametrize("code", CODES)
+def test_a_translation_says_the_same_values_and_keeps_its_edges(code: str) -> None:
+    wrong = []
+    for message in translations.read(code):
+        for there, here in _pairs(message):
+            if _fields(there) != _fields(here):
+                wrong.append((there, here))
+            # Lines of figures, and what is put before or behind another text.
+            if (
+                there[:1].isspace() != here[:1].isspace()
+                or there[-1:].isspace() != here[-1:].isspace()
+            ):
+                wrong.append((there, here))
+            if there.count("\n") != here.count("\n"):
+                wrong.append((there, here))
+    assert wrong == []
+
+
+@pytest.mark.parametrize("code", CODES)
+def test_figures_stay_in_their_column(code: str) -> None:
+    """A label and its figure are one text: what is aligned in English is in every language."""
+    wrong = []
+    for message in translations.read(code):
+        for there, here in _pairs(message):
+            if "  {" not in there or there.startswith(" "):
+                continue
+            for a, b in zip(there.split("\n"), here.split("\n"), strict=True):
+                if "{" in a and a.find("{") != b.find("{"):
+                    wrong.append((a, b))
+    assert wrong == []
+
+
+def _pairs(message: Message) -> list[tuple[str, str]]:
+    """Each form and its translation."""
+    if not message.id:
+        return []
+    if isinstance(message.id, str):
+        return [(message.id, message.string)]
+    return list(zip(message.id, message.string, strict=True))
+
+
+def _fields(text: str) -> list[tuple[str, str | None, str | None]]:
+    """The fields of a text and how they are shown; none for one that holds braces of another sort."""
+    try:
+        parts = list(string.Formatter().parse(text))
+    except ValueError:
+        return []
+    return sorted((name, form or "", how or "") for _, name, form, how in parts if name is not None)
