@@ -116,7 +116,12 @@ said = window.messages.label.text()
 head = register_csv.dump(session.plan, lambda _n: True).splitlines()[0]
 from PyQt6.QtCore import QCoreApplication
 qt = QCoreApplication.translate("QPlatformTheme", "Cancel")
-print(json.dumps([language.in_force(), menus, window.reading.verdict.words(), verdict.sentence(), said, head, qt]))
+window.show_keys()
+from woven_locus.ui.actions.key_sheet import KeySheet
+from woven_locus.ui.actions.table import ACTIONS
+sheet = window.findChild(KeySheet)
+missing = sorted({action.name for action in ACTIONS} - sheet.edits.keys())
+print(json.dumps([language.in_force(), missing, menus, window.reading.verdict.words(), verdict.sentence(), said, head, qt]))
 sys.stdout.flush()
 import os
 os._exit(0)
@@ -127,8 +132,10 @@ def test_a_german_window_speaks_german_and_its_files_english(tmp_path: Path) -> 
     shown = json.loads(
         _python("-c", GERMAN_WINDOW, home=tmp_path, LANG="de_DE.UTF-8", LANGUAGE="", LC_ALL="")
     )
-    code, menus, verdict, sentence, said, head, qt = shown
+    code, missing, menus, verdict, sentence, said, head, qt = shown
     assert code == "de"
+    # Its columns are made by the names of menus.
+    assert missing == []
     assert menus[:4] == ["&Plan", "&Bearbeiten", "&Ansicht", "&Stufe"]
     assert "Innerhalb des Rasters" in verdict
     assert "Watch lantern bei 20, 15: nein" in verdict

@@ -13,7 +13,7 @@ from woven_locus.core.geometry import Point
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui import recent
-from woven_locus.ui.left_off import last_plan
+from woven_locus.ui.recent import last_plan
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.start import fit_to_screen, last_or_demo
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
@@ -77,10 +79,10 @@ class KeySheet(QDialog):
         grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(1)
         for at, menus in enumerate(columns):
-            line = 0
+            line, wide = 0, self._key_width(menus)
             for menu in menus:
                 grid.addWidget(heading(menu), line, 2 * at, 1, 2)
-                line = self._fill(grid, menu, 2 * at, line + 1, keyed)
+                line = self._fill(grid, menu, 2 * at, line + 1, keyed, wide)
             grid.setRowStretch(line, 1)
         page = QWidget()
         column = QVBoxLayout(page)
@@ -91,14 +93,16 @@ class KeySheet(QDialog):
             column.addLayout(_sheet_keys())
         return page
 
-    def _fill(self, grid: QGridLayout, menu: str, column: int, line: int, keyed: bool) -> int:
+    def _fill(
+        self, grid: QGridLayout, menu: str, column: int, line: int, keyed: bool, wide: int
+    ) -> int:
         for action in ACTIONS:
             if action.menu.replace("&", "") != menu or bool(action.key) is not keyed:
                 continue
             text = action.words
             edit = QKeySequenceEdit(QKeySequence(self._actions.key_of(action.name)))
             edit.setMaximumSequenceLength(1)
-            edit.setFixedWidth(em(106))
+            edit.setFixedWidth(wide)
             edit.setAccessibleName(tr("Key for: {text}", text=text))
             edit.editingFinished.connect(lambda name=action.name: self._change(name))
             self.edits[action.name] = edit
@@ -106,6 +110,16 @@ class KeySheet(QDialog):
             grid.addWidget(_words(text), line, column + 1)
             line += 1
         return line
+
+    def _key_width(self, menus: Collection[str]) -> int:
+        """Pixels for the longest key of some menus, as keys are called in this language."""
+        wide, metrics = em(100), self.fontMetrics()
+        for action in ACTIONS:
+            if action.menu.replace("&", "") in menus:
+                key = QKeySequence(self._actions.key_of(action.name))
+                words = key.toString(QKeySequence.SequenceFormat.NativeText)
+                wide = max(wide, metrics.horizontalAdvance(words) + em(18))
+        return wide
 
     def _change(self, name: str) -> None:
         edit = self.edits[name]

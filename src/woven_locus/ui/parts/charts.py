@@ -7,7 +7,7 @@ import importlib
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QStackedLayout, QWidget
 
 from woven_locus.core.render import Palette
@@ -60,6 +60,8 @@ class Chart(QWidget):
         package.setConfigOptions(antialias=True)
         self.package = package
         self.plot = package.PlotWidget()
+        # An axis grows to the right in every language.
+        self.plot.plotItem.setLayoutDirection(Qt.LayoutDirection.LeftToRight)
         self.plot.setMenuEnabled(False)
         self.plot.hideButtons()
         self.plot.setAccessibleName(self.accessibleName())

@@ -47,7 +47,13 @@ def reading_table(
 
 def set_widths(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:
     """Widths of columns in pixels of the plain font; a head that needs more, in whatever language, has it."""
-    head = table.horizontalHeader()
+    head, model = table.horizontalHeader(), table.model()
     assert head is not None
+    assert model is not None
+    # Figures and names: their order is that of the page, also where the window is laid out right to left.
+    table.setLayoutDirection(Qt.LayoutDirection.LeftToRight)
     for column, width in widths:
-        table.setColumnWidth(column, max(em(width), head.sectionSizeHint(column)))
+        words = str(model.headerData(column, Qt.Orientation.Horizontal) or "")
+        table.setColumnWidth(
+            column, max(em(width), head.fontMetrics().horizontalAdvance(words) + 18)
+        )

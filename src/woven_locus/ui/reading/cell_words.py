@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from woven_locus.core.geometry import Cell
+from woven_locus.core.kinds import Footprint
+from woven_locus.core.placing.verdict import cells_text
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import road_words
 from woven_locus.ui.language import tr
@@ -23,3 +25,13 @@ def thing_words(plan: Plan, cell: Cell) -> str:
     if byte := int(plan.road[slot]):
         return tr(road_words(plan.road_table, byte, plan.spec.y_up))
     return tr("barrier") if plan.barrier[slot] else ""
+
+
+def size_words(footprint: Footprint) -> str:
+    """``3 × 2, 6 cells``."""
+    return tr(
+        "{cols} × {rows}, {cells}",
+        cols=footprint.cols,
+        rows=footprint.rows,
+        cells=cells_text(len(footprint.cells)),
+    )

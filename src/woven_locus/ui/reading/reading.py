@@ -23,7 +23,7 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
-from woven_locus.ui.reading.cell_words import ground_words, thing_words
+from woven_locus.ui.reading.cell_words import ground_words, size_words, thing_words
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.run_lines import RunLines
 from woven_locus.ui.reading.vehicle import lane_lines
@@ -260,12 +260,7 @@ class Reading(Page):
                 [
                     plan.title_of(row.number),
                     tr("cell      {cell}{turn}", cell=cell_text(row.cell), turn=turn),
-                    tr(
-                        "size      {cols} × {rows}, {count} cells",
-                        cols=footprint.cols,
-                        rows=footprint.rows,
-                        count=len(footprint.cells),
-                    ),
+                    tr("size      {size}", size=size_words(footprint)),
                     tr(
                         "paid      {price} {money}, {placed}",
                         price=row.price,

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton
 
 from woven_locus.core.grid.snap_study import Curve
@@ -33,7 +35,10 @@ class CurveSwitch(QAbstractButton):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(em(118), row_height(text_font(9), 2, 18))
+        font = text_font(9)
+        font.setItalic(self._wrong)
+        wide = 46 + QFontMetricsF(font).horizontalAdvance(self.text())
+        return QSize(max(em(118), math.ceil(wide)), row_height(text_font(9), 2, 18))
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()

@@ -92,6 +92,7 @@ class SnapStudyTab(QWidget):
         scroll.setWidget(left)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._names = scroll
         scroll.setFixedWidth(em(132) + 14)
         strip = Strip()
         tools = strip.row
@@ -165,6 +166,8 @@ class SnapStudyTab(QWidget):
             button.toggled.connect(self._switched)
             self._row.insertWidget(self._row.count() - 1, button)
             self._switches[curve.key] = button
+        widest = max(button.sizeHint().width() for button in self._switches.values())
+        self._names.setFixedWidth(max(em(132), widest + em(14)) + 14)
 
     def switch(self, key: str) -> CurveSwitch:
         """The button that shows a curve."""

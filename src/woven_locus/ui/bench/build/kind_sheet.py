@@ -43,6 +43,7 @@ from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, muted, side_by_side, whole_box, world_box
+from woven_locus.ui.reading.cell_words import size_words
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, em, row_height, text_font
 
@@ -288,14 +289,7 @@ class KindSheet(FormSheet):
             self.preview.update()
             return
         footprint = kind.footprint
-        self.size_says.setText(
-            tr(
-                "{cols} × {rows}, {count} cells",
-                cols=footprint.cols,
-                rows=footprint.rows,
-                count=len(footprint.cells),
-            )
-        )
+        self.size_says.setText(size_words(footprint))
         self.preview.kind = kind
         self.preview.update()
         self._say_art(kind)

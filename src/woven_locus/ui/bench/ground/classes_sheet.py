@@ -34,7 +34,7 @@ _FRESH = TerrainClass("", tr("New ground"), "", True, True, 1.0, "#9DA37A", "pla
 class ClassesSheet(ClassSheet):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None) -> None:
         super().__init__(
-            tr("Terrain classes"), COLUMNS, (150, 56, 56, 62, 88, 96, 104, 92), session, parent
+            tr("Terrain classes"), COLUMNS, (150, 56, 56, 62, 88, 108, 104, 92), session, parent
         )
         self.resize(760, 420)
         self.into = QComboBox()
