@@ -14,6 +14,7 @@ from __future__ import annotations
 import numpy as np
 
 from woven_locus.core.kernels.moves import MOVE, START, may_step, way_back
+from woven_locus.core.kernels.room import twice
 
 # Over the low bits of a cell's state: how one came there.
 _CLOSED = 16
@@ -204,12 +205,8 @@ def search(code, cols, rows, table, exits, cell_w, cell_h, moves, starts, goals,
                 free = entry_next[entry]
             else:
                 if used == room:
-                    grown = np.empty(room * 2, np.int64)
-                    grown[:room] = entry_cell
-                    entry_cell = grown
-                    grown = np.empty(room * 2, np.int64)
-                    grown[:room] = entry_next
-                    entry_next = grown
+                    entry_cell = twice(entry_cell)
+                    entry_next = twice(entry_next)
                     room *= 2
                 entry = used
                 used += 1

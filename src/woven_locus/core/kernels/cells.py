@@ -47,8 +47,8 @@ def derive(  # type: ignore[no-untyped-def]
             held[k] = found
             free = (who[k] == 0) * (way[k] == 0) * (wall[k] == 0)
             code[k] = codes[ground[k]] * free + ways[way[k]]
-        if below:
-            held |= block
-        else:
-            held[: max(0, window[1] - box[1])] |= block
-            held[max(0, window[3] - box[1]) :] |= block
+        left = width if below else min(width, max(0, window[1] - box[1]))
+        for k in range(left):
+            held[k] |= block
+        for k in range(max(left, window[3] - box[1]), width):
+            held[k] |= block

@@ -26,6 +26,7 @@ from woven_locus.core.kernels import (
     lowlinks,
     moves,
     right_of_way,
+    room,
     sealing,
     setting_off,
     slopes,
@@ -38,9 +39,18 @@ from woven_locus.core.kernels.graph import empty_arrays
 # Functions that make arrays. The others need no counting of references, without which they are compiled in two thirds
 # of the time.
 _MAKE_ARRAYS = {
-    *("bends", "chains", "dijkstra", "explore", "lay", "leg_cells", "lost_ranges", "number_tree"),
-    *("parting", "parts", "regroup", "roomier", "runs_to", "search", "search_around"),
-    *("search_graph", "search_lanes", "split_parts", "update_graph", "way_back"),
+    *("bends", "chains", "dijkstra", "distinct", "explore", "lay", "leg_cells", "lost_ranges"),
+    *("number_tree", "parting", "parts", "regroup", "roomier", "runs_to", "search"),
+    *("search_around", "search_graph", "search_lanes", "split_parts", "twice", "update_graph"),
+    *("way_back",),
+}
+# Functions that Python calls. The others need no door to it, which takes longer to compile than many a function: each of its
+# arrays is taken out of its object there.
+_CALLED = {
+    *("add_load", "bends", "chains", "cost_runs", "depart", "dijkstra", "drive", "explore"),
+    *("lay", "leg_cells", "lost_ranges", "low_links", "number_tree", "parting", "parts"),
+    *("runs_to", "search", "search_around", "search_graph", "search_lanes", "trace"),
+    *("update_graph",),
 }
 
 spread = numba.njit(cache=True, nogil=True, error_model="numpy")(buckets.spread)
@@ -49,25 +59,30 @@ derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 steep = numba.njit(cache=True, nogil=True, error_model="numpy")(slopes.steep)
 
 
-def _through(*functions: Callable[..., Any]) -> dict[str, Callable[..., Any]]:
+def _through(*functions: Callable[..., Any]) -> dict[str, Any]:
     """Functions that call one another, compiled in order: each calls the compiled ones before it."""
-    made: dict[str, Callable[..., Any]] = {}
+    made: dict[str, Any] = {}
     for plain in functions:
         assert isinstance(plain, FunctionType)
         bound = FunctionType(plain.__code__, {**plain.__globals__, **made}, plain.__name__)
         bound.__module__, bound.__qualname__ = plain.__module__, plain.__qualname__
-        options: dict[str, Any] = {"_nrt": plain.__name__ in _MAKE_ARRAYS}
+        options: dict[str, Any] = {
+            "_nrt": plain.__name__ in _MAKE_ARRAYS,
+            "no_cpython_wrapper": plain.__name__ not in _CALLED,
+            "no_cfunc_wrapper": True,
+        }
         made[plain.__name__] = numba.njit(cache=True, nogil=True, error_model="numpy", **options)(
             bound
         )
     return made
 
 
-search = _through(moves.may_step, moves.way_back, astar.search)["search"]
+search = _through(room.twice, moves.may_step, moves.way_back, astar.search)["search"]
 
 _graph = _through(
     arrays.take_number,
     moves.may_step,
+    *(groups.sift, groups.distinct, groups.place_of),
     *(groups.root_of, groups.free_group, groups.relabel, groups.renumber),
     *(groups.search_parts, groups.split_parts, groups.regroup),
     *(junctions.beyond, junctions.joins, junctions.is_node, junctions.trace),
@@ -77,7 +92,8 @@ _graph = _through(
 update_graph, trace, cost_runs = (_graph[name] for name in ("update_graph", "trace", "cost_runs"))
 
 _travelled = _through(
-    *(junctions.beyond, junctions.joins, journeys.push, journeys.pop, journeys.roomier),
+    *(junctions.beyond, junctions.joins, room.twice),
+    *(journeys.push, journeys.pop, journeys.roomier),
     journeys.bound,
     *(
         journeys.search_graph,
@@ -157,8 +173,10 @@ def _routes() -> None:
 
 def _roads() -> None:
     arms = (empty_arrays(4, 260, 520), _CODE, _TABLE, _FLAGS, _FLAGS[:4], 2, 2, 1.0, 1.0)
-    update_graph(*arms, np.arange(4))
+    # Once for whole numbers; narrower ones and constants are widened then.
     trace(*arms, 0, 1, 0, -1)
+    trace.disable_compile()
+    update_graph(*arms, np.arange(4))
     cost_runs(*arms, np.zeros(0, np.int64))
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from woven_locus.core.kernels.junctions import FIRST, beyond, joins
+from woven_locus.core.kernels.room import twice
 
 # Entries of the open list that were put in last come first among equals: the low bits of a key.
 _LATE = 32
@@ -55,10 +56,7 @@ def pop(keys, items, count):  # type: ignore[no-untyped-def]
 
 def roomier(keys, items):  # type: ignore[no-untyped-def]
     """The arrays of a full heap, twice as long."""
-    return (
-        np.concatenate((keys, np.empty(len(keys), keys.dtype))),
-        np.concatenate((items, np.empty(len(items), items.dtype))),
-    )
+    return twice(keys), twice(items)
 
 
 def bound(at, node, cols, box, h_w, h_h):  # type: ignore[no-untyped-def]

@@ -158,6 +158,7 @@ def _sheet_keys() -> QGridLayout:
 
 def _scrolled(page: QWidget) -> QScrollArea:
     area = QScrollArea()
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(page)
     area.setWidgetResizable(True)
     return area

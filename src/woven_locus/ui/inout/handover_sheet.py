@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
 from woven_locus.core import handover
 from woven_locus.document.saving import settled_snapshot
@@ -16,7 +16,7 @@ from woven_locus.files.vectors_json import MOST_CASES, vectors_bytes
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
-from woven_locus.ui.parts.widgets import Label, side_by_side, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, Label, side_by_side, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em
 
@@ -31,7 +31,7 @@ class HandoverSheet(FormSheet):
         """choose : asks for a folder, by a title; empty for none."""
         super().__init__(tr("Hand over to a game"), tr("Write"), parent)
         self._session, self._choose = session, choose
-        self.language = QComboBox()
+        self.language = ComboBox()
         self.language.setAccessibleName(tr("Language"))
         for item in handover.LANGUAGES.values():
             self.language.addItem(item.name, item.key)

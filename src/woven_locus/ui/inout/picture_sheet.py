@@ -17,7 +17,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtSvg import QSvgRenderer
-from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QComboBox, QRadioButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QRadioButton, QVBoxLayout, QWidget
 
 from woven_locus.core.errors import FileProblem, WovenError
 from woven_locus.core.geometry import Box
@@ -39,7 +39,7 @@ from woven_locus.ui.jobs.pool import AT_ONCE, Control
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.file_names import file_name
 from woven_locus.ui.parts.form_sheet import FormSheet
-from woven_locus.ui.parts.widgets import Label, figures, heading, muted, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, Label, figures, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, em
 from woven_locus.version import __version__
@@ -84,7 +84,7 @@ class PictureSheet(FormSheet):
         )
         self._in_sight = in_sight.clipped(session.plan.spec.shape)
         self.choose_printer: Callable[[QPrinter], bool] = self._ask_printer
-        self.form_box = QComboBox()
+        self.form_box = ComboBox()
         self.form_box.setAccessibleName(tr("Picture as"))
         self.form_box.addItems((PNG, SVG, PDF, PAPER))
         self.form_box.setCurrentText(form)

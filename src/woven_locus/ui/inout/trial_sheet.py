@@ -8,7 +8,6 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
-    QComboBox,
     QDialog,
     QFileDialog,
     QHBoxLayout,
@@ -30,7 +29,7 @@ from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.trial_charts import LinesChart, SpreadChart
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.figures_table import FiguresTable, Value
-from woven_locus.ui.parts.widgets import Elided, Label
+from woven_locus.ui.parts.widgets import ComboBox, Elided, Label
 from woven_locus.ui.theme import Theme, em
 
 _NOT_SHOWN = ("problem", "digest")
@@ -56,7 +55,7 @@ class TrialSheet(QDialog):
         self.table: FiguresTable | None = None
         self.spread = SpreadChart(desk.session.jobs, theme)
         self.lines = LinesChart(desk.session.jobs, theme)
-        self.noted, self.by = QComboBox(), QComboBox()
+        self.noted, self.by = ComboBox(), ComboBox()
         for box, name in ((self.noted, tr("Figure")), (self.by, tr("For each"))):
             box.setAccessibleName(name)
             box.currentIndexChanged.connect(lambda _at: self._draw())

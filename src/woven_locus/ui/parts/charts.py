@@ -62,6 +62,8 @@ class Chart(QWidget):
         self.plot = package.PlotWidget()
         # An axis grows to the right in every language.
         self.plot.plotItem.setLayoutDirection(Qt.LayoutDirection.LeftToRight)
+        # The chart takes the focus, not the picture in it too.
+        self.plot.viewport().setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.plot.setMenuEnabled(False)
         self.plot.hideButtons()
         self.plot.setAccessibleName(self.accessibleName())

@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
+    QComboBox,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
@@ -226,6 +227,7 @@ class Strip(QScrollArea):
     def __init__(self) -> None:
         super().__init__()
         self.setWidgetResizable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -316,6 +318,14 @@ def set_quietly(box: QSpinBox | QDoubleSpinBox, value: float) -> None:
         quietly(box, lambda: box.setValue(value))
 
 
+class ComboBox(QComboBox):
+    """One that says what it is for: a screen reader calls it by its value."""
+
+    def setAccessibleName(self, name: str | None) -> None:
+        super().setAccessibleName(name)
+        self.setAccessibleDescription(name)
+
+
 class Page(QScrollArea):
     """A column of a panel that scrolls when the window is low."""
 
@@ -323,6 +333,8 @@ class Page(QScrollArea):
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
+        # It takes the focus, so that keys can scroll it.
+        self.setAccessibleName(tr("Bench") if name == "bench" else tr("Reading"))
         inner = QWidget()
         inner.setObjectName(name)
         self.column = QVBoxLayout(inner)

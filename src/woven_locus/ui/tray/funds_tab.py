@@ -31,6 +31,7 @@ from woven_locus.ui.icons import dress
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import (
+    ComboBox,
     Label,
     Page,
     Strip,
@@ -69,7 +70,7 @@ class FundsTab(QWidget):
         self.step = QPushButton(tr("Step"))
         self.again = QPushButton(tr("Back to 0"))
         self.again.setToolTip(tr("The clock at 0, with all that stands as if placed then"))
-        self.speed, self.step_size = QComboBox(), QComboBox()
+        self.speed, self.step_size = ComboBox(), ComboBox()
         self.speed.setAccessibleName(tr("Speed of the clock"))
         self.step_size.setAccessibleName(tr("Length of a step"))
         for factor in SPEEDS:
@@ -77,7 +78,7 @@ class FundsTab(QWidget):
         for seconds, words in STEPS:
             self.step_size.addItem(words, seconds)
         self.chart = Chart(session.jobs, theme, tr("Funds over time"), self._draw)
-        self.kinds = QComboBox()
+        self.kinds = ComboBox()
         self.kinds.setAccessibleName(tr("Kind to buy"))
         self.kinds.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon

@@ -32,7 +32,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.register_table import Column, Filter, Heading, State
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.tables import set_widths
-from woven_locus.ui.parts.widgets import Label, Strip, quietly
+from woven_locus.ui.parts.widgets import ComboBox, Label, Strip, quietly
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font, row_height
 from woven_locus.ui.tray.register_model import RegisterModel
@@ -185,7 +185,7 @@ class RegisterTab(QWidget):
         self.text.setPlaceholderText(tr("Filter: number, kind or cell"))
         self.text.setAccessibleName(tr("Show only rows with this text"))
         self.text.setClearButtonEnabled(True)
-        self.kind, self.state = QComboBox(), QComboBox()
+        self.kind, self.state = ComboBox(), ComboBox()
         self.kind.setAccessibleName(tr("Show only this kind"))
         self.state.setAccessibleName(tr("Show only structures in this state"))
         for each in State:

@@ -6,7 +6,6 @@ import math
 
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QPushButton,
     QSlider,
@@ -21,7 +20,7 @@ from woven_locus.core.routing.explain import CLOSED, UNSEEN, WEIGHT, Explained, 
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.tables import reading_table
-from woven_locus.ui.parts.widgets import figures, muted, quietly
+from woven_locus.ui.parts.widgets import ComboBox, figures, muted, quietly
 from woven_locus.ui.theme import number_font
 
 COLUMNS = (tr("Heuristic"), tr("Cost"), tr("Explored"), tr("Milliseconds"), tr("Cheapest?"))
@@ -49,7 +48,7 @@ class SearchTab(QWidget):
         self.slider.setAccessibleName(tr("Step of the search"))
         self.play = QPushButton(tr("Play"))
         self.play.setCheckable(True)
-        self.by = QComboBox()
+        self.by = ComboBox()
         self.by.setAccessibleName(tr("What cells are coloured by"))
         self.by.addItem(tr("Coloured by order"), False)
         self.by.addItem(tr("Coloured by cost"), True)

@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QLineEdit,
@@ -27,7 +26,7 @@ from woven_locus.core.numbers import parse_number
 from woven_locus.files.study_tables import snap_cases_csv
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.charts import curve_looks
-from woven_locus.ui.parts.widgets import Strip
+from woven_locus.ui.parts.widgets import ComboBox, Strip
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
 from woven_locus.ui.tray.curve_switch import CurveSwitch
@@ -44,7 +43,7 @@ class SnapStudyTab(QWidget):
         self.cases: list[Case] = []
         self.study: Study | None = None
         self._made_of: object = None
-        self.axis = QComboBox()
+        self.axis = ComboBox()
         self.axis.addItem(tr("Across (x)"), "x")
         self.axis.addItem(tr("Along (y)"), "y")
         self.axis.setAccessibleName(tr("Axis that is studied"))
@@ -89,6 +88,7 @@ class SnapStudyTab(QWidget):
         self._row.addSpacing(4)
         self._row.addStretch(1)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidget(left)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)

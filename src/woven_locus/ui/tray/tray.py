@@ -53,6 +53,7 @@ class Tray(QTabWidget):
         ):
             self.addTab(tab, name)
         self.setMinimumHeight(96)
+        self.setAccessibleName(tr("Tray"))
         self._at_stage: dict[Stage, QWidget] = {
             Stage.SURVEY: self.study,
             Stage.GROUND: self.history,

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.ui import kept
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, quietly, side_by_side, whole_box
 from woven_locus.ui.session.stages import Filling
 from woven_locus.ui.theme import Theme
 
@@ -34,7 +34,7 @@ class HandPanel(QWidget):
         self.turn_left.clicked.connect(lambda: desk.building.turn(-1))
         self.turn_right.clicked.connect(lambda: desk.building.turn(1))
         self.mirror.clicked.connect(desk.building.mirror)
-        self.filling = QComboBox()
+        self.filling = ComboBox()
         self.filling.setAccessibleName(tr("What a drag with a kind in hand does"))
         for each in Filling:
             self.filling.addItem(tr(each.value), each)

@@ -199,6 +199,7 @@ class KindSheet(FormSheet):
         form.addRow("", self.art_says)
         tabs.addTab(look, tr("Kind"))
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.rules)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from woven_locus.core.placing import Feasibility, Reason
 from woven_locus.core.render import GroundOverlay, GroundView
@@ -13,7 +13,7 @@ from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, inside, shown, tr
 from woven_locus.ui.parts.drawing import painting
-from woven_locus.ui.parts.widgets import muted, quietly
+from woven_locus.ui.parts.widgets import ComboBox, muted, quietly
 from woven_locus.ui.session.stages import WhereShown
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
@@ -100,7 +100,7 @@ class WherePanel(QWidget):
         super().__init__()
         self._desk, session = desk, desk.session
         self._session = session
-        self.mode = QComboBox()
+        self.mode = ComboBox()
         self.mode.setAccessibleName(tr("Show where the kind in hand could go"))
         for each in WhereShown:
             self.mode.addItem(tr(each.value), each)

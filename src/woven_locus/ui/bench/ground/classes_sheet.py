@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6 import sip
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import terrain_classes
@@ -14,7 +14,7 @@ from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
@@ -37,7 +37,7 @@ class ClassesSheet(ClassSheet):
             tr("Terrain classes"), COLUMNS, (150, 56, 56, 62, 88, 108, 104, 92), session, parent
         )
         self.resize(760, 420)
-        self.into = QComboBox()
+        self.into = ComboBox()
         self.into.setAccessibleName(tr("Class to merge into"))
         self.merge = QPushButton(tr("Merge it into"))
         self.add.clicked.connect(self._add)
@@ -90,7 +90,7 @@ class ClassesSheet(ClassSheet):
         cost = WorldBox(item.cost, 0.0001, 1e6)
         cost.editingFinished.connect(lambda: self._change(code, cost=cost.value()))
         dye = self._dye_button(item.dye, lambda chosen: self._change(code, dye=chosen))
-        pattern = QComboBox()
+        pattern = ComboBox()
         for known in PATTERNS:
             pattern.addItem(tr(known), known)
         pattern.setCurrentIndex(PATTERNS.index(item.pattern))

@@ -20,7 +20,7 @@ from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.tables import set_widths
-from woven_locus.ui.parts.widgets import Label, WorldBox, heading, muted, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, Label, WorldBox, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import row_height, text_font
 
@@ -42,7 +42,7 @@ class _RasterSheet(FormSheet):
     ) -> None:
         super().__init__(title, tr("Import"), parent)
         self._session, self._shape = session, shape
-        self.fit = QComboBox()
+        self.fit = ComboBox()
         self.fit.setAccessibleName(tr("How it lies on the map"))
         for fit, words in _FITS.items():
             self.fit.addItem(words, fit)
@@ -229,7 +229,7 @@ class TerrainSheet(_RasterSheet):
         for column, item in enumerate((swatch, cells)):
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
             self.table.setItem(row, column, item)
-        box = QComboBox()
+        box = ComboBox()
         box.setAccessibleName(tr("Class of {hex_of}", hex_of=pictures.hex_of(colour)))
         box.addItem(tr("leave as it is"), None)
         for at, item_ in enumerate(plan.terrain_table):

@@ -14,7 +14,7 @@ from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
-from woven_locus.ui.parts.widgets import WorldBox, heading, muted, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
 
 
@@ -76,7 +76,7 @@ class MakeSheet(FormSheet):
         self._work_out()
 
     def _class(self, what: str, wished: int) -> QComboBox:
-        box = QComboBox()
+        box = ComboBox()
         box.setAccessibleName(tr("Terrain of {what}", what=what))
         for item in self._session.plan.terrain_table:
             box.addItem(item.name)

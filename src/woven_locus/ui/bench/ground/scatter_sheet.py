@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
 
 from woven_locus.core.editing import ObstaclesChange
 from woven_locus.core.edits.obstacles import scatter
@@ -10,7 +10,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
-from woven_locus.ui.parts.widgets import WorldBox, heading, muted, side_by_side, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox, heading, muted, side_by_side, whole_box
 from woven_locus.ui.session.session import Session
 
 
@@ -21,7 +21,7 @@ class ScatterSheet(FormSheet):
         chosen, plan = session.choices.ground, session.plan
         self.name = QLineEdit(chosen.obstacle_name)
         self.name.setAccessibleName(tr("Name of the obstacles"))
-        self.look = QComboBox()
+        self.look = ComboBox()
         self.look.setAccessibleName(tr("Look of the obstacles"))
         for look in LOOKS:
             self.look.addItem(tr(look.capitalize()), look)

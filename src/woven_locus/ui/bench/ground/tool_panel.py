@@ -7,7 +7,6 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -22,7 +21,7 @@ from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.lines import LARGEST_BRUSH
 from woven_locus.ui.bench.tool_buttons import ToolButtons
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.widgets import quietly, side_by_side, whole_box, world_box
+from woven_locus.ui.parts.widgets import ComboBox, quietly, side_by_side, whole_box, world_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import GroundTool
 from woven_locus.ui.theme import Theme
@@ -95,7 +94,7 @@ class SculptPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.how = QComboBox()
+        self.how = ComboBox()
         self.how.setAccessibleName(tr("What the brush does to heights"))
         for each in Sculpt:
             self.how.addItem(tr(each.value), each)
@@ -129,7 +128,7 @@ class ObstaclePanel(QWidget):
         chosen = session.choices.ground
         self.name = QLineEdit(chosen.obstacle_name)
         self.name.setAccessibleName(tr("Name of the obstacle"))
-        self.look = QComboBox()
+        self.look = ComboBox()
         self.look.setAccessibleName(tr("Look of the obstacle"))
         for look in LOOKS:
             self.look.addItem(tr(look.capitalize()), look)

@@ -5,14 +5,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QVBoxLayout, QWidget
 
 from woven_locus.core.render import GroundOverlay
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.drawing import painting
-from woven_locus.ui.parts.widgets import quietly
+from woven_locus.ui.parts.widgets import ComboBox, quietly
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
@@ -73,7 +73,7 @@ class ViewPanel(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self._session = session
-        self.overlay = QComboBox()
+        self.overlay = ComboBox()
         self.overlay.setAccessibleName(tr("Colour the ground by"))
         for each in OF_GROUND:
             self.overlay.addItem(tr(each.value), each)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton
 
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.widgets import (
+    ComboBox,
     Page,
     figures,
     heading,
@@ -49,7 +50,7 @@ class ProofPage(Page):
         self.accepted = QCheckBox(tr("Accepted"))
         self.accepted.toggled.connect(lambda on: keeper.set_filter(accepted=on))
         column.addWidget(self.accepted)
-        self.part = QComboBox()
+        self.part = ComboBox()
         self.part.setAccessibleName(tr("Findings of which stage are listed"))
         self.part.addItem(tr("All stages"), None)
         for part in Part:

@@ -9,7 +9,6 @@ from typing import Any
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QComboBox,
     QFormLayout,
     QRadioButton,
     QVBoxLayout,
@@ -21,6 +20,7 @@ from woven_locus.core.grid import Holding, Rule, SnapSettings
 from woven_locus.core.grid.snapping import LARGEST_HELD, MOST_LATTICE, number
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import (
+    ComboBox,
     Section,
     WorldBox,
     muted,
@@ -78,7 +78,7 @@ class RulePanel(QWidget):
 
     def _steps(self) -> QWidget:
         self.step_x, self.step_y = self._step_box("across"), self._step_box("along")
-        self.step_unit = QComboBox()
+        self.step_unit = ComboBox()
         self.step_unit.setAccessibleName(tr("Steps are given in"))
         self.step_unit.addItem(tr("in units"), False)
         self.step_unit.addItem(tr("in cells"), True)
@@ -112,7 +112,7 @@ class RulePanel(QWidget):
         return holder
 
     def _held(self) -> QWidget:
-        self.holding = QComboBox()
+        self.holding = ComboBox()
         self.holding.setAccessibleName(tr("What is held"))
         for each, words in _HOLDING.items():
             self.holding.addItem(words, each)

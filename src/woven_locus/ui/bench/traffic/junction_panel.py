@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, Rule
 from woven_locus.core.traffic.report import junction_figures_at
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.widgets import figures, heading, muted, quietly
+from woven_locus.ui.parts.widgets import ComboBox, figures, heading, muted, quietly
 
 
 class JunctionPanel(QWidget):
@@ -23,7 +23,7 @@ class JunctionPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         self.title = heading(tr("Junction"))
         self.words = muted(tr("Click a three-way or a crossing to see and to set who goes first."))
-        self.rule = QComboBox()
+        self.rule = ComboBox()
         self.rule.setAccessibleName(tr("Who goes first at the junction"))
         for rule in Rule:
             words = tr(RULE_WORDS[rule])

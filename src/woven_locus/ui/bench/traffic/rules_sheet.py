@@ -12,7 +12,7 @@ from woven_locus.core.traffic.trips import made_trips
 from woven_locus.core.vehicles import MOST_BY_RULE, Spacing, TripRule
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, muted, quietly, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox, muted, quietly, whole_box
 from woven_locus.ui.session.session import Session
 
 COLUMNS = (
@@ -98,7 +98,7 @@ class RulesSheet(ClassSheet):
         self._put_row(at, tr("rule {at}", at=at + 1), widgets)
 
     def _choice(self, at: int, what: str, entries: list[tuple[str, str]], now: str) -> QComboBox:
-        box = QComboBox()
+        box = ComboBox()
         if now not in [key for key, _ in entries]:
             entries = [*entries, (now, tr("{now}, gone", now=now))]
         for key, words in entries:

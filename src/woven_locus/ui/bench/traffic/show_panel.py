@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QVBoxLayout, QWidget
 
 from woven_locus.core.traffic.maps import Measure
 from woven_locus.ui.bench.ways.study_panel import Ramp
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.widgets import heading, muted, quietly
+from woven_locus.ui.parts.widgets import ComboBox, heading, muted, quietly
 from woven_locus.ui.session.stages import VehicleDyes
 from woven_locus.ui.sheet.overlays.measures import short, tops
 from woven_locus.ui.theme import Theme
@@ -29,12 +29,12 @@ class ShowPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(heading(tr("Look")))
-        self.shown = QComboBox()
+        self.shown = ComboBox()
         self.shown.setAccessibleName(tr("What of the run lies over the map"))
         self.shown.addItem(tr("Nothing"), None)
         for measure in Measure:
             self.shown.addItem(tr(measure.value), measure)
-        self.dyes = QComboBox()
+        self.dyes = ComboBox()
         self.dyes.setAccessibleName(tr("How vehicles are coloured"))
         for dyes in VehicleDyes:
             self.dyes.addItem(tr(dyes.value), dyes)

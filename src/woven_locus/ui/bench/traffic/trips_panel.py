@@ -10,7 +10,14 @@ from woven_locus.core.routing import LaneWay, NoRoute, Route
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import counted, shown, tr
-from woven_locus.ui.parts.widgets import heading, muted, side_by_side, whole_box, world_box
+from woven_locus.ui.parts.widgets import (
+    ComboBox,
+    heading,
+    muted,
+    side_by_side,
+    whole_box,
+    world_box,
+)
 from woven_locus.ui.theme import Theme
 
 # The most that a box takes; a plan may have more.
@@ -29,7 +36,7 @@ class TripsPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(heading(tr("Trips")))
-        self.route = QComboBox()
+        self.route = ComboBox()
         self.route.setAccessibleName(tr("Route of the trip"))
         self.route.setMinimumContentsLength(12)
         self.route.setSizeAdjustPolicy(
@@ -42,7 +49,7 @@ class TripsPanel(QWidget):
         self.count = whole_box(1, 1, _MOST_VEHICLES, tr("Vehicles of the trip"))
         self.every = world_box(5, 0, _MOST_SECONDS, tr("Seconds between two vehicles"))
         self.every.setSuffix(" s")
-        self.who = QComboBox()
+        self.who = ComboBox()
         self.who.setAccessibleName(tr("Who makes the trip"))
         self.who.setMinimumContentsLength(8)
         form = QFormLayout()

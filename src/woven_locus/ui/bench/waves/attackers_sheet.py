@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
 
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.names import fresh_key
 from woven_locus.core.wave_plan import AttackerKind, Moves
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 
 _NUMBERS = (
@@ -75,7 +75,7 @@ class AttackersSheet(ClassSheet):
                 lambda what=what, box=whole: self._change(at, **{what: box.value()})
             )
             widgets.append((whole, tr("{what} of", what=words)))
-        over = QComboBox()
+        over = ComboBox()
         for moves in Moves:
             over.addItem(tr(moves.value), moves)
         over.setCurrentIndex(list(Moves).index(kind.moves))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QPushButton
+from PyQt6.QtWidgets import QCheckBox, QPushButton
 
 from woven_locus.core.placing.verdict import cells_text
 from woven_locus.core.waves.gain import Measure
@@ -16,7 +16,7 @@ from woven_locus.ui.bench.waves.towers_sheet import TowersSheet
 from woven_locus.ui.bench.waves.waves_sheet import WavesSheet
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, tr
-from woven_locus.ui.parts.widgets import Page, heading, muted, quietly, rule, side_by_side
+from woven_locus.ui.parts.widgets import ComboBox, Page, heading, muted, quietly, rule, side_by_side
 from woven_locus.ui.session.stages import WaveTool
 from woven_locus.ui.theme import Theme
 
@@ -55,7 +55,7 @@ class WavesPage(Page):
         self.gains.toggled.connect(self._show_gains)
         self.column.addWidget(self.ranges)
         self.column.addWidget(self.gains)
-        self.measure = QComboBox()
+        self.measure = ComboBox()
         self.measure.setAccessibleName(tr("By what the spots are ranked"))
         self.measure.addItem(tr("by seconds in range"), Measure.SECONDS)
         self.measure.addItem(tr("by new damage"), Measure.DAMAGE)

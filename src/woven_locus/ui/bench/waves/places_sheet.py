@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QLineEdit, QTableWidgetItem, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QTableWidgetItem, QWidget
 
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.wave_plan import Entry, Goal
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, quietly, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox, quietly, whole_box
 from woven_locus.ui.session.session import Session
 
 COLUMNS = (tr("Id"), tr("Name"), tr("Leads to"), tr("First cell"), tr("Cells"))
@@ -28,7 +28,7 @@ class PlacesSheet(ClassSheet):
         session.replaced.connect(self.reject)
         self.lives = whole_box(20, 1, 1_000_000, tr("Lives"))
         self.lives.editingFinished.connect(lambda: self._set(lives=self.lives.value()))
-        self.moves = QComboBox()
+        self.moves = ComboBox()
         self.moves.setAccessibleName(tr("Directions of those that come over the ground"))
         for count in (4, 8):
             self.moves.addItem(tr("{count} directions", count=count), count)
@@ -72,7 +72,7 @@ class PlacesSheet(ClassSheet):
         self.table.setCellWidget(at, 1, name)
         self.table.removeCellWidget(at, 2)
         if isinstance(place, Entry):
-            goals = QComboBox()
+            goals = ComboBox()
             goals.setAccessibleName(tr("Goals of {id}", id=place.id))
             goals.addItem(tr("any goal"), ())
             for goal in self._session.plan.waves.goals:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QTableWidgetItem, QWidget
+from PyQt6.QtWidgets import QCheckBox, QTableWidgetItem, QWidget
 
 from woven_locus.core.edits.kinds import change_kind
 from woven_locus.core.errors import BadKind
@@ -12,7 +12,7 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Hits, Takes, Tower
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox
 from woven_locus.ui.session.session import Session
 
 # Field, heading, least, most.
@@ -78,7 +78,7 @@ class TowersSheet(ClassSheet):
             )
             self.table.setCellWidget(at, column, box)
         for column, (what, words, choices) in enumerate(_CHOICES, 9):
-            choice = QComboBox()
+            choice = ComboBox()
             choice.addItems([tr(item.value) for item in choices])
             choice.setCurrentIndex(list(choices).index(getattr(tower, what)))
             choice.setAccessibleName(tr("{words} of {kind}", words=words, kind=kind.name))

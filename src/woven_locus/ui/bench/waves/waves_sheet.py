@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QLineEdit, QPushButton, QWidget
 
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.wave_plan import Group, Wave
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
-from woven_locus.ui.parts.widgets import WorldBox, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 
 COLUMNS = (
@@ -87,12 +87,12 @@ class WavesSheet(ClassSheet):
             self._put_count(at, 0)
             return
         group = wave.groups[k]
-        entry = QComboBox()
+        entry = ComboBox()
         for place in plan.entries:
             entry.addItem(f"{place.id} {place.name}", place.id)
         entry.setCurrentIndex(max(0, entry.findData(group.entry)))
         entry.activated.connect(lambda _k: self._change(nth, k, entry=entry.currentData()))
-        kind = QComboBox()
+        kind = ComboBox()
         for attacker in plan.attackers:
             kind.addItem(attacker.name, attacker.key)
         kind.setCurrentIndex(max(0, kind.findData(group.kind)))

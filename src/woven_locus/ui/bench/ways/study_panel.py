@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.drawing import painting
-from woven_locus.ui.parts.widgets import muted, quietly, world_box
+from woven_locus.ui.parts.widgets import ComboBox, muted, quietly, world_box
 from woven_locus.ui.session.stages import Trips, WaysOverlay
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
@@ -50,7 +50,7 @@ class StudyPanel(QWidget):
         super().__init__()
         self._desk, session = desk, desk.session
         self._session = session
-        self.shown = QComboBox()
+        self.shown = ComboBox()
         self.shown.setAccessibleName(tr("What lies over the map"))
         for shown in WaysOverlay:
             self.shown.addItem(tr(shown.value), shown)
@@ -59,7 +59,7 @@ class StudyPanel(QWidget):
         self.form = QFormLayout()
         self.form.addRow(tr("Show"), self.shown)
         self.form.addRow(tr("A band"), self.band)
-        self.trips = QComboBox()
+        self.trips = ComboBox()
         self.trips.setAccessibleName(tr("Whose trips make the load"))
         for trips in Trips:
             self.trips.addItem(tr(trips.value), trips)

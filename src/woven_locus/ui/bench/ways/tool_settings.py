@@ -8,7 +8,6 @@ from typing import Any
 
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QDoubleSpinBox,
     QFormLayout,
     QPushButton,
@@ -23,7 +22,7 @@ from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import inside, tr
 from woven_locus.ui.parts.number_boxes import NumberBox
-from woven_locus.ui.parts.widgets import muted, quietly, whole_box
+from woven_locus.ui.parts.widgets import ComboBox, muted, quietly, whole_box
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import WayTool
 
@@ -44,11 +43,11 @@ class LineSettings(QWidget):
         super().__init__()
         self._desk, session = desk, desk.session
         self._session = session
-        self.course = QComboBox()
+        self.course = ComboBox()
         self.course.setAccessibleName(tr("Course of the line"))
         for course in Course:
             self.course.addItem(tr(course.value), course)
-        self.kind = QComboBox()
+        self.kind = ComboBox()
         self.kind.setAccessibleName(tr("Road class"))
         self.classes = QPushButton(tr("Road classes…"))
         self.rows_first = QCheckBox(tr("Along the column first"))
@@ -138,7 +137,7 @@ class SignSettings(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.sign = QComboBox()
+        self.sign = ComboBox()
         self.sign.setAccessibleName(tr("What the sign tool does"))
         for sign, words in (
             (Sign.NORTH, tr("One way, along the drag")),
@@ -176,7 +175,7 @@ class RouteSettings(QWidget):
         super().__init__()
         self._desk, session = desk, desk.session
         self._session = session
-        self.over = QComboBox()
+        self.over = ComboBox()
         for over, words in (
             (Over.ROADS, tr("Roads")),
             (Over.GROUND, tr("Ground and roads")),
@@ -184,7 +183,7 @@ class RouteSettings(QWidget):
         ):
             self.over.addItem(words, over)
         self.over.setAccessibleName(tr("Route over"))
-        self.moves = QComboBox()
+        self.moves = ComboBox()
         for moves, words in ((4, tr("4: edge to edge")), (8, tr("8: diagonals too"))):
             self.moves.addItem(words, moves)
         self.moves.setAccessibleName(tr("Moves"))
