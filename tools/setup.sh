@@ -48,5 +48,5 @@ fi
 "$VENV/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt -e '.[dev]'
 # Where Python is told to write no byte code, every start would compile the source anew.
 "$VENV/bin/python" -m compileall -q src
-echo "Compiling the kernels, once (about half a minute on two slow cores)"
+echo "Compiling the kernels, once (less than a minute on two slow cores)"
 "$VENV/bin/python" -m woven_locus.kernel_cache

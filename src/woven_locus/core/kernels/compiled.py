@@ -59,8 +59,11 @@ derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 steep = numba.njit(cache=True, nogil=True, error_model="numpy")(slopes.steep)
 
 
-def _through(*functions: Callable[..., Any]) -> dict[str, Any]:
-    """Functions that call one another, compiled in order: each calls the compiled ones before it."""
+def _through(*functions: Callable[..., Any], doors: bool = False) -> dict[str, Any]:
+    """Functions that call one another, compiled in order: each calls the compiled ones before it.
+
+    doors : for all of them, not only for those that Python calls.
+    """
     made: dict[str, Any] = {}
     for plain in functions:
         assert isinstance(plain, FunctionType)
@@ -68,8 +71,7 @@ def _through(*functions: Callable[..., Any]) -> dict[str, Any]:
         bound.__module__, bound.__qualname__ = plain.__module__, plain.__qualname__
         options: dict[str, Any] = {
             "_nrt": plain.__name__ in _MAKE_ARRAYS,
-            "no_cpython_wrapper": plain.__name__ not in _CALLED,
-            "no_cfunc_wrapper": True,
+            "no_cpython_wrapper": not doors and plain.__name__ not in _CALLED,
         }
         made[plain.__name__] = numba.njit(cache=True, nogil=True, error_model="numpy", **options)(
             bound
@@ -133,6 +135,8 @@ _driven = _through(
     *(driving.leave, driving.let_go, driving.take_away, driving.move, driving.drive),
     *(setting_off.neighbours_at, setting_off.is_free, setting_off.set_off, setting_off.depart),
     driving.bends,
+    # Half the time of compiling them; but a function without one is put into its callers, and a step then takes a third longer.
+    doors=True,
 )
 _sealed = _through(sealing.on_left, sealing.parts, sealing.parting)
 parts, parting = _sealed["parts"], _sealed["parting"]
