@@ -188,12 +188,7 @@ class KindSheet(FormSheet):
         form.addRow(tr("Dye"), self.dye)
         form.addRow(tr("Price"), self.price)
         form.addRow(tr("Pays"), side_by_side(self.pays, self.every))
-        turns = QWidget()
-        row = QHBoxLayout(turns)
-        row.setContentsMargins(0, 0, 0, 0)
-        for box in self.turns:
-            row.addWidget(box)
-        form.addRow(tr("Turns"), turns)
+        form.addRow(tr("Turns"), side_by_side(*self.turns))
         form.addRow("", self.mirror)
         form.addRow(self.has_art, side_by_side(*self.art))
         form.addRow("", self.art_says)
