@@ -21,9 +21,9 @@ ROOT = Path(__file__).resolve().parents[1]
 SOURCE = ROOT / "src" / "woven_locus"
 LANGUAGES = SOURCE / "ui" / "languages"
 NAME = "woven-locus"
-# Which arguments of which function are texts.
 # The kernels have a `mark` of their own, and say nothing.
 _METHODS = [("core/kernels/**.py", "ignore"), ("**.py", "python")]
+# Which arguments of which function are texts.
 KEYWORDS = {"tr": None, "phrase": None, "mark": None, "counted": (2, 3)}
 
 
@@ -33,7 +33,7 @@ def texts() -> Catalog:
     for name, _line, message, _comments, _context in extract_from_dir(
         SOURCE, _METHODS, keywords=KEYWORDS
     ):
-        if message and message != "":
+        if message:
             found.add(message, locations=[(Path(name).as_posix(), None)])
     return found
 
@@ -56,9 +56,7 @@ def codes() -> list[str]:
 
 def updated(known: Catalog, found: Catalog) -> Catalog:
     """The texts of the code with the translations that are known; what nobody says any more is dropped."""
-    made = Catalog(
-        locale=known.locale, project=NAME, charset="utf-8", fuzzy=False, header_comment=_HEAD
-    )
+    made = Catalog(locale=known.locale, project=NAME, charset="utf-8", fuzzy=False)
     for message in found:
         if not message.id:
             continue

@@ -39,7 +39,7 @@ def name_problem(text: str) -> str:
         return ""
     for ch in text:
         if _hidden(ch):
-            return phrase("the name holds a control character (U+{ord:04X})", ord=ord(ch))
+            return phrase("the name holds a control character (U+{code:04X})", code=ord(ch))
     return ""
 
 

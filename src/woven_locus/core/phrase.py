@@ -34,7 +34,7 @@ class Phrase(str):
         """template, plural : with fields as `str.format` has them.  capital : the first letter is made one."""
         form = template if number is None or number == 1 else plural
         text = form.format_map(values)
-        made = super().__new__(cls, _with_capital(text) if capital else text)
+        made = super().__new__(cls, with_capital(text) if capital else text)
         made.template, made.plural, made.number = template, plural, number
         made.values, made.capital = values, capital
         return made
@@ -46,7 +46,7 @@ class Phrase(str):
         """In the language of a catalogue, the phrases among its values too."""
         form = look_up(self.template, self.plural, self.number)
         text = form.format_map({k: translated(v, look_up) for k, v in self.values.items()})
-        return _with_capital(text) if self.capital else text
+        return with_capital(text) if self.capital else text
 
 
 def translated(value: Any, look_up: Lookup) -> Any:
@@ -56,7 +56,8 @@ def translated(value: Any, look_up: Lookup) -> Any:
     return value.translated(look_up) if isinstance(value, Phrase) else value
 
 
-def _with_capital(text: str) -> str:
+def with_capital(text: str) -> str:
+    """A text as it is, its first letter a capital one; of a phrase that is still to be translated see `capital`."""
     return text[:1].upper() + text[1:]
 
 

@@ -12,10 +12,11 @@ import csv
 import io
 import re
 from collections.abc import Iterable, Iterator, Sequence
+from functools import partial
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.numbers import parse_number
-from woven_locus.core.phrase import phrase
+from woven_locus.core.phrase import mark, phrase
 
 # A table of a million structures is about as large.
 LARGEST = 64 << 20
@@ -59,32 +60,17 @@ def read_table(
     """(line, values by column) of each row, one after the other. Raises FileProblem."""
     text = io.TextIOWrapper(io.BytesIO(data), encoding="utf-8-sig", newline="")
     reader = csv.reader(text, strict=True)
+    wrong_head = partial(FileProblem, path, phrase("line 1"))
     try:
         names = [name.strip().lower() for name in next(reader, [])]
         if missing := [name for name in needed if name not in names]:
-            raise FileProblem(
-                path,
-                phrase("line 1"),
-                phrase(
-                    "no column {missing!r}; expected some of {names}",
-                    missing=missing[0],
-                    names=", ".join(known),
-                ),
-            )
+            form = mark("no column {column!r}; expected some of {names}")
+            raise wrong_head(phrase(form, column=missing[0], names=", ".join(known)))
         if strange := [name for name in names if name not in known]:
-            raise FileProblem(
-                path,
-                phrase("line 1"),
-                phrase(
-                    "unknown column {strange!r}; known are {names}",
-                    strange=strange[0],
-                    names=", ".join(known),
-                ),
-            )
+            form = mark("unknown column {column!r}; known are {names}")
+            raise wrong_head(phrase(form, column=strange[0], names=", ".join(known)))
         if twice := [name for at, name in enumerate(names) if name in names[:at]]:
-            raise FileProblem(
-                path, phrase("line 1"), phrase("column {twice!r} is there twice", twice=twice[0])
-            )
+            raise wrong_head(phrase("column {column!r} is there twice", column=twice[0]))
         for row in reader:
             if not row:
                 continue

@@ -10,6 +10,7 @@ import numba
 import numpy as np
 
 from woven_locus.core.kernels import (
+    GROUPS,
     astar,
     buckets,
     cells,
@@ -46,12 +47,7 @@ _MAKE_ARRAYS = {
 }
 # Functions that Python calls. The others need no door to it, which takes longer to compile than many a function: each of its
 # arrays is taken out of its object there.
-_CALLED = {
-    *("add_load", "bends", "chains", "cost_runs", "depart", "dijkstra", "drive", "explore"),
-    *("lay", "leg_cells", "lost_ranges", "low_links", "number_tree", "parting", "parts"),
-    *("runs_to", "search", "search_around", "search_graph", "search_lanes", "trace"),
-    *("update_graph",),
-}
+_CALLED = {name for names in GROUPS.values() for name in names}
 
 spread = numba.njit(cache=True, nogil=True, error_model="numpy")(buckets.spread)
 derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)

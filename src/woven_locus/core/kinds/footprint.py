@@ -113,8 +113,8 @@ class Footprint:
             if bad := set(row) - {"#", "."}:
                 raise BadKind(
                     phrase(
-                        "a footprint is drawn with # and . only, not {sorted!r}",
-                        sorted=sorted(bad)[0],
+                        "a footprint is drawn with # and . only, not {letter!r}",
+                        letter=sorted(bad)[0],
                     )
                 )
         cells = tuple((c, r) for r, row in enumerate(rows) for c, on in enumerate(row) if on == "#")

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from woven_locus.core.editing import Notice
 from woven_locus.core.errors import WovenError
 from woven_locus.core.geometry import Cell
+from woven_locus.core.phrase import with_capital
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.misses import NearMiss, candidates
 from woven_locus.core.routing import NoRoute
@@ -20,7 +21,7 @@ from woven_locus.core.routing.trips import Load, all_pairs, road_load
 from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.routes import RouteKeeper
-from woven_locus.ui.language import tr
+from woven_locus.ui.language import shown, tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage, Trips, WaysOverlay
 
@@ -190,7 +191,7 @@ class NetworkStudy(OneJob):
 
     def _timed(self, answer: Times | NoRoute) -> None:
         if isinstance(answer, NoRoute):
-            self.why = answer.why[:1].upper() + answer.why[1:] + "."
+            self.why = with_capital(shown(answer.why)) + "."
         else:
             self.times = answer
 

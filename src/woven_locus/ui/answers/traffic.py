@@ -191,7 +191,7 @@ class TrafficKeeper(TrafficClock):
         count = self.run.counts().under_way
         self.clear()
         if count:
-            vehicles = tr(counted(count, "{n:,} vehicle", "{n:,} vehicles"))
+            vehicles = counted(count, "{n:,} vehicle", "{n:,} vehicles")
             self._session.say(
                 tr("Traffic was taken off the road, {vehicles}: {why}", vehicles=vehicles, why=why),
                 "no",

@@ -55,8 +55,8 @@ class CompareSheet(QDialog):
         self.turn.setCheckable(True)
         self.turn.setToolTip(
             tr(
-                "The other plan on the sheet, and back ({toString})",
-                toString=turn.shortcut().toString(),
+                "The other plan on the sheet, and back ({key})",
+                key=turn.shortcut().toString(),
             )
         )
         self.turn.clicked.connect(compared.turn)

@@ -75,7 +75,7 @@ class LinkSheet(QDialog):
     def _show(self) -> None:
         link = self._link
         on = bool(link.url)
-        count = tr(counted(link.clients, "{n} client", "{n} clients"))
+        count = counted(link.clients, "{n} client", "{n} clients")
         self.state.setText(tr("It listens; {count}.", count=count) if on else tr("It is off."))
         self.url.setText(link.url)
         self.token.setText(link.token if on else "")

@@ -8,12 +8,13 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer
 
 from woven_locus.core.errors import WovenError
+from woven_locus.core.phrase import with_capital
 from woven_locus.document import Document
 from woven_locus.document.journals import journal_folder
 from woven_locus.files.left_over import LeftOver, left_over
 from woven_locus.ui.bars import AskBar
 from woven_locus.ui.inout.files import Files
-from woven_locus.ui.language import counted, tr
+from woven_locus.ui.language import counted, shown, tr
 from woven_locus.ui.session.session import Session
 
 LABELS = (tr("Restore"), tr("Discard"), tr("Later"))
@@ -87,7 +88,7 @@ class Recovery(QObject):
             return
         self._problem = problem
         if problem:
-            self._session.say(problem[0].upper() + problem[1:], "error")
+            self._session.say(with_capital(shown(problem)), "error")
             self._mend.start()
         else:
             self._session.say(tr("The recovery journal is kept again, from now on"))
@@ -99,9 +100,7 @@ class Recovery(QObject):
             self._look()
 
     def _offer(self, journal: LeftOver) -> None:
-        steps = (
-            tr(counted(journal.steps, "{n} step", "{n} steps")) if journal.steps else tr("its work")
-        )
+        steps = counted(journal.steps, "{n} step", "{n} steps") if journal.steps else tr("its work")
 
         def answered(word: str) -> None:
             if word == "save":

@@ -46,7 +46,8 @@ def reading_table(
 
 
 def set_widths(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:
-    """Widths of columns in pixels of the plain font; a head that needs more, in whatever language, has it."""
+    """Widths of columns in pixels of the plain font; a head that needs more, in whatever language, has it. The table is
+    laid out left to right, whatever the window is."""
     head, model = table.horizontalHeader(), table.model()
     assert head is not None
     assert model is not None

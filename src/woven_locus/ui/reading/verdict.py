@@ -18,6 +18,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from woven_locus.core.kinds import Kind
+from woven_locus.core.phrase import with_capital
 from woven_locus.core.placing import Blocker, Reason, RuleRow, Verdict, rule_rows
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import Palette
@@ -221,5 +222,4 @@ def _failed(row: RuleRow) -> str:
     if row.reason in _FAILED:
         text = _FAILED[row.reason]
         return f"{text}: {_names(row)}" if row.reason in _NAMED else text
-    words = shown(row.words)
-    return words[:1].upper() + words[1:]
+    return with_capital(shown(row.words))

@@ -128,8 +128,8 @@ class ChartsTab(QWidget):
         if not len(self.distance):
             return
         unit = self._session.plan.spec.unit
-        plot.setLabel("bottom", tr("along the line, {escape}", escape=escape(unit)))
-        plot.setLabel("left", tr("height, {escape}", escape=escape(unit)))
+        plot.setLabel("bottom", tr("along the line, {unit}", unit=escape(unit)))
+        plot.setLabel("left", tr("height, {unit}", unit=escape(unit)))
         plot.plot(
             self.distance,
             self.heights,

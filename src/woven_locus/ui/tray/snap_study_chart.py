@@ -81,9 +81,7 @@ class SnapStudyChart(QWidget):
         self._drawn_range = (low, high)
         looks = curve_looks(self._theme.palette)
         unit = self._session.plan.spec.unit
-        plot.setLabel(
-            "bottom", tr("raw {axis}, {escape}", axis=self.study.axis, escape=escape(unit))
-        )
+        plot.setLabel("bottom", tr("raw {axis}, {unit}", axis=self.study.axis, unit=escape(unit)))
         plot.setLabel("left", tr("snapped"))
         for at, curve in enumerate(self.study.curves):
             if curve.key not in self.shown:

@@ -49,7 +49,7 @@ def missing(subject: Subject) -> Iterator[Fault]:
     if waves.entries and waves.goals:
         for at, wave in enumerate(waves.waves, 1):
             if not wave.count:
-                yield Fault(phrase("Wave {at} {wave} sends nobody", at=at, wave=wave.name).rstrip())
+                yield Fault(phrase("Wave {at} {wave} sends nobody", at=at, wave=wave.name))
         for goal in waves.goals if len(waves.goals) > 1 else ():
             if not _comes_to(plan, goal):
                 yield Fault(

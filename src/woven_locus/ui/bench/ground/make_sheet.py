@@ -11,6 +11,7 @@ from woven_locus.core.edits.ground import made_ground
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
+from woven_locus.core.phrase import with_capital
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
@@ -113,7 +114,7 @@ class MakeSheet(FormSheet):
             recipe = replace(recipe, feature=max(2, round(recipe.feature * scale)))
             terrain, heights = generate(small, recipe)
         except WovenError as err:
-            self.show_problem(tr(err)[:1].upper() + tr(err)[1:])
+            self.show_problem(with_capital(tr(err)))
             return
         self.show_problem("")
         dyes = [item.dye for item in self._session.plan.terrain_table]

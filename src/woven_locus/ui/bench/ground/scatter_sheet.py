@@ -8,6 +8,7 @@ from woven_locus.core.editing import ObstaclesChange
 from woven_locus.core.edits.obstacles import scatter
 from woven_locus.core.errors import WovenError
 from woven_locus.core.ground.obstacles import LOOKS
+from woven_locus.core.phrase import with_capital
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import ComboBox, WorldBox, heading, muted, side_by_side, whole_box
@@ -78,7 +79,7 @@ class ScatterSheet(FormSheet):
             edit = scatter(plan, *self._settings())
         except WovenError as err:
             self.gives.setText("")
-            self.show_problem(tr(err)[:1].upper() + tr(err)[1:])
+            self.show_problem(with_capital(tr(err)))
             return
         count = sum(len(c.come) for c in edit.changes if isinstance(c, ObstaclesChange))
         self.gives.setText(

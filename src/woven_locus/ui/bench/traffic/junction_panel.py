@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.geometry import cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, Rule
+from woven_locus.core.phrase import with_capital
 from woven_locus.core.traffic.report import junction_figures_at
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
@@ -26,8 +27,7 @@ class JunctionPanel(QWidget):
         self.rule = ComboBox()
         self.rule.setAccessibleName(tr("Who goes first at the junction"))
         for rule in Rule:
-            words = tr(RULE_WORDS[rule])
-            self.rule.addItem(words[0].upper() + words[1:], rule)
+            self.rule.addItem(with_capital(tr(RULE_WORDS[rule])), rule)
         self.rule.activated.connect(lambda _at: desk.junctions.set_rule(self.rule.currentData()))
         self.figures = figures()
         self.signals = QPushButton(tr("Signals…"))

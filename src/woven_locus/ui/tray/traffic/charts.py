@@ -164,7 +164,7 @@ class SpaceChart(StretchChart):
         assert keeper.seen is not None
         unit = self._desk.session.plan.spec.unit
         plot.setLabel("bottom", tr("seconds"))
-        plot.setLabel("left", tr("{escape} along it", escape=escape(unit)))
+        plot.setLabel("left", tr("{unit} along it", unit=escape(unit)))
         lines = keeper.seen.lines()
         for at in keeper.crossings:
             plot.addLine(y=at, pen=self.chart.pen(palette.weld, 1, (3, 3)))
