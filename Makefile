@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.set-up
 
-.PHONY: help setup demo test check bench screenshots changelog translations docs deb deb-check format clean soak kill fuzz monkey
+.PHONY: help setup demo test check bench screenshots changelog translations docs wheel deb deb-check format clean soak kill fuzz monkey
 
 help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
@@ -17,6 +17,7 @@ help:
 	@echo "make bench        the table of speed and memory"
 	@echo "make screenshots  make docs/screenshots anew"
 	@echo "make docs         the documentation as a site, in build/site"
+	@echo "make wheel        a wheel with compiled kernels for such machines as this one, in dist/"
 	@echo "make deb          a Debian package, in dist/"
 	@echo "make deb-check    build it, look at it with lintian, install, run and remove it in a bare root"
 	@echo "make changelog    make CHANGELOG.md from its fragments"
@@ -68,6 +69,9 @@ translations: setup
 docs: setup
 	@$(BIN)/python -m mkdocs build --strict -q
 	@echo "build/site/index.html"
+
+wheel: setup
+	@bash tools/wheel.sh $(abspath $(BIN))
 
 deb:
 	@PYTHON="$(PYTHON)" bash tools/deb.sh

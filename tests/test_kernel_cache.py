@@ -22,10 +22,15 @@ def test_the_folder_depends_on_the_sources(monkeypatch: pytest.MonkeyPatch, tmp_
     assert kernel_cache.cache_folder() != before
 
 
+# Those that are compiled soonest.
+SOON = ("lanes", "cells")
+
+
 def test_filling_makes_it_warm_for_the_next_process(
     monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    monkeypatch.setattr(kernel_cache, "SECONDS", dict.fromkeys(SOON, 1))
     # One of nobody any more, and one that somebody else uses.
     caches = kernel_cache.cache_folder().parent
     for name, age in (("old", 60), ("other", 1)):
@@ -36,18 +41,66 @@ def test_filling_makes_it_warm_for_the_next_process(
     assert not kernel_cache.is_filled()
     told: list[str] = []
     assert kernel_cache.fill(told.append)
-    assert kernel_cache.is_filled()
-    assert [line.split(":")[0] for line in told] == [f"{k} of 7" for k in range(1, 8)]
+    assert set(kernel_cache.filled()) == set(SOON)
+    assert [line.split(":")[0] for line in told] == ["1 of 2", "2 of 2"]
     assert not (caches / "old").exists()
     assert (caches / "other").exists()
-    code = """
+    assert _loads()
+
+
+def _loads(before: str = "", **environment: str) -> bool:
+    """Whether a new process loads what is compiled soonest, and compiles nothing."""
+    code = f"""
+{before}
 from woven_locus import kernel_cache
+kernel_cache.install({SOON!r})
 from woven_locus.core.kernels import compiled
-kernel_cache.install()
-assert compiled.search.stats.cache_hits and not compiled.search.stats.cache_misses
-assert compiled.drive.stats.cache_hits and not compiled.drive.stats.cache_misses
+assert compiled.search_lanes.stats.cache_hits and not compiled.search_lanes.stats.cache_misses
+assert compiled.derive.stats.cache_hits and not compiled.derive.stats.cache_misses
 """
-    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+    done = subprocess.run([sys.executable, "-c", code], env=os.environ | environment, check=False)
+    return done.returncode == 0
+
+
+def test_a_package_brings_compiled_kernels_along(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    brought = tmp_path / "brought"
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    call = [sys.executable, "-m", "woven_locus.kernel_cache", "--into", str(brought), *SOON]
+    subprocess.run(call, check=True)
+    assert kernel_cache.filled() == []
+    assert not (tmp_path / "cache").exists()
+    monkeypatch.setattr(kernel_cache, "READY_MADE", brought)
+    assert set(kernel_cache.filled()) == set(SOON)
+    given = f"from pathlib import Path; from woven_locus import kernel_cache; kernel_cache.READY_MADE = Path({str(brought)!r})"
+    assert _loads(given)
+    # They are this user's from now on, so that what is missing can be added.
+    monkeypatch.setattr(kernel_cache, "READY_MADE", tmp_path / "nothing")
+    assert set(kernel_cache.filled()) == set(SOON)
+    assert _loads()
+    # Nothing is written where nothing may be, nor anywhere else that stays.
+    shut = tmp_path / "file"
+    shut.write_text("not a folder")
+    (tmp_path / "rest").mkdir()
+    assert _loads(given, XDG_CACHE_HOME=str(shut), TMPDIR=str(tmp_path / "rest"))
+    assert list((tmp_path / "rest").iterdir()) == []
+
+
+def test_what_others_compile_is_kept_where_they_keep_it(tmp_path: Path) -> None:
+    """A script may use Numba for itself."""
+    script = tmp_path / "script.py"
+    script.write_text("""
+import numba
+from woven_locus import kernel_cache
+kernel_cache.install(("cells",))
+@numba.njit(cache=True)
+def twice(x):
+    return 2 * x
+assert twice(2) == 4
+""")
+    subprocess.run([sys.executable, str(script)], check=True)
+    assert list((tmp_path / "__pycache__").glob("*twice*.nbc"))
 
 
 def test_a_group_is_compiled_when_it_is_first_needed_and_only_then(
@@ -83,6 +136,14 @@ def _children(number: int) -> list[int]:
     ]
 
 
+def _runs(number: int) -> bool:
+    """Whether a process is there and has not ended."""
+    try:
+        return Path(f"/proc/{number}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except OSError:
+        return False
+
+
 def test_who_fills_it_ends_with_all_that_it_began(
     monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
@@ -94,7 +155,7 @@ def test_who_fills_it_ends_with_all_that_it_began(
     assert begun
     process.terminate()
     assert process.wait(20) == 1
-    while any(Path(f"/proc/{child}").exists() for child in begun):
+    while any(_runs(child) for child in begun):
         assert time.monotonic() < until
         time.sleep(0.02)
     assert not kernel_cache.is_filled()
@@ -109,12 +170,8 @@ def test_every_kernel_is_in_one_group() -> None:
 def test_a_home_that_cannot_be_written_only_costs_time(tmp_path: Path) -> None:
     shut = tmp_path / "file"
     shut.write_text("not a folder")
-    code = "from woven_locus import kernel_cache; from woven_locus.core import kernels; kernel_cache.install(); assert kernels.compiled_ready() and not kernel_cache.is_filled()"
-    environment = {
-        "XDG_CACHE_HOME": str(shut),
-        "PATH": "",
-        "NUMBA_CACHE_DIR": str(tmp_path / "other"),
-    }
+    code = "from woven_locus import kernel_cache; from woven_locus.core import kernels; kernel_cache.install(['cells']); assert kernels.compiled_ready(['cells']) and not kernel_cache.filled()"
+    environment = {"XDG_CACHE_HOME": str(shut), "PATH": ""}
     done = subprocess.run(
         [sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=False
     )

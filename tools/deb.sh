@@ -22,6 +22,9 @@ mkdir -p "$root/$home" "$root/usr/bin" "$root/usr/share/doc/woven-locus" "$root/
 echo "Installing the program and its Python packages"
 "$stage/tools/bin/python" -m pip install -q --disable-pip-version-check -c constraints.txt --no-compile --target "$root/$home" '.[desktop]'
 
+echo "Compiling its kernels for this kind of processor"
+PYTHONPATH="$root/$home" "$PYTHON" -s -P -m woven_locus.kernel_cache --into "$root/$home/woven_locus/compiled_kernels"
+
 # What the program never loads, and what belongs to somebody's tests.
 rm -rf "$root/$home/bin" "$root/$home"/PyQt6/Qt6/qml "$root/$home"/PyQt6/lupdate "$root/$home"/scipy-*.dist-info/LICENSES_bundled
 find "$root/$home" -type d \( -name tests -o -name testing -o -name __pycache__ \) \

@@ -2,11 +2,14 @@
 
 ``python -m woven_locus.kernel_cache`` fills it; set-up does so, and the window does so in a process of its
 own when it finds the cache empty, since compiling holds the interpreter for seconds. The command line compiles a group
-of kernels when it first needs one of them.
+of kernels when it first needs one of them. ``--into FOLDER`` fills a folder that a package brings along; where it was
+made for such a machine, nothing is compiled.
 """
 
 from __future__ import annotations
 
+import argparse
+import atexit
 import hashlib
 import os
 import platform
@@ -14,6 +17,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable, Iterable
 from contextlib import suppress
@@ -22,6 +26,7 @@ from pathlib import Path
 
 import platformdirs
 
+from woven_locus import kernel_files
 from woven_locus.core import kernels
 
 # About so long each takes to compile, the longest first.
@@ -38,12 +43,17 @@ SECONDS = {
 PROCESSES, KEPT, KEPT_DAYS = max(1, min(4, os.cpu_count() or 1)), 3, 30
 
 
-def cache_folder() -> Path:
-    """A folder for this version of kernels, Numba, Python and machine."""
+# What a package brings along.
+READY_MADE = Path(__file__).parent / "compiled_kernels"
+
+
+def cache_folder(place: Path | None = None) -> Path:
+    """A folder for this version of kernels, Numba and Python, and for this kind of machine.  place : where it lies; None
+    for this user's cache."""
     from importlib import metadata  # late: it is not needed before the first frame
 
     digest = _digest(tuple(metadata.version(part) for part in ("numba", "llvmlite", "numpy")))
-    return Path(platformdirs.user_cache_dir("woven-locus")) / "kernels" / digest[:16]
+    return (place or Path(platformdirs.user_cache_dir("woven-locus")) / "kernels") / digest[:16]
 
 
 @cache
@@ -55,8 +65,8 @@ def _digest(versions: tuple[str, ...]) -> str:
         digest.update(file.read_bytes())
     for version in versions:
         digest.update(version.encode())
-    digest.update(f"{sys.version}{platform.machine()}{platform.processor()}".encode())
-    digest.update(str(Path(__file__).parent).encode())
+    machine = kernel_files.processor() or f"{platform.machine()}{platform.processor()}"
+    digest.update(f"{sys.implementation.cache_tag}{machine}".encode())
     return digest.hexdigest()
 
 
@@ -64,10 +74,15 @@ def _stamp(folder: Path, group: str) -> Path:
     return folder / f"ready-{group}"
 
 
-def filled() -> list[str]:
-    """The groups of kernels that are loaded rather than compiled."""
-    folder = cache_folder()
-    return [group for group in kernels.GROUPS if _stamp(folder, group).exists()]
+def filled(place: Path | None = None) -> list[str]:
+    """The groups of kernels that are loaded rather than compiled.  place : where to look; None for this user's cache,
+    and what the package brought along."""
+    folders = [cache_folder(place)] if place else [cache_folder(), cache_folder(READY_MADE)]
+    return [
+        group
+        for group in kernels.GROUPS
+        if any(_stamp(folder, group).exists() for folder in folders)
+    ]
 
 
 def is_filled() -> bool:
@@ -75,25 +90,34 @@ def is_filled() -> bool:
     return len(filled()) == len(kernels.GROUPS)
 
 
-def _use_folder() -> Path:
-    """Have Numba keep what it compiles in the cache's folder, which is returned."""
-    folder = cache_folder()
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError:
-        # A read-only home: Numba then compiles without keeping, which only costs time.
-        os.environ.pop("NUMBA_CACHE_DIR", None)
-        return folder
-    os.environ["NUMBA_CACHE_DIR"] = str(folder)
-    if "numba" in sys.modules:
-        # It looked at the environment when it was imported, by whomever.
-        sys.modules["numba"].config.CACHE_DIR = str(folder)
+@cache
+def _folder_of_this_process() -> Path:
+    """One that goes when the process ends."""
+    folder = Path(tempfile.mkdtemp(prefix="woven-locus-kernels-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
     return folder
 
 
-def install(groups: Iterable[str] = kernels.GROUPS) -> None:
+def _use_folder(place: Path | None) -> Path:
+    """Have Numba keep what it compiles in the cache's folder, which is returned."""
+    folder = cache_folder(place)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        tempfile.TemporaryFile(dir=folder).close()
+    except OSError:
+        # A read-only home, which only costs time.
+        folder = _folder_of_this_process()
+    brought = cache_folder(READY_MADE)
+    if place is None and brought.is_dir():
+        with suppress(OSError):
+            kernel_files.copy_missing(brought, folder)
+    kernel_files.hand_to_numba(folder)
+    return folder
+
+
+def install(groups: Iterable[str] = kernels.GROUPS, place: Path | None = None) -> None:
     """Use the compiled kernels of these groups in this process, from the cache or by compiling (seconds)."""
-    folder = _use_folder()
+    folder = _use_folder(place)
     for group in groups:
         kernels.install((group,))
         with suppress(OSError):
@@ -128,19 +152,21 @@ def remove_old() -> list[Path]:
     return gone
 
 
-def fill(tell: Callable[[str], object], processes: int = PROCESSES) -> bool:
+def fill(
+    tell: Callable[[str], object], processes: int = PROCESSES, place: Path | None = None
+) -> bool:
     """Fill the cache in processes of their own, each of which takes the next group; whether that went well.
 
-    tell : called with one line for each group that is done.
+    tell : called with one line for each group that is done.  place : a folder to fill in place of this user's cache.
     """
-    waiting = [group for group in SECONDS if group not in filled()]
+    waiting = [group for group in SECONDS if group not in filled(place)]
     count, done, well = len(waiting), 0, True
     running: list[tuple[str, float, subprocess.Popen[bytes]]] = []
     try:
         while waiting or running:
             while waiting and len(running) < processes:
                 group = waiting.pop(0)
-                running.append((group, time.monotonic(), _begin(group)))
+                running.append((group, time.monotonic(), _begin(group, place)))
             time.sleep(0.05)
             for entry in [each for each in running if each[2].poll() is not None]:
                 running.remove(entry)
@@ -152,13 +178,15 @@ def fill(tell: Callable[[str], object], processes: int = PROCESSES) -> bool:
         # Nobody waits for them any more.
         for _group, _began, process in running:
             process.terminate()
-    remove_old()
+    if place is None:
+        remove_old()
     return well
 
 
-def _begin(group: str) -> subprocess.Popen[bytes]:
+def _begin(group: str, place: Path | None) -> subprocess.Popen[bytes]:
+    into = ["--into", str(place)] if place else []
     return subprocess.Popen(
-        [sys.executable, "-m", "woven_locus.kernel_cache", group], stdin=subprocess.DEVNULL
+        [sys.executable, "-m", "woven_locus.kernel_cache", *into, group], stdin=subprocess.DEVNULL
     )
 
 
@@ -179,14 +207,24 @@ def _print(line: str) -> None:
 
 def main(arguments: list[str]) -> int:
     """Compile the groups that are named; all of them, side by side, without a name."""
-    if arguments:
+    parser = argparse.ArgumentParser(prog="python -m woven_locus.kernel_cache")
+    parser.description = "Compile the kernels, once, and keep them."
+    parser.add_argument(
+        "group", nargs="*", choices=[*SECONDS, []], help="what to compile (default: all)"
+    )
+    parser.add_argument(
+        "--into", type=Path, metavar="FOLDER", help="keep them there (default: this user's cache)"
+    )
+    asked = parser.parse_args(arguments)
+    place = asked.into.absolute() if asked.into else None
+    if asked.group:
         # Whoever works beside it goes first.
         os.nice(5)
-        install(arguments)
+        install(asked.group, place)
         return 0
     # Told to end, it ends those that it has begun.
     signal.signal(signal.SIGTERM, lambda _number, _frame: sys.exit(1))
-    return 0 if fill(_print) else 1
+    return 0 if fill(_print, place=place) else 1
 
 
 if __name__ == "__main__":

@@ -87,6 +87,11 @@ def test_what_a_screen_reader_is_told(told: dict[str, Any]) -> None:
     assert {"push button", "radio button", "spin button", "table", "page tab", "menu item"} <= {
         part["role"] for part in told["tree"]
     }
+    # What draws itself is an image; only what holds others has no role of its own.
+    images = [part["name"].split(":")[0] for part in shown if part["role"] == "image"]
+    assert {"Sheet", "Lens", "Raw against snapped position"} <= set(images)
+    roleless = {part["name"] for part in shown if part["focusable"] and part["role"] == "filler"}
+    assert roleless <= {"Bench", "Reading", "Tray"}
     # The sheet says which cell, what is there and whether one may build, and tells of each change by itself.
     steps = [int(text.split()[1].rstrip(",")) for text in (told["before"], *told["heard"])]
     assert steps == [steps[0] + at for at in range(4)]

@@ -22,6 +22,7 @@ from woven_locus.core.grid.snapping import number
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, tip
 from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool
@@ -36,7 +37,7 @@ _LOOK_MSEC = 250
 ROOM = 16
 
 
-class _Mark(QWidget):
+class _Mark(Drawn):
     """The verdict's mark for a message's level."""
 
     def __init__(self, theme: Theme) -> None:

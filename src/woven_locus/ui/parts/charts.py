@@ -8,12 +8,13 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QStackedLayout, QWidget
+from PyQt6.QtWidgets import QStackedLayout
 
 from woven_locus.core.render import Palette
 from woven_locus.ui.collector import bringing_in, set_aside
 from woven_locus.ui.jobs.pool import Control, Job, Jobs
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.widgets import Label
 from woven_locus.ui.theme import Theme, colour, number_font
 
@@ -21,7 +22,7 @@ from woven_locus.ui.theme import Theme, colour, number_font
 AFTER_MSEC = 120
 
 
-class Chart(QWidget):
+class Chart(Drawn):
     """A place for one chart. `drawn` is called with it whenever it has to be drawn anew: once it is
     there, and when the theme changes; `plot` is None before."""
 

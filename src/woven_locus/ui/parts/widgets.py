@@ -109,7 +109,7 @@ class Figures(Label):
         )
 
 
-class FigureLines(QWidget):
+class FigureLines(QLabel):
     """Lines of figures that are others with every move of the pointer. A label would have its whole panel laid
     out anew each time; this one keeps its size as long as it has as many lines."""
 
@@ -123,13 +123,13 @@ class FigureLines(QWidget):
     def text(self) -> str:
         return "\n".join(self._lines)
 
-    def setText(self, text: str) -> None:
-        lines = text.split("\n")
+    def setText(self, text: str | None) -> None:
+        lines = (text or "").split("\n")
         if lines == self._lines:
             return
         grows = len(lines) != len(self._lines)
         self._lines = lines
-        self.setAccessibleName(text.strip())
+        self.setAccessibleName(self.text().strip())
         if grows:
             self.updateGeometry()
         self.update()

@@ -7,13 +7,13 @@ import math
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.render import Raster, Scale
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, text_font
 
@@ -22,7 +22,7 @@ _CELL = 84
 HEIGHT = 140
 
 
-class Lens(QWidget):
+class Lens(Drawn):
     """Shows the pointer's cell and half a cell around it."""
 
     def __init__(self, session: Session, theme: Theme) -> None:

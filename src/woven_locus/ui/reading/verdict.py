@@ -15,7 +15,7 @@ from PyQt6.QtGui import (
     QPixmap,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QLabel, QToolTip
 
 from woven_locus.core.kinds import Kind
 from woven_locus.core.phrase import with_capital
@@ -30,7 +30,7 @@ from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
 
 
-class VerdictView(QWidget):
+class VerdictView(QLabel):
     """Rows with the same marks as the sheet's. A row with something in the way is a link to it."""
 
     followed = pyqtSignal(object)  # Blocker: its name was clicked

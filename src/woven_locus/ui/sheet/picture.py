@@ -17,6 +17,7 @@ from woven_locus.core.render.scale import STEPS
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import apart, painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.session.stages import Stage, WhereShown
 from woven_locus.ui.sheet import layers
 from woven_locus.ui.sheet.camera import Camera
@@ -37,7 +38,7 @@ def view_of(desk: Desk) -> GroundView:
     return GroundView()
 
 
-class MapPicture(QWidget):
+class MapPicture(Drawn):
     """Paints the plan and what lies over it, and can be looked around on; knows nothing of mouse and keys."""
 
     painted = pyqtSignal()

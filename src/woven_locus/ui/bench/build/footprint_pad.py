@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
 
 from woven_locus.core.errors import BadKind
 from woven_locus.core.geometry import SIDES, Cell
@@ -13,6 +12,7 @@ from woven_locus.core.kinds.footprint import LARGEST_SIDE, Off
 from woven_locus.core.lines import staircase
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.theme import Theme, colour
 
 _ARROWS = {
@@ -25,7 +25,7 @@ _ARROWS = {
 SMALLEST_BOARD = 8
 
 
-class FootprintPad(QWidget):
+class FootprintPad(Drawn):
     """A board of up to 64 x 64 cells. Pressing a cell sets or clears it, dragging goes on with that; in
     the doors' mode, pressing near a side sets or clears a door. Arrow keys move a cursor, Space presses,
     Shift with an arrow key is the door on that side."""

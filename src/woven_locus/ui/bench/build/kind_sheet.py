@@ -41,6 +41,7 @@ from woven_locus.ui.bench.build.shelf import draw_footprint
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, muted, side_by_side, whole_box, world_box
 from woven_locus.ui.reading.cell_words import size_words
@@ -55,7 +56,7 @@ LARGEST_SHOWN = 2**31 - 1
 _DYES = ("#2F4B7C", "#A5383F", "#C99A1E", "#5B86A8", "#5C4636", "#7C8A5A", "#8A6A93")
 
 
-class TurnsPreview(QWidget):
+class TurnsPreview(Drawn):
     """The kind as it lies in each turn that it takes."""
 
     def __init__(self, plan: Plan, theme: Theme) -> None:

@@ -13,6 +13,7 @@ from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, inside, shown, tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.widgets import ComboBox, muted, quietly
 from woven_locus.ui.session.stages import WhereShown
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
@@ -40,7 +41,7 @@ NAMES = {
 _PLURAL = (Reason.OBSTACLE, Reason.ROAD, Reason.BARRIER, Reason.FUNDS)
 
 
-class WhereLegend(QWidget):
+class WhereLegend(Drawn):
     """The classes of the overlay, hatched as on the map."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:

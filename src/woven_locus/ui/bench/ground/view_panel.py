@@ -12,6 +12,7 @@ from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.widgets import ComboBox, quietly
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, row_height, text_font
@@ -21,7 +22,7 @@ OF_GROUND = tuple(each for each in GroundOverlay if each is not GroundOverlay.WH
 _SWATCH = QSize(34, 16)
 
 
-class Legend(QWidget):
+class Legend(Drawn):
     """The classes of the overlay, hatched as on the map, with what each means."""
 
     def __init__(self, session: Session, theme: Theme) -> None:

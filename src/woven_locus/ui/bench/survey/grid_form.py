@@ -12,6 +12,7 @@ from woven_locus.ui.bench.survey.facts import grid_facts
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import WorldBox, figures, heading, side_by_side, whole_box
 from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
@@ -19,7 +20,7 @@ from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
 _PICTURE = 190
 
 
-class GridPicture(QWidget):
+class GridPicture(Drawn):
     """The grid in the world: its cells, where it is anchored, the axes, and the grid as it was."""
 
     def __init__(self, theme: Theme) -> None:

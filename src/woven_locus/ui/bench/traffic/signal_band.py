@@ -6,15 +6,16 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy
 
 from woven_locus.core.junction_rules import JunctionRule, Turn
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
 
 
-class SignalBand(QWidget):
+class SignalBand(Drawn):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self._theme = theme

@@ -9,13 +9,14 @@ from PyQt6.QtWidgets import QFormLayout, QPushButton, QVBoxLayout, QWidget
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.drawing import painting
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.widgets import ComboBox, muted, quietly, world_box
 from woven_locus.ui.session.stages import Trips, WaysOverlay
 from woven_locus.ui.sheet.overlays.tints import BANDS, ramp
 from woven_locus.ui.theme import Theme, colour, number_font, row_height
 
 
-class Ramp(QWidget):
+class Ramp(Drawn):
     """The colours of the bands, each with its number."""
 
     def __init__(self, theme: Theme) -> None:

@@ -1,0 +1,26 @@
+"""A part that draws itself, and is an image to a screen reader."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QLabel, QWidget
+
+
+class Drawn(QLabel):
+    """Base of what paints all that it shows.
+
+    A bare widget is a *filler* in the tree that screen readers go by, and PyQt has no way to say otherwise; a label that
+    holds a picture is an *image*. The picture is never shown.
+    """
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setPixmap(QPixmap(1, 1))
+
+    def sizeHint(self) -> QSize:
+        # Not the picture's.
+        return QWidget.sizeHint(self)
+
+    def minimumSizeHint(self) -> QSize:
+        return QWidget.minimumSizeHint(self)
