@@ -10,7 +10,7 @@ help:
 	@echo "make demo         start the program with the demo plan (offscreen pictures without a display)"
 	@echo "make test         run all tests"
 	@echo "make check        lint, types, import contracts"
-	@echo "make soak         a hundred thousand random edits against a rebuild"
+	@echo "make soak         a hundred thousand random edits against a rebuild, and three times the examples of make test"
 	@echo "make kill         300 kills of the document and 100 of the window: nothing is lost"
 	@echo "make fuzz         a hundred thousand broken inputs for every reader"
 	@echo "make monkey       random keys and clicks at the window for half an hour"
@@ -44,6 +44,7 @@ check: setup
 
 soak: setup
 	@SOAK_EDITS=100000 $(BIN)/python -m pytest -q tests/test_soak.py
+	@DEEP=1 $(BIN)/python -m pytest -q -n auto tests/core tests/document tests/files tests/link
 
 kill: setup
 	@KILLS=300 WINDOW_KILLS=100 $(BIN)/python -m pytest -q tests/test_kill.py

@@ -13,12 +13,11 @@ from collections.abc import Callable
 import numpy as np
 
 GOAL = 0.016
-REPEATS = 15
 WHEN = "2031-01-01T00:00:00Z"
 
 
-def measure(side: int, structures: int) -> dict[str, list[float]]:
-    """Case -> seconds of each of REPEATS edits: made, judged, done, journalled, told, painted."""
+def measure(side: int, structures: int, repeats: int) -> dict[str, list[float]]:
+    """Case -> seconds of each of `repeats` edits: made, judged, done, journalled, told, painted."""
     from benchmarks.towns import town
     from benchmarks.windows import open_window, rest
 
@@ -73,7 +72,7 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
     found: dict[str, list[float]] = {}
     for name, make in cases.items():
         times = found[name] = []
-        for again in range(REPEATS + 1):
+        for again in range(repeats + 1):
             before = document.revision
             start = time.perf_counter()
             session.attempt(make)
@@ -94,4 +93,4 @@ def measure(side: int, structures: int) -> dict[str, list[float]]:
 
 
 if __name__ == "__main__":
-    print(json.dumps(measure(*map(int, sys.argv[1:3]))))
+    print(json.dumps(measure(*map(int, sys.argv[1:]))))

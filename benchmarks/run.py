@@ -78,9 +78,9 @@ def long_work(side: int, structures: int, cells: int) -> list[Row]:
     return made
 
 
-def edits(small: tuple[int, int], large: tuple[int, int]) -> list[Row]:
+def edits(small: tuple[int, int], large: tuple[int, int], repeats: int) -> list[Row]:
     """One frame each, and no dearer on a large plan than on a small one."""
-    of_small, of_large = _of("edits", *small), _of("edits", *large)
+    of_small, of_large = _of("edits", *small, repeats), _of("edits", *large, repeats)
     made = []
     for name, times in of_large.items():
         middle, most = statistics.median(times), max(times)
@@ -127,7 +127,7 @@ def main() -> int:
             *((256, 6_000, 60, 128) if small else (4096, 1_000_000, 20_000, 1024))
         ),
         "pairs": lambda: pairs.rows(*((96, 20) if small else (512, 280))),
-        "4": lambda: edits((128, 20) if small else (512, 300), large),
+        "4": lambda: edits((128, 20) if small else (512, 300), large, 2 if small else 15),
         "5": lambda: arrays.judging(256 if small else 4096),
         "6": lambda: arrays.snapping(10_000 if small else 1_000_000),
         "7": lambda: [
@@ -152,7 +152,7 @@ def main() -> int:
             )
         ),
         "8b": lambda: waves.rows(*((128, 500, 20) if small else (1024, 10_000, 200))),
-        "9": lambda: starting.rows(256 if small else 4096),
+        "9": lambda: starting.rows(*((256, 2) if small else (4096, 6))),
         "11": lambda: proofs.rows(*((96, 40, 12) if small else (1024, 2_000, 1_000))),
         "handover": lambda: handovers.rows(*((48, 12, 100) if small else (256, 200, 1_000))),
     }

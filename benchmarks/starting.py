@@ -92,7 +92,7 @@ def _python(code: str, *arguments: str) -> str:
     return done.stdout
 
 
-def rows(side: int) -> list[Row]:
+def rows(side: int, times: int) -> list[Row]:
     from benchmarks.towns import town
     from woven_locus.core.ground.generate import Recipe, generate
     from woven_locus.files import plan_json
@@ -100,9 +100,9 @@ def rows(side: int) -> list[Row]:
     # The first of each fills the system's cache of files; the two take turns, so that both see the same machine.
     pairs = [
         [float(_python(code, str(time.time()))) for code in (_FIRST_FRAME, _EMPTY)]
-        for _ in range(6)
+        for _ in range(times)
     ][1:]
-    first, empty = (statistics.median(times) for times in zip(*pairs, strict=True))
+    first, empty = (statistics.median(each) for each in zip(*pairs, strict=True))
     made = [
         Row("9", "start to first painted frame", seconds(first), "", None, "≤ 1 s", first <= 1),
         Row(

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 import pytest
 from hypothesis import HealthCheck, settings
 
+from tests.helpers.depth import examples
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 
@@ -24,7 +25,10 @@ for folder in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
     os.environ[folder] = tempfile.mkdtemp(prefix="woven-locus-test-")
 
 settings.register_profile(
-    "house", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    "house",
+    deadline=None,
+    max_examples=examples(100),
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large],
 )
 settings.load_profile("house")
 

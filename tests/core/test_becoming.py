@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_compare import again, steps
 from tests.helpers.builders import draw, paint, put
+from tests.helpers.depth import examples
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans
 from woven_locus.core import edits
@@ -17,7 +18,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.files.edit_pack import pack, unpack
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(plans(8), st.integers(0, 2**32 - 1))
 def test_a_plan_becomes_what_somebody_made_of_it(base: Plan, seed: int) -> None:
     plan, target = again(base), steps(base, seed)
@@ -25,7 +26,7 @@ def test_a_plan_becomes_what_somebody_made_of_it(base: Plan, seed: int) -> None:
     _there_and_back(again(target), base)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(plans(8), plans(8))
 def test_a_plan_becomes_one_that_it_has_nothing_to_do_with(one: Plan, two: Plan) -> None:
     _there_and_back(one, two)

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, paint, put
+from tests.helpers.depth import examples
 from tests.helpers.state import recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core import edits
@@ -43,7 +44,7 @@ def steps(plan: Plan, seed: int, count: int = 8) -> Plan:
     return twin
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(plans(8), st.integers(0, 2**32 - 1))
 def test_a_side_that_changed_nothing_changes_nothing(base: Plan, seed: int) -> None:
     side = steps(base, seed)
@@ -55,7 +56,7 @@ def test_a_side_that_changed_nothing_changes_nothing(base: Plan, seed: int) -> N
     assert not compare(side, again(side))
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(plans(8), st.integers(0, 2**32 - 1), st.integers(0, 2**32 - 1))
 def test_a_merged_plan_is_a_plan_whoever_is_called_ours(base: Plan, one: int, two: int) -> None:
     ours, theirs = steps(base, one), steps(base, two)
@@ -80,7 +81,7 @@ def _gave_anew(base: Plan, ours: Plan, theirs: Plan) -> bool:
     return bool((mine & other) - set(base.register.numbers())) or bool(rocks)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_edits_in_boxes_apart_always_merge(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -300,7 +301,7 @@ def solved(base: Plan, ours: Plan, theirs: Plan) -> tuple[Plan, list[str]]:
     raise AssertionError("choosing does not end")
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(plans(8), st.integers(0, 2**32 - 1), st.integers(0, 2**32 - 1))
 def test_choosing_theirs_ends_and_gives_a_plan(base: Plan, one: int, two: int) -> None:
     ours, theirs = steps(base, one), steps(base, two)
@@ -355,7 +356,7 @@ def test_a_conflict_is_solved_by_choosing_theirs(wanted: str) -> None:
     assert half.plan.money == "beads"
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(plans(8), st.integers(0, 2**32 - 1), st.integers(0, 2**32 - 1))
 def test_what_is_taken_over_is_as_the_other_has_it(base: Plan, one: int, two: int) -> None:
     plan, other = steps(base, one), steps(base, two)

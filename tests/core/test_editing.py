@@ -4,6 +4,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.helpers.builders import WHEN, draw, paint, put
+from tests.helpers.depth import examples
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core import edits
@@ -30,7 +31,7 @@ def test_undo_takes_back_and_redo_brings_again(plan: Plan, seed: int, steps: int
     assert recorded(plan) == after
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(plans(largest=16), st.integers(0, 2**32 - 1))
 def test_derived_state_equals_a_rebuild_after_any_edits(plan: Plan, seed: int) -> None:
     history = History(plan)

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from tests.core.test_routing import dijkstra_cost
 from tests.core.test_seals import maze
 from tests.core.test_waves import BOLT, MOTH, POST, WALL, field, put
+from tests.helpers.depth import examples
 from woven_locus.core.books.forecast import what_if
 from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.editing import Edit, History, StructuresChange
@@ -51,7 +52,7 @@ def with_post(plan: Plan, spot: Cell) -> Plan:
     return twin
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans())
 def test_every_spot_gains_what_one_question_says(seed: int, tower: bool) -> None:
     rng = np.random.default_rng(seed)
@@ -138,7 +139,7 @@ def test_a_least_cut_of_a_gap_is_the_gap() -> None:
     assert Cell(0, 2) not in cut.cells
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_a_way_around_costs_what_a_search_from_scratch_says(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -200,7 +201,7 @@ def test_rewards_come_in_when_they_fall() -> None:
     assert rewards(plan) == []
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_narrow_places_are_closed_by_the_cells_that_are_named(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -245,7 +246,7 @@ def test_a_gap_is_narrower_than_the_room_on_either_side() -> None:
     assert gap.far == 4.0
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.sampled_from([4, 8]))
 def test_ways_cost_what_dijkstra_says(seed: int, moves: int) -> None:
     rng = np.random.default_rng(seed)

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
+from tests.helpers.depth import examples
 from tests.helpers.state import assert_derived_is_current, recorded
 from tests.helpers.strategies import grids, plans
 from woven_locus.core.editing import Edit, History, Keep, Regrid
@@ -109,7 +110,7 @@ def test_reserved_ground_bars_building_but_not_walking() -> None:
     assert (plan.movement == 1).all()
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(plans(), st.integers(1, 9), st.booleans(), st.integers(-3, 12), st.integers(-3, 12))
 def test_shapes_cover_what_they_paint_and_stop_at_the_edge(
     plan: Plan, size: int, round_: bool, col: int, row: int
@@ -259,7 +260,7 @@ def test_clearing_by_rectangle_takes_those_that_reach_into_it() -> None:
     assert list(plan.obstacles) == [1, 2, 3]
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(plans(), st.integers(0, 99), st.floats(0.05, 1), st.integers(1, 3), st.integers(1, 2))
 def test_scattered_obstacles_keep_to_their_ground_and_apart(
     plan: Plan, seed: int, density: float, cols: int, rows: int
@@ -377,7 +378,7 @@ def test_the_window_is_named_in_the_refusal() -> None:
 # --- another grid -------------------------------------------------------------------------------------
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=examples(60))
 @given(plans(), grids(14), st.sampled_from(Keep), st.booleans())
 def test_another_grid_is_one_step_and_says_what_it_loses(
     plan: Plan, spec: GridSpec, keep: Keep, y_up: bool

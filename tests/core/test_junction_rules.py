@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_lanes import TABLE, drawn
 from tests.core.test_run import CART, CROSSING, WAIN, town, trips_in
+from tests.helpers.depth import examples
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.editing import History
@@ -113,7 +114,7 @@ def test_nobody_has_leave_at_a_red_signal(offset: float) -> None:
     assert reds > 0
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans())
 def test_vehicles_never_touch_under_any_rule(seed: int, lanes: bool) -> None:
     rng = np.random.default_rng(seed)

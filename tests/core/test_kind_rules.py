@@ -403,8 +403,7 @@ def test_the_map_kept_current_is_the_map_worked_out_anew(plan: Plan, seed: int) 
 
     def follow(notice: object) -> None:
         kind = held[0].kind
-        far = bool(plan.waves.entries) or "waves" in notice.layers  # type: ignore[attr-defined]
-        if far or notice.reformed or (kind.demands.reach and "actor" in notice.layers):  # type: ignore[attr-defined]
+        if held[0].is_void(notice):  # type: ignore[arg-type]
             key = kind.key if kind.key in plan.kinds else next(iter(plan.kinds)).key
             held[0] = Feasibility(plan, plan.kinds[key], turn)
         else:

@@ -12,6 +12,7 @@ from scipy.sparse.csgraph import dijkstra
 
 from tests.helpers.builders import KINDS
 from tests.helpers.lanes import assert_lanes_are_current, cells_ahead
+from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.editing import History
 from woven_locus.core.edits import place
@@ -211,7 +212,7 @@ def test_the_compiled_search_is_the_plain_one() -> None:
     plan = plan_of(road)
     graph = plan.lanes.graph
     open_ = np.argwhere(np.isfinite(TABLE.costs[road])).tolist()
-    asked = [[Slot(*open_[at]) for at in rng.integers(len(open_), size=2)] for _ in range(60)]
+    asked = [[Slot(*open_[at]) for at in rng.integers(len(open_), size=2)] for _ in range(12)]
 
     def answers() -> list[tuple[list[int], int]]:
         found = []
@@ -222,12 +223,12 @@ def test_the_compiled_search_is_the_plain_one() -> None:
 
     kernels.use_twins()
     plain = answers()
-    kernels.install()
+    kernel_cache.install(("lanes",))
     try:
         assert answers() == plain
     finally:
         kernels.use_twins()
-    assert sum(len(nodes) > 0 for nodes, _ in plain) > 10
+    assert sum(len(nodes) > 0 for nodes, _ in plain) > 3
 
 
 def test_a_straight_has_one_point_a_lane_a_quarter_of_the_band_aside() -> None:

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, CROSSING, WAIN, road_cells, town, trips_in
+from tests.helpers.depth import examples
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.editing import History
@@ -59,7 +60,7 @@ def on_foot(plan: Plan, rng: np.random.Generator, count: int) -> list[Trip]:
     ]
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans())
 # Somebody waits in the corner of a junction into which a broad road leads.
 @example(seed=3093, lanes=True)
@@ -86,7 +87,7 @@ def test_nobody_is_run_over_and_all_are_accounted_for(seed: int, lanes: bool) ->
     assert on == int((walkers.state[walkers.there] == ON_CROSSING).sum())
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_people_keep_off_the_road_but_for_crossings(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -197,7 +198,7 @@ def test_people_take_part_in_the_digest_and_are_turned_back_too() -> None:
     assert plain.digest() == digests[6]
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 @example(8192)
 def test_people_go_on_when_the_roads_change(seed: int) -> None:

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from tests.core.test_waves import field
 from tests.core.test_waves import put as stand
 from tests.helpers.builders import draw, paint, put, three_huts
+from tests.helpers.depth import examples
 from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.accepted import Accepted
@@ -167,7 +168,7 @@ def test_road_that_leads_in_but_not_out(sign: Sign) -> None:
     assert found.message == "4 cells of road can be driven into, but not out of"
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_traps_are_what_walking_says(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -312,7 +313,7 @@ def test_very_many_are_counted_not_listed(monkeypatch: pytest.MonkeyPatch) -> No
     assert proof.more["near-miss"] + 2 == proof.count(Severity.WARNING) > 2
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(plans())
 def test_any_plan_can_be_proved_and_is_left_as_it_was(plan: Plan) -> None:
     from tests.helpers.state import recorded

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, WAIN, road_cells, town, trips_in
+from tests.helpers.depth import examples
 from tests.helpers.traffic import checked
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
@@ -50,7 +51,7 @@ def edit(plan: Plan, rng: np.random.Generator) -> None:
         history.do(set_trips(plan, plan.traffic.trips[1:]))
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
 @example(1098681, True, True)
 def test_vehicles_stay_where_they_are_and_go_on(seed: int, lanes: bool, signs: bool) -> None:

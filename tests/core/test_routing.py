@@ -8,6 +8,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from tests.helpers.builders import draw, put
+from tests.helpers.depth import examples
 from woven_locus.core.errors import Unknown
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.kernels import astar, compiled
@@ -240,7 +241,7 @@ def test_other_ends_are_refused(text: str) -> None:
         parse_end(text)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_a_mended_path_costs_what_one_from_scratch_does(seed: int) -> None:
     rng = np.random.default_rng(seed)

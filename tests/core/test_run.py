@@ -9,6 +9,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_lanes import TABLE, drawn, plan_of
+from tests.helpers.depth import examples
 from tests.helpers.traffic import checked
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
@@ -65,7 +66,7 @@ def trips_in(plan: Plan, rng: np.random.Generator, count: int) -> list[Trip]:
     ]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
 def test_vehicles_never_touch_nor_jump_and_keep_within_bounds(
     seed: int, lanes: bool, signs: bool
@@ -104,7 +105,7 @@ def widest(plan: Plan) -> list[VehicleKind]:
     return [replace(CART, width=wide), replace(WAIN, width=wide, length=unit)]
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=examples(8), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
 @example(18, False, False)
 @example(22, True, False)
@@ -337,7 +338,7 @@ def test_leave_and_room_add_up_at_every_step() -> None:
         checked(run)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_a_run_that_is_turned_back_goes_the_same_way_again(seed: int) -> None:
     rng = np.random.default_rng(seed)

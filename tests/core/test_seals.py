@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.helpers.depth import examples
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell, Point
@@ -70,7 +71,7 @@ def shapes(rng: np.random.Generator) -> list[tuple[int, int]]:
     return [(r, c) for r, c in some] or [(0, 0)]
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_seals_are_those_of_a_search_at_every_spot(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -113,7 +114,7 @@ def test_a_large_map_is_answered_as_a_small_one() -> None:
         assert bool(compiled[k]) is expected
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_the_least_cut_is_a_minimum_node_cut(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -147,7 +148,7 @@ def test_the_least_cut_is_a_minimum_node_cut(seed: int) -> None:
     assert not nx.has_path(graph(plan, set(cut.cells)), "in", "out")
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_what_is_in_range_is_what_dense_samples_say(seed: int) -> None:
     rng = np.random.default_rng(seed)

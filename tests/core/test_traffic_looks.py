@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, CROSSING, WAIN, town, trips_in
 from tests.helpers.builders import draw, put
+from tests.helpers.depth import examples
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.clock import seconds_words
@@ -154,7 +155,7 @@ def test_rules_make_trips_to_the_nearest() -> None:
     assert all_trips(plan) == (*made_trips(plan), *table)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20), deadline=None)
 @given(st.integers(0, 2**63 - 1))
 def test_departures_by_chance_are_those_of_the_seed(seed: int) -> None:
     plan = draw(TOWN)

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.helpers.depth import examples
 from woven_locus.core import edits
 from woven_locus.core.books import Funds
 from woven_locus.core.editing import History
@@ -180,7 +181,7 @@ def test_ground_and_height_count_when_the_plan_says_so() -> None:
     assert run.attackers.x[0] + 0.5 == pytest.approx(9.5 - math.sqrt(4.5**2 - 1), abs=0.06)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_everybody_is_accounted_for_and_the_same_seed_is_the_same_run(seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -443,7 +444,7 @@ def beside(way: EntryWay, at: np.ndarray) -> float:
     return float(np.hypot(*(near - at).T).min())
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_those_that_queue_do_so_after_one_built_too(seed: int) -> None:
     rng = np.random.default_rng(seed)

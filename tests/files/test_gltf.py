@@ -14,6 +14,7 @@ import pytest
 from hypothesis import given, settings
 
 from tests.helpers.builders import draw, put
+from tests.helpers.depth import examples
 from tests.helpers.strategies import plans
 from woven_locus.core.plan import Plan
 from woven_locus.demo import open_demo
@@ -74,7 +75,7 @@ def area(triangles: Any) -> float:
     return float(np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]).sum() / 2)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(plans(8))
 def test_every_cell_and_structure_is_there(plan: Plan) -> None:
     level, spec = Level(plan), plan.spec

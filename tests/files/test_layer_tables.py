@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from PIL import Image
 
 from tests.helpers.builders import draw
+from tests.helpers.depth import examples
 from tests.helpers.strategies import plans
 from woven_locus.cli.main import main
 from woven_locus.core.geometry import Cell
@@ -31,7 +32,7 @@ def _cells(plan: Plan, name: str) -> dict[Cell, str]:
     }
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(plans(8))
 def test_each_cell_says_what_is_there(plan: Plan) -> None:
     keys = [item.key for item in plan.terrain_table]
@@ -52,7 +53,7 @@ def test_each_cell_says_what_is_there(plan: Plan) -> None:
     assert {cell: value for cell, value in found["road-shapes"].items() if value} == listed
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(plans(8))
 def test_pictures_show_the_same_top_row_first(plan: Plan) -> None:
     for name in LAYER_PICTURES:

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from tests.helpers.builders import draw, put
+from tests.helpers.depth import examples
 from tests.helpers.strategies import plans
 from woven_locus.cli.main import main
 from woven_locus.core.geometry import Box
@@ -53,7 +54,7 @@ def can_be_drawn(plan: Plan) -> None:
     assume(max(sides) < 1000 * min(sides))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(plans(8))
 def test_what_is_hidden_does_not_show(plan: Plan) -> None:
     can_be_drawn(plan)
@@ -130,7 +131,7 @@ def test_the_command_line_writes_both(tmp_path: Path, capsys: Any) -> None:
 # --- an area, scales and a legend ---------------------------------------------------------------
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(plans(8), st.data())
 def test_an_area_is_cut_out_of_the_whole(plan: Plan, data: st.DataObject) -> None:
     can_be_drawn(plan)
@@ -145,7 +146,7 @@ def test_an_area_is_cut_out_of_the_whole(plan: Plan, data: st.DataObject) -> Non
     )
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(plans(8))
 def test_scales_name_the_cells_beside_which_they_stand(plan: Plan) -> None:
     spec = plan.spec

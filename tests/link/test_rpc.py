@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
+from tests.helpers.depth import examples
 from woven_locus.document import Document
 from woven_locus.link import rpc
 from woven_locus.link.line import Line
@@ -72,7 +73,7 @@ requests = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(
     st.one_of(requests, st.lists(requests, max_size=3), values).map(json.dumps)
     | st.text()

@@ -10,10 +10,12 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 
 from tests.helpers.builders import draw, paint, put
+from woven_locus.core.derived.rules import Reason
 from woven_locus.core.editing import Keep, Regrid
 from woven_locus.core.edits import demolish, heights, place
 from woven_locus.core.edits import kinds as kind_edits
 from woven_locus.core.edits.grid import regrid
+from woven_locus.core.edits.waves import clear_places, mark_place
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.grid.probe import Actor
@@ -227,6 +229,25 @@ def test_the_where_map_is_that_of_the_kind_in_hand(make: Make) -> None:
         np.testing.assert_array_equal(found.shades(box, False), fresh.shades(box, False))
     session.disarm()
     assert desk.where.map is None
+
+
+def test_what_would_seal_is_no_matter_once_nobody_enters(make: Make) -> None:
+    desk = make("......")
+    session, plan = desk.session, desk.session.plan
+    session.choices.set_build(where=WhereShown.TURN)
+    session.arm("hut")
+    for cells, is_goal in (([Cell(0, 0)], False), ([Cell(5, 0)], True)):
+        session.attempt(mark_place, plan, cells, is_goal)
+    assert desk.where.map is not None
+    assert desk.where.map.alone()[Reason.SEALS] > 2
+    for edit in (
+        lambda: session.attempt(clear_places, plan, [Cell(0, 0)]),
+        session.document.history.undo,
+    ):
+        edit()
+        found = desk.where.map
+        assert found is not None
+        np.testing.assert_array_equal(found.why, Feasibility(plan, found.kind, 0).why)
 
 
 def test_a_block_whose_kinds_are_gone_cannot_stay_in_hand_and_that_is_said(make: Make) -> None:

@@ -170,6 +170,7 @@ class Feasibility:
         self._counts = np.zeros(_WHYS, np.int64)
         self.free_any = 0
         self.always: tuple[Reason, ...] = ()
+        self._had_entries = bool(plan.waves.entries)
         for part in strips(plan.spec.box):
             if stopped():
                 return
@@ -225,9 +226,19 @@ class Feasibility:
         footprint = self._plan.footprint(self.kind, self.turn)
         return (footprint.rows - 1) // 2, (footprint.cols - 1) // 2
 
+    def is_void(self, notice: Notice) -> bool:
+        """Whether an edit changed the answer elsewhere than near what it touched: the map is to be worked out anew."""
+        return (
+            notice.reformed
+            or ("actor" in notice.layers and self.kind.demands.reach is not None)
+            # What takes the last way may now be another spot far away.
+            or self._had_entries
+            or bool(self._plan.waves.entries)
+        )
+
     def update(self, notice: Notice) -> list[Box]:
         """Look again at what an edit touched; returns the blocks of spots that it did. Not for an edit
-        that `reformed` the plan, or that moved the actor under a kind with a reach."""
+        after which it `is_void`."""
         self.ask_again()
         changed: list[Box] = []
         if not notice.boxes:

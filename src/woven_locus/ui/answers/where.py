@@ -95,17 +95,9 @@ class WhereKeeper(QObject):
     def _edited(self, notice: Notice) -> None:
         if self._asked is None:
             return
-        kind = self.map.kind if self.map is not None else None
         looked = looked_at(notice.boxes)
         size = sum(box.shape[0] * box.shape[1] for box in looked)
-        anew = (
-            notice.reformed
-            or size > MEND
-            or ("actor" in notice.layers and kind is not None and kind.demands.reach is not None)
-            # What takes the last way may now be another spot far away.
-            or bool(self._session.plan.waves.entries)
-        )
-        if anew:
+        if size > MEND or (self.map.is_void(notice) if self.map is not None else notice.reformed):
             self._asked = ()
             self.refresh()
         elif self.map is not None:
