@@ -73,7 +73,6 @@ for found in pkgutil.walk_packages(woven_locus.__path__, "woven_locus."):
 MODULE, CLASS, FUNCTION = 400, 250, 60
 # What is longer, and why it may be.
 LONGER = {
-    "core/plan.py Plan": "the document itself: arrays, registers and copies of them hang together",
     "ui/bench/build/kind_sheet.py KindSheet": "one form, a field each",
     "ui/tray/funds_tab.py FundsTab": "one tab, a widget each",
     "ui/theme.py _style_sheet": "one text",

@@ -15,6 +15,7 @@ import numpy.typing as npt
 
 from woven_locus.core.accepted import Accepted, check_accepted
 from woven_locus.core.books import Account, Funds
+from woven_locus.core.claims import take_obstacles, take_structures
 from woven_locus.core.derived.cells import derive_cells, derive_occupied
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Box, Cell, Point
@@ -26,14 +27,7 @@ from woven_locus.core.lanes import KeepSide, LaneNetwork
 from woven_locus.core.layers import LAYERS, checked
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
-from woven_locus.core.register import (
-    LARGEST_NUMBER,
-    Alike,
-    Register,
-    Structure,
-    alike,
-    structure_id,
-)
+from woven_locus.core.register import Alike, Register, Structure, alike, structure_id
 from woven_locus.core.vehicles import NO_TRAFFIC, TrafficPlan
 from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.core.ways.doors import approaches_alike
@@ -118,9 +112,9 @@ class Plan:
         self._take_layers(layers)
         self.occupant = np.zeros(spec.shape, np.int32)
         self.obstacles: dict[int, Obstacle] = {}
-        self._take_obstacles(obstacles)
+        take_obstacles(self, obstacles)
         self.register = Register()
-        self._take_structures(structures, next_number)
+        take_structures(self, structures, next_number)
         self.account = Account(self.register, self.kinds, funds)
         self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
         self.lanes = LaneNetwork(self.road, road_table, spec, keep)
@@ -146,88 +140,6 @@ class Plan:
             raise BadPlan(
                 "barriers", phrase("row {row}, column {col} holds a road too", row=row, col=col)
             )
-
-    def _take_obstacles(self, obstacles: Iterable[Obstacle]) -> None:
-        for at, obstacle in enumerate(obstacles):
-            if not 1 <= obstacle.number < LARGEST_NUMBER or obstacle.number in self.obstacles:
-                raise BadPlan(
-                    f"obstacles[{at}]",
-                    phrase("number {number:,} cannot be used", number=obstacle.number),
-                )
-            self._claim(f"obstacles[{at}]", obstacle.cells, -obstacle.number)
-            self.obstacles[obstacle.number] = obstacle
-
-    def _take_structures(self, structures: Iterable[Structure], next_number: int) -> None:
-        for at, structure in enumerate(structures):
-            where = f"structures[{at}]"
-            if problem := self._problem_of(structure):
-                raise BadPlan(where, problem)
-            self._claim(where, self.cells_of(structure), structure.number)
-            self.register.put(structure)
-        highest = max(self.register.numbers(), default=0)
-        if next_number < 1:
-            raise BadPlan(
-                "next_number",
-                phrase("must be at least 1, not {next_number:,}", next_number=next_number),
-            )
-        self.register.next_number = max(next_number, highest + 1)
-        if self.register.next_number > LARGEST_NUMBER:
-            raise BadPlan(
-                "next_number",
-                phrase(
-                    "must be at most {largest_number:,}, not {next_number:,}",
-                    largest_number=LARGEST_NUMBER,
-                    next_number=next_number,
-                ),
-            )
-
-    def _problem_of(self, structure: Structure) -> str:
-        """What is wrong with a row of the register, or nothing."""
-        if problem := name_problem(structure.placed):
-            return problem.replace("the name", "the time of placing")
-        if structure.number in self.register:
-            return phrase(
-                "{structure_id} is there twice", structure_id=structure_id(structure.number)
-            )
-        if not 1 <= structure.number < LARGEST_NUMBER:
-            return phrase(
-                "numbers go from 1 to {largest_number:,}, not {number:,}",
-                largest_number=LARGEST_NUMBER - 1,
-                number=structure.number,
-            )
-        if structure.kind not in self.kinds:
-            return phrase("no kind {kind!r} in the catalogue", kind=structure.kind)
-        late = self.funds is not None and structure.since > self.funds.clock
-        if structure.since < 0 or late:
-            return phrase("since {since} is not a time that has gone by", since=structure.since)
-        return ""
-
-    def _claim(self, where: str, cells: Iterable[Cell], who: int) -> None:
-        for cell in cells:
-            if not self.spec.contains(cell):
-                raise BadPlan(
-                    where,
-                    phrase("cell {col}, {row} is outside the grid", col=cell.col, row=cell.row),
-                )
-            slot = self.spec.slot(cell)
-            if self.occupant[slot] == who:
-                raise BadPlan(
-                    where, phrase("cell {col}, {row} is there twice", col=cell.col, row=cell.row)
-                )
-            if self.occupant[slot] or self.road[slot] or self.barrier[slot]:
-                there = "road" if self.road[slot] else phrase("a barrier")
-                if self.occupant[slot]:
-                    there = self.title_of(int(self.occupant[slot]))
-                raise BadPlan(
-                    where,
-                    phrase(
-                        "cell {col}, {row} is already taken by {there}",
-                        col=cell.col,
-                        row=cell.row,
-                        there=there,
-                    ),
-                )
-            self.occupant[slot] = who
 
     # --- asking ---------------------------------------------------------------------------------------
 

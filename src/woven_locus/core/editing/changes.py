@@ -15,6 +15,7 @@ from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
+from woven_locus.core.ways.doors import slots_alike
 from woven_locus.core.ways.roads import RoadTable
 
 
@@ -115,10 +116,9 @@ def _write(plan: Plan, rows: Sequence[Structure], lift: bool) -> list[Box]:
     groups = alike(rows)
     for group in groups:
         footprint = plan.footprint(plan.kinds[group.kind], group.turn)
-        cells = np.array(footprint.cells, np.int64)
         lows = group.lows - np.array(plan.spec.first)
-        slots = (lows[:, None, 1] + cells[:, 1]) * plan.spec.cols + lows[:, None, 0] + cells[:, 0]
-        plan.occupy(slots.ravel(), 0 if lift else group.numbers.repeat(len(cells)))
+        slots = slots_alike(plan, group)
+        plan.occupy(slots.ravel(), 0 if lift else group.numbers.repeat(slots.shape[1]))
         if len(rows) > MANY:
             lows = np.array([lows.min(axis=0), lows.max(axis=0)])
         boxes += [Box(r, c, r + footprint.rows, c + footprint.cols) for c, r in lows.tolist()]

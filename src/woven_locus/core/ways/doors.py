@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Protocol
 
 import numpy as np
@@ -42,10 +42,20 @@ def approach_slots(plan: Built, structures: Iterable[Structure]) -> dict[int, Sl
 def approaches_alike(plan: Built, group: Alike) -> Slots:
     """(N, approaches) int64: the flat slots at which each of the group can join a road, -1 for one that is
     not within the grid."""
-    spec = plan.spec
-    ways = np.array(
-        plan.footprint(plan.kinds[group.kind], group.turn).approaches(Cell(0, 0)), np.int64
-    ).reshape(-1, 2)
+    footprint = plan.footprint(plan.kinds[group.kind], group.turn)
+    return _slots_at(plan.spec, group, footprint.approaches(Cell(0, 0)))
+
+
+def slots_alike(plan: Built, group: Alike) -> Slots:
+    """(N, cells of the footprint) int64: the flat slots that each of the group covers, -1 for one that is not within
+    the grid."""
+    footprint = plan.footprint(plan.kinds[group.kind], group.turn)
+    return _slots_at(plan.spec, group, footprint.at(Cell(0, 0)))
+
+
+def _slots_at(spec: GridSpec, group: Alike, cells: Sequence[Cell]) -> Slots:
+    """The same cells from the low cell of each, -1 for one that is not within the grid."""
+    ways = np.array(cells, np.int64).reshape(-1, 2)
     at = (group.lows - np.array(spec.first))[:, None] + ways
     inside = ((at >= 0) & (at < (spec.cols, spec.rows))).all(axis=2)
     return np.where(inside, at[..., 1] * spec.cols + at[..., 0], -1)
