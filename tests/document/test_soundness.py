@@ -8,14 +8,17 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, paint, put
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core.derived.rules import Reason
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Clear, Demands, Thing
 from woven_locus.core.placing import judge
+from woven_locus.core.placing.at_once import AT_ONCE
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof import soundness
 from woven_locus.core.proof.soundness import Soundness
+from woven_locus.core.register import alike
 
 
 def by_judging(plan: Plan) -> set[int]:
@@ -46,6 +49,38 @@ def test_what_is_kept_is_what_judging_each_says(plan: Plan, seed: int, at_once: 
         if at_once:
             assert kept[0].unsound == by_judging(plan)
     assert kept[0].unsound == by_judging(plan)
+
+
+@given(plans(10), st.integers(0, 2**32 - 1))
+def test_many_at_once_are_as_judged_one_by_one(plan: Plan, seed: int) -> None:
+    """All kinds ask for no more than what is asked of all structures at once."""
+    rng = np.random.default_rng(seed)
+    keys = ["", *plan.kinds.keys()]
+    made = []
+    for kind in plan.kinds:
+        things = [thing for thing in Thing if thing is not Thing.TERRAIN]
+        thing = things[rng.integers(len(things))]
+        key = keys[rng.integers(len(keys))] if thing is Thing.KIND else ""
+        asked = (Clear(thing, key, int(rng.integers(1, 4))), Clear(Thing.TERRAIN, "stream", 1))
+        demands = Demands(
+            slope=float(rng.integers(5, 60)) if rng.integers(2) else None,
+            clear=asked[: rng.integers(3)],
+        )
+        made.append(replace(kind, demands=demands))
+    plan.kinds = type(plan.kinds)(made)
+    kept = Soundness(plan)
+    assert kept.unsound == by_judging(plan)
+    # Nothing is named that has nothing against it by these two rules.
+    for group in alike(plan.register):
+        named = {
+            number
+            for find in AT_ONCE.values()
+            for number in group.numbers[find(plan, group)].tolist()
+        }
+        for number in named:
+            row = plan.register[number]
+            verdict = judge(plan, plan.kinds[row.kind], row.cell, row.turn, number, PASSING)
+            assert {Reason.CLEARANCE, Reason.SLOPE} & set(verdict.reasons)
 
 
 def test_a_little_at_a_time_comes_to_the_same() -> None:

@@ -61,22 +61,37 @@ def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:
             where, phrase("has {count} rows, the grid has {shape}", count=len(rows), shape=shape[0])
         )
     out = np.empty(shape, np.float32)
-    size = 4 * shape[1]
-    for at, text in enumerate(rows):
-        try:
-            stream = zlib.decompressobj()
-            # A little more than is wanted, and no more: a few bytes may unpack to gigabytes.
-            data = stream.decompress(base64.b64decode(text, validate=True), size + 1)
-        except (binascii.Error, ValueError, zlib.error) as err:
-            raise BadPlan(f"{where}[{at}]", phrase("cannot be unpacked: {err}", err=err)) from err
-        if len(data) != size or not stream.eof:
-            raise BadPlan(
-                f"{where}[{at}]",
-                phrase(
-                    "does not hold {shape} heights of 4 bytes, as the grid has columns",
-                    shape=shape[1],
-                ),
-            )
-        planes = np.frombuffer(data, np.uint8).reshape(4, -1)
-        out[at] = np.ascontiguousarray(planes.T).view("<f4").ravel()
+
+    def unpack(begin: int) -> None:
+        for at in range(begin, min(begin + _BLOCK, shape[0])):
+            out[at] = _unpacked(rows[at], shape[1], f"{where}[{at}]")
+
+    blocks = range(0, shape[0], _BLOCK)
+    if out.size < LARGE:
+        for begin in blocks:
+            unpack(begin)
+    else:
+        # Unpacking lets go of the interpreter.
+        with ThreadPoolExecutor(2) as pool:
+            for _done in pool.map(unpack, blocks):
+                pass
     return out
+
+
+def _unpacked(text: str, cols: int, where: str) -> npt.NDArray[np.float32]:
+    """The heights of a row. Raises BadPlan."""
+    size = 4 * cols
+    try:
+        stream = zlib.decompressobj()
+        # A little more than is wanted, and no more: a few bytes may unpack to gigabytes.
+        data = stream.decompress(base64.b64decode(text, validate=True), size + 1)
+    except (binascii.Error, ValueError, zlib.error) as err:
+        raise BadPlan(where, phrase("cannot be unpacked: {err}", err=err)) from err
+    if len(data) != size or not stream.eof:
+        raise BadPlan(
+            where,
+            phrase("does not hold {shape} heights of 4 bytes, as the grid has columns", shape=cols),
+        )
+    planes = np.frombuffer(data, np.uint8).reshape(4, -1)
+    values: npt.NDArray[np.float32] = np.ascontiguousarray(planes.T).view("<f4").ravel()
+    return values

@@ -27,7 +27,7 @@ def encode(layer: npt.NDArray[np.uint8], marks: Sequence[str]) -> list[str]:
     lengths = np.diff(starts, append=rows * cols)
     keys = layer.ravel()[starts].astype(np.int64) * (cols + 1) + lengths
     # Only few different runs occur: make each one's text once, then look it up.
-    present, which = np.unique(keys, return_inverse=True)
+    present, which = _distinct(keys)
     texts = np.array(
         [
             marks[key // (cols + 1)] if key % (cols + 1) == 1 else f"{n}{marks[key // (cols + 1)]}"
@@ -43,6 +43,21 @@ def encode(layer: npt.NDArray[np.uint8], marks: Sequence[str]) -> list[str]:
         out.append("".join(tokens[begin:end]))
         begin = end
     return out
+
+
+def _distinct(
+    keys: npt.NDArray[np.int64],
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """The different ones of some numbers from 0 on, ascending, and the place of each among them."""
+    most = int(keys.max(initial=0)) + 1
+    if most > 4 * len(keys) + 1024:
+        return np.unique(keys, return_inverse=True)
+    # A table in place of a sort.
+    place = np.zeros(most, np.int64)
+    place[keys] = 1
+    present = np.flatnonzero(place)
+    place[present] = np.arange(len(present))
+    return present, place[keys]
 
 
 def decode(
@@ -115,17 +130,17 @@ def _counts(
 ) -> npt.NDArray[np.int64]:
     """The count before each mark, 1 where none is written. fail : makes the error of a character."""
     counts = np.zeros(len(mark_at), np.int64)
-    going = np.ones(len(mark_at), bool)
-    scale = 1
-    for back in range(1, _MOST_DIGITS + 1):
-        before = mark_at - back
-        going &= (before >= 0) & digit[before]
-        if not going.any():
+    going, before, scale = np.arange(len(mark_at)), mark_at - 1, 1
+    for _digit in range(_MOST_DIGITS):
+        more = (before >= 0) & digit[before]
+        going, before = going[more], before[more]
+        if not len(going):
             break
-        counts[going] += (data[before[going]] - np.int64(ord("0"))) * scale
+        counts[going] += (data[before] - np.int64(ord("0"))) * scale
+        before = before - 1
         scale *= 10
     else:
-        raise fail(int(mark_at[np.argmax(going)]), phrase("the count is too long"))
+        raise fail(int(mark_at[going[0]]), phrase("the count is too long"))
     bare = ~digit[np.maximum(mark_at - 1, 0)] | (mark_at == 0)
     counts[bare] = 1
     if (counts == 0).any():

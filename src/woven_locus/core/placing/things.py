@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Collection
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core.derived.rules import Mask
 from woven_locus.core.geometry import Box
@@ -32,6 +33,21 @@ def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: in
     if thing is Thing.OBSTACLE:
         return who < 0
     return who > 0 and who != lifted and (not key or plan.register[who].kind == key)
+
+
+def stand_at(plan: Plan, thing: Thing, key: str, slots: npt.NDArray[np.int64]) -> Mask:
+    """`stands_at` for flat slots within the grid, of any shape."""
+    if thing is Thing.TERRAIN:
+        among = np.array([item.key == key for item in plan.terrain_table], bool)
+        return among[plan.terrain.ravel()[slots]]
+    if thing is Thing.ROAD:
+        return np.not_equal(plan.road.ravel()[slots], 0)
+    if thing is Thing.BARRIER:
+        return np.not_equal(plan.barrier.ravel()[slots], 0)
+    who = plan.occupant.ravel()[slots]
+    if thing is Thing.OBSTACLE:
+        return np.less(who, 0)
+    return _table_of(plan, key)[np.maximum(who, 0)] if key else np.greater(who, 0)
 
 
 def mask_of(plan: Plan, thing: Thing, key: str, box: Box, lifted: int = 0) -> Mask:
@@ -69,9 +85,14 @@ def of_kind(plan: Plan, box: Box, key: str) -> Mask:
     if who.size < MANY:
         there = np.unique(who[who > 0]).tolist()
         return np.isin(who, [number for number in there if plan.register[number].kind == key])
+    return _table_of(plan, key)[np.maximum(who, 0)]
+
+
+def _table_of(plan: Plan, key: str) -> Mask:
+    """For every number whether that structure is of a kind."""
     table = np.zeros(plan.register.next_number, bool)
     table[[row.number for row in plan.register if row.kind == key]] = True
-    return table[np.maximum(who, 0)]
+    return table
 
 
 def thing_words(plan: Plan, thing: Thing, key: str) -> str:

@@ -8,12 +8,14 @@ import numpy as np
 
 from woven_locus.core.derived.rules import ALL_BITS, BIT, Reason
 from woven_locus.core.editing import Notice
-from woven_locus.core.kinds.turns import EVERY
-from woven_locus.core.placing import KIND_RULES, judge
+from woven_locus.core.kinds import Kind
+from woven_locus.core.placing import judge
+from woven_locus.core.placing.at_once import AT_ONCE
 from woven_locus.core.placing.feasibility import margin
 from woven_locus.core.placing.judge import PASSING
+from woven_locus.core.placing.kind_rules import rules_of
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Structure, alike
 
 _CARE = np.uint8(ALL_BITS & ~sum(BIT[reason] for reason in PASSING & BIT.keys()))
 # Rules that need no look at the map.
@@ -69,24 +71,27 @@ class Soundness:
         at = np.flatnonzero(who > 0)
         bad = plan.blocks.ravel()[at] & _CARE != 0
         self._unsound = set(who[at[bad]].tolist())
-        # Most kinds ask nothing of their own: for those the layer says all.
-        asking = {
-            kind.key
-            for kind in plan.kinds
-            if kind.demands.terrain is not None
-            or any(r.asked(plan, kind) for r in KIND_RULES if r.reason not in _ELSEWHERE)
-        }
-        self._todo = [row.number for row in plan.register if row.kind in asking]
-        self._unsound -= set(self._todo)
+        # Most kinds ask little of their own; what can be asked of all of them at once is.
+        rules = {kind.key: self._look_at(kind) for kind in plan.kinds}
+        todo: list[int] = []
+        wrong: list[int] = []
+        for group in alike(plan.register):
+            asked = rules[group.kind]
+            single = np.full(len(group.numbers), not asked <= AT_ONCE.keys())
+            for reason in asked & AT_ONCE.keys():
+                if not single.all():
+                    single |= AT_ONCE[reason](plan, group)
+            todo += group.numbers[single].tolist()
+            if not plan.kinds[group.kind].may_turn(group.turn):
+                wrong += group.numbers[~single].tolist()
+        self._todo = todo
+        self._unsound = self._unsound.difference(todo).union(wrong)
         self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
-        wrong = {
-            (kind.key, turn)
-            for kind in plan.kinds
-            if kind.key not in asking
-            for turn in EVERY
-            if not kind.may_turn(turn)
-        }
-        self._unsound |= {row.number for row in plan.register if (row.kind, row.turn) in wrong}
+
+    def _look_at(self, kind: Kind) -> set[Reason]:
+        """The rules of a kind for which one has to look beyond the blocks layer."""
+        asked = {rule.reason for rule in rules_of(self._plan, kind)} - _ELSEWHERE
+        return asked | ({Reason.TERRAIN} if kind.demands.terrain is not None else set())
 
     def _is_sound(self, row: Structure) -> bool:
         kind = self._plan.kinds[row.kind]
