@@ -10,7 +10,8 @@ from woven_locus.core.editing import Edit, History
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.plan import Plan
 from woven_locus.document.saving import settled_snapshot
-from woven_locus.files import plan_json
+from woven_locus.files import height_rows, plan_json
+from woven_locus.files.atomic import give_back
 from woven_locus.files.journal import Journal, Renewal
 from woven_locus.files.journal_book import Base
 from woven_locus.files.left_over import LeftOver
@@ -95,6 +96,9 @@ class Journaled:
                 self.journal.failed(renewal, err)
                 self._ready = None
         self._source = None
+        if self.plan.terrain.size > height_rows.LARGE:
+            # All that opening took for a while.
+            give_back()
 
     def keep_journal(self, folder: Path, run: Run | None = None) -> None:
         """Record every step from here on in a journal in `folder`.  run : how to do long work elsewhere;

@@ -14,9 +14,10 @@ from woven_locus.core.phrase import phrase
 
 Made = TypeVar("Made")
 _NEWLINE = b"\n"
-# A string, with the colon behind it if it is a key; or a brace.
-# Runs of plain letters are taken whole: a row of heights is one string of many kilobytes.
-_TOKEN = re.compile(rb'"([^"\\]*(?:\\.[^"\\]*)*)"(\s*:)?|[{}]', re.DOTALL)
+# A short string, with the colon behind it if it is a key; the quote that begins another one; or a brace.
+_TOKEN = re.compile(rb'"([^"\\]{0,64}+)"(\s*+:)?|["{}]')
+_COLON = re.compile(rb"\s*+:")
+_QUOTE, _OPEN, _CLOSE, _BACKSLASH = b'"{}\\'
 # Errors that a decoder raises for text that is not what it should be.
 BROKEN = (msgspec.DecodeError, UnicodeDecodeError, RecursionError)
 
@@ -57,20 +58,49 @@ def _whole(value: Any) -> Any:
 def duplicate_key(data: bytes) -> tuple[str, int] | None:
     """The first key that its object has twice, and where; None without. data : valid JSON."""
     seen: list[set[bytes]] = []
-    for token in _TOKEN.finditer(data):
-        text = token[0]
-        if text == b"{":
-            seen.append(set())
-        elif text == b"}":
-            seen.pop()
-        elif token[2] is not None:
-            key = token[1]
-            if b"\\" in key:
-                key = json.loads(b'"' + key + b'"').encode("utf-8", "surrogatepass")
-            if key in seen[-1]:
-                return key.decode("utf-8", "replace"), token.start()
-            seen[-1].add(key)
+    at: int | None = 0
+    while at is not None:
+        at_next = None
+        for token in _TOKEN.finditer(data, at):
+            begin = token.start()
+            first = data[begin]
+            if first == _OPEN:
+                seen.append(set())
+                continue
+            if first == _CLOSE:
+                seen.pop()
+                continue
+            if (end := token.end(1)) < 0:
+                # A row of heights is one string of many kilobytes: its end is looked for, and the search begins anew.
+                end = _end_of_string(data, begin)
+                at_next = end + 1
+                is_key = _COLON.match(data, at_next) is not None
+            else:
+                is_key = token.end(2) >= 0
+            if is_key:
+                key = data[begin + 1 : end]
+                if b"\\" in key:
+                    key = json.loads(b'"' + key + b'"').encode("utf-8", "surrogatepass")
+                if key in seen[-1]:
+                    return key.decode("utf-8", "replace"), begin
+                seen[-1].add(key)
+            if at_next is not None:
+                break
+        at = at_next
     return None
+
+
+def _end_of_string(data: bytes, begin: int) -> int:
+    """Where the quote stands that ends a string."""
+    end = begin
+    while True:
+        end = data.index(_QUOTE, end + 1)
+        before = end - 1
+        while data[before] == _BACKSLASH:
+            before -= 1
+        # Two backslashes are one of the text's own.
+        if (end - before) % 2:
+            return end
 
 
 def problem(err: Exception, data: bytes, path: object) -> FileProblem:
