@@ -10,6 +10,7 @@ from woven_locus.core.editing import History
 from woven_locus.core.edits.mending import mend
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.proof import misses
 from woven_locus.core.proof.misses import Miss, near_misses
 from woven_locus.document import Document
 
@@ -95,3 +96,16 @@ def test_the_misses_that_are_kept_are_those_of_a_fresh_look(plan: Plan, seed: in
     for _ in range(6):
         random_step(plan, document.history, rng, calm=True)
         assert document.misses.found == near_misses(plan)
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(0.2, 0.5))
+def test_strips_of_a_map_have_what_the_whole_has(seed: int, share: float) -> None:
+    rng = np.random.default_rng(seed)
+    text = ["".join(".="[int(one)] for one in row) for row in rng.random((40, 6)) < share]
+    plan = draw("\n".join(text))
+    plan.barrier[(rng.random(plan.spec.shape) < share) & (plan.road == 0)] = 1
+    whole = misses.candidates(plan)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(misses, "_CELLS_A_STRIP", 1)
+        assert misses.candidates(plan) == whole
+    assert whole

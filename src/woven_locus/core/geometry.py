@@ -7,7 +7,7 @@ A `Cell` is what the user reads: column and row *with the grid's first index inc
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -133,3 +133,10 @@ NOWHERE = Box(0, 0, 0, 0)
 # The four sides of a cell in clockwise order from the top of the screen, as (d_row, d_col).
 SIDES: tuple[tuple[int, int], ...] = ((-1, 0), (0, 1), (1, 0), (0, -1))
 SIDE_NAMES = ("north", "east", "south", "west")
+
+
+def strips(box: Box, cells: int) -> Iterator[Box]:
+    """A block by horizontal strips of about so many cells."""
+    tall = max(16, cells // max(1, box.shape[1]))
+    for r0 in range(box.r0, box.r1, tall):
+        yield Box(r0, box.c0, min(box.r1, r0 + tall), box.c1)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.derived.rules import BIT, Reason
 from woven_locus.core.editing import Notice
-from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.geometry import Box, Cell, strips
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import clearance
 from woven_locus.core.placing.asking import Ask, KindRule, Spots
@@ -56,16 +56,9 @@ def why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int = 0) -> Why
     box : within the grid.
     """
     out = np.empty(box.shape, np.uint16)
-    for part in strips(box):
+    for part in strips(box, STRIP):
         out[part.seen_from(box).slices] = _why_not(plan, kind, turn, part, lifted)
     return out
-
-
-def strips(box: Box) -> Iterator[Box]:
-    """A block by horizontal strips of about STRIP cells."""
-    tall = max(16, STRIP // max(1, box.shape[1]))
-    for r0 in range(box.r0, box.r1, tall):
-        yield Box(r0, box.c0, min(box.r1, r0 + tall), box.c1)
 
 
 def _why_not(
@@ -117,7 +110,7 @@ def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]
     if always_refused(plan, kind, turn):
         return np.zeros(plan.spec.shape, bool)
     out = np.empty(plan.spec.shape, bool)
-    for part in strips(plan.spec.box):
+    for part in strips(plan.spec.box, STRIP):
         np.equal(_why_not(plan, kind, turn, part, 0), 0, out=out[part.slices])
     return out
 
@@ -127,7 +120,7 @@ def feasible_maps(plan: Plan, kind: Kind) -> list[npt.NDArray[np.bool_]]:
     is worked out once."""
     turns = kind.all_turns
     out = [np.zeros(plan.spec.shape, bool) for _turn in turns]
-    for part in strips(plan.spec.box):
+    for part in strips(plan.spec.box, STRIP):
         shared: dict[Reason, npt.NDArray[np.bool_]] = {}
         for turn, fits in zip(turns, out, strict=True):
             np.equal(_why_not(plan, kind, turn, part, 0, shared), 0, out=fits[part.slices])
@@ -171,7 +164,7 @@ class Feasibility:
         self.free_any = 0
         self.always: tuple[Reason, ...] = ()
         self._had_entries = bool(plan.waves.entries)
-        for part in strips(plan.spec.box):
+        for part in strips(plan.spec.box, STRIP):
             if stopped():
                 return
             self._work_out(part, first=True)
@@ -254,7 +247,7 @@ class Feasibility:
             if not wide.empty:
                 changed.append(wide)
         for box in changed:
-            for part in strips(box):
+            for part in strips(box, STRIP):
                 self._work_out(part, first=False)
         return changed
 

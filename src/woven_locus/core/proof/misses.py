@@ -15,10 +15,14 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.derived.rules import way_bars
-from woven_locus.core.geometry import SIDES, Box, Cell, cell_text
+from woven_locus.core.geometry import SIDES, Box, Cell, cell_text, strips
 from woven_locus.core.phrase import capital, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
+
+_LAYERS = ("road", "barrier")
+# Cells of the map that are looked at together.
+_CELLS_A_STRIP = 1 << 20
 
 
 class Miss(StrEnum):
@@ -82,7 +86,9 @@ def near_misses(plan: Plan, box: Box | None = None) -> list[NearMiss]:
 def candidates(plan: Plan, box: Box | None = None) -> list[NearMiss]:
     """As `near_misses`, with those that hold only `if_apart`: they depend on the block's surroundings
     alone, so that they can be kept from edit to edit."""
-    found = [*_of_layer(plan, "road", box), *_of_layer(plan, "barrier", box)]
+    # A large map by strips, whose arrays are small.
+    parts = strips(plan.spec.box, _CELLS_A_STRIP) if box is None else (box,)
+    found = [miss for part in parts for what in _LAYERS for miss in _of_layer(plan, what, part)]
     if box is None:
         rows: Iterable[Structure] = plan.register
     else:
@@ -138,14 +144,14 @@ def _around(plan: Plan, what: str, scan: Box) -> _Surroundings | None:
     return _Surroundings(at, here, there, free, taken, np.asarray(joined) <= 1)
 
 
-def _of_layer(plan: Plan, what: str, box: Box | None) -> list[NearMiss]:
+def _of_layer(plan: Plan, what: str, box: Box) -> list[NearMiss]:
     # What misses a cell of the block may lie two cells beyond it.
-    scan = plan.spec.box if box is None else box.grown(2).clipped(plan.spec.shape)
+    scan = box.grown(2).clipped(plan.spec.shape)
     around = _around(plan, what, scan)
     if around is None:
         return []
     found = [*_gaps(plan, what, around), *_corners(plan, what, around)]
-    return [miss for miss in found if box is None or box.has(plan.spec.slot(miss.at))]
+    return [miss for miss in found if box.has(plan.spec.slot(miss.at))]
 
 
 def _gaps(plan: Plan, what: str, around: _Surroundings) -> list[NearMiss]:
