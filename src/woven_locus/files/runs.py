@@ -11,6 +11,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.distinct import distinct_and_places
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.phrase import phrase
 
@@ -27,7 +28,7 @@ def encode(layer: npt.NDArray[np.uint8], marks: Sequence[str]) -> list[str]:
     lengths = np.diff(starts, append=rows * cols)
     keys = layer.ravel()[starts].astype(np.int64) * (cols + 1) + lengths
     # Only few different runs occur: make each one's text once, then look it up.
-    present, which = _distinct(keys)
+    present, which = distinct_and_places(keys)
     texts = np.array(
         [
             marks[key // (cols + 1)] if key % (cols + 1) == 1 else f"{n}{marks[key // (cols + 1)]}"
@@ -43,21 +44,6 @@ def encode(layer: npt.NDArray[np.uint8], marks: Sequence[str]) -> list[str]:
         out.append("".join(tokens[begin:end]))
         begin = end
     return out
-
-
-def _distinct(
-    keys: npt.NDArray[np.int64],
-) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """The different ones of some numbers from 0 on, ascending, and the place of each among them."""
-    most = int(keys.max(initial=0)) + 1
-    if most > 4 * len(keys) + 1024:
-        return np.unique(keys, return_inverse=True)
-    # A table in place of a sort.
-    place = np.zeros(most, np.int64)
-    place[keys] = 1
-    present = np.flatnonzero(place)
-    place[present] = np.arange(len(present))
-    return present, place[keys]
 
 
 def decode(

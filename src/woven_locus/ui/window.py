@@ -106,9 +106,9 @@ class Window(QMainWindow):
         for signal in (self.session.pointer.moved, self.session.hand.changed, self.messages.said):
             signal.connect(self._give_way)
         self.session.taken_up.connect(self.sheet.setFocus)
-        self.tray.register_tab.bring_in = self.exchange.register_in
-        self.tray.register_tab.take_out = lambda: self.exchange.take_out("register-csv")
-        self.tray.traffic.save = self.tray.waves.save = self.exchange.text_out
+        self.tray.bring_in = self.exchange.register_in
+        self.tray.take_out = lambda: self.exchange.take_out("register-csv")
+        self.tray.save = self.exchange.text_out
         self.bench.pulled.connect(self.sheet.pull)
         self.bench.let_go.connect(self.sheet.let_go)
         for signal in (self.session.replaced, self.session.saved, self.session.settled):
@@ -282,7 +282,8 @@ class Window(QMainWindow):
         self.left_off.keep()
         self.desk.traffic.set_running(False)
         self.desk.waves.set_running(False)
-        self.tray.funds.clock.set_running(False)
+        if self.tray.has("funds"):
+            self.tray.funds.clock.set_running(False)
         self.engine.stop()
         self.live_link.stop()
         if self.one_window is not None:

@@ -12,6 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.derived.rules import BIT, Reason
+from woven_locus.core.distinct import distinct
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.obstacles import LOOKS
@@ -177,7 +178,7 @@ class Raster:
     def _doors(self, box: Box, numbers: npt.NDArray[np.int32]) -> npt.NDArray[np.uint8]:
         plan = self._plan
         bits = np.zeros(box.shape, np.uint8)
-        for number in np.unique(numbers).tolist():
+        for number in distinct(numbers).tolist():
             structure = plan.register[number]
             # As drawn on the screen, from the top of the structure on.
             footprint = plan.kinds[structure.kind].footprint.turned(structure.turn)

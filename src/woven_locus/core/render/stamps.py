@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.distinct import distinct_and_places
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.ground.terrain import TerrainTable
 from woven_locus.core.kinds import Catalogue
@@ -85,7 +86,7 @@ class Stamps:
 
     def look_up(self, keys: npt.NDArray[np.int64]) -> Pixels:
         """keys : (rows, cols) -> (rows * ph, cols * pw) uint32 RGB32."""
-        found, which = np.unique(keys, return_inverse=True)
+        found, which = distinct_and_places(keys)
         places = np.array([self._place(key) for key in found.tolist()], np.intp)
         rows, cols = keys.shape
         cells = self._atlas[places[which.reshape(keys.shape)]]

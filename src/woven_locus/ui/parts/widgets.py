@@ -116,6 +116,7 @@ class FigureLines(QLabel):
     def __init__(self) -> None:
         super().__init__()
         self._lines: list[str] = []
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.setFont(number_font(9))
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         _may_be_copied(self, self.text)
@@ -135,20 +136,25 @@ class FigureLines(QLabel):
         self.update()
 
     def _line(self) -> float:
-        return QFontMetricsF(self.font()).lineSpacing()
+        return max(QFontMetricsF(self.font()).lineSpacing(), self.fontMetrics().height())
 
     def sizeHint(self) -> QSize:
         wide = round(_LINE * QFontMetricsF(self.font()).averageCharWidth())
         return QSize(wide, math.ceil(len(self._lines) * self._line()))
 
     def minimumSizeHint(self) -> QSize:
-        return self.sizeHint()
+        return QSize(0, self.sizeHint().height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self) as painter:
             painter.setPen(self.palette().color(QPalette.ColorRole.WindowText))
-            step, y = self._line(), QFontMetricsF(self.font()).ascent()
+            metrics = QFontMetricsF(self.font())
+            step, y, room = self._line(), metrics.ascent(), self.width()
+            most = room / max(1.0, metrics.averageCharWidth())
             for at, line in enumerate(self._lines):
+                if len(line) > most:
+                    # The face has one width for all characters.
+                    line = metrics.elidedText(line, Qt.TextElideMode.ElideRight, room)
                 if line:
                     painter.drawText(QPointF(0, y + at * step), line)
 

@@ -74,6 +74,7 @@ class FindingsTab(QWidget):
         row.addLayout(side)
         self._proof.changed.connect(self.look)
         self.table.itemSelectionChanged.connect(self._choose)
+        self.look()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -2,67 +2,89 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING, TypeVar
+
+from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QTabWidget, QWidget
 
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
-from woven_locus.ui.tray.charts_tab import ChartsTab
-from woven_locus.ui.tray.findings_tab import FindingsTab
-from woven_locus.ui.tray.funds_tab import FundsTab
-from woven_locus.ui.tray.history_list import HistoryList
-from woven_locus.ui.tray.register_table import RegisterTab
-from woven_locus.ui.tray.routes_table import RoutesTable
-from woven_locus.ui.tray.search_tab import SearchTab
-from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
-from woven_locus.ui.tray.traffic.tab import TrafficTab
-from woven_locus.ui.tray.waves.tab import WavesTab
+
+if TYPE_CHECKING:
+    from woven_locus.ui.tray.charts_tab import ChartsTab
+    from woven_locus.ui.tray.findings_tab import FindingsTab
+    from woven_locus.ui.tray.funds_tab import FundsTab
+    from woven_locus.ui.tray.history_list import HistoryList
+    from woven_locus.ui.tray.register_table import RegisterTab, RegisterTable
+    from woven_locus.ui.tray.routes_table import RoutesTable
+    from woven_locus.ui.tray.search_tab import SearchTab
+    from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
+    from woven_locus.ui.tray.traffic.tab import TrafficTab
+    from woven_locus.ui.tray.waves.tab import WavesTab
+
+Page = TypeVar("Page", bound=QWidget)
+
+# The tabs in order, by the names that they have here.
+_TABS = (
+    "register_tab",
+    "history",
+    "routes",
+    "traffic",
+    "waves",
+    "findings",
+    "search",
+    "charts",
+    "funds",
+    "study",
+)
+# The one that goes with each stage.
+_AT_STAGE = {
+    Stage.SURVEY: "study",
+    Stage.GROUND: "history",
+    Stage.BUILD: "register_tab",
+    Stage.WAYS: "routes",
+    Stage.TRAFFIC: "traffic",
+    Stage.WAVES: "waves",
+    Stage.PROOF: "findings",
+}
 
 
 class Tray(QTabWidget):
+    """A tab is imported and built when it is first shown or asked for; an empty widget keeps its place until then.
+
+    save : how a table is saved as text.  bring_in, take_out : the register from a file, and to one. The window sets them.
+    """
+
+    save: Callable[[str, str], object]
+    bring_in: Callable[[], None]
+    take_out: Callable[[], None]
+
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self._desk, session = desk, desk.session
+        self._desk, self._theme = desk, theme
+        self._session = session = desk.session
         self.setObjectName("tray")
         self.setDocumentMode(True)
-        self._session = session
         self._said: object = None
-        self.register_tab = RegisterTab(session)
-        self.register = self.register_tab.table
-        self.funds = FundsTab(desk, theme)
-        self.history = HistoryList(session, theme)
-        self.routes = RoutesTable(desk)
-        self.traffic = TrafficTab(desk, theme)
-        self.waves = WavesTab(desk, theme)
-        self.study = SnapStudyTab(session, theme)
-        self.charts = ChartsTab(session, theme)
-        self.findings = FindingsTab(desk, theme)
-        self.search = SearchTab(desk)
-        for tab, name in (
-            (self.register_tab, tr("Register")),
-            (self.history, tr("History")),
-            (self.routes, tr("Routes")),
-            (self.traffic, tr("Traffic")),
-            (self.waves, tr("Waves")),
-            (self.findings, tr("Findings")),
-            (self.search, tr("Search")),
-            (self.charts, tr("Charts")),
-            (self.funds, tr("Funds")),
-            (self.study, tr("Snap study")),
+        for words in (
+            tr("Register"),
+            tr("History"),
+            tr("Routes"),
+            tr("Traffic"),
+            tr("Waves"),
+            tr("Findings"),
+            tr("Search"),
+            tr("Charts"),
+            tr("Funds"),
+            tr("Snap study"),
         ):
-            self.addTab(tab, name)
+            self.addTab(QWidget(), words)
         self.setMinimumHeight(96)
         self.setAccessibleName(tr("Tray"))
-        self._at_stage: dict[Stage, QWidget] = {
-            Stage.SURVEY: self.study,
-            Stage.GROUND: self.history,
-            Stage.BUILD: self.register_tab,
-            Stage.WAYS: self.routes,
-            Stage.TRAFFIC: self.traffic,
-            Stage.WAVES: self.waves,
-            Stage.PROOF: self.findings,
-        }
         session.choices.stage_changed.connect(self._stage)
         session.choices.profiled.connect(self._show_profile)
         session.changed.connect(lambda _notice: self._count())
@@ -70,14 +92,111 @@ class Tray(QTabWidget):
         session.replaced.connect(self._count)
         desk.routes.changed.connect(self._count)
         desk.search.changed.connect(self._explained)
+        self.currentChanged.connect(self._page)
         self._count()
         self._stage()
 
+    # --- the tabs --------------------------------------------------------------------------------
+
+    @cached_property
+    def register_tab(self) -> RegisterTab:
+        from woven_locus.ui.tray.register_table import RegisterTab
+
+        page = RegisterTab(self._session)
+        page.bring_in = lambda: self.bring_in()
+        page.take_out = lambda: self.take_out()
+        return self._put("register_tab", page)
+
+    @cached_property
+    def history(self) -> HistoryList:
+        from woven_locus.ui.tray.history_list import HistoryList
+
+        return self._put("history", HistoryList(self._session, self._theme))
+
+    @cached_property
+    def routes(self) -> RoutesTable:
+        from woven_locus.ui.tray.routes_table import RoutesTable
+
+        return self._put("routes", RoutesTable(self._desk))
+
+    @cached_property
+    def traffic(self) -> TrafficTab:
+        from woven_locus.ui.tray.traffic.tab import TrafficTab
+
+        page = TrafficTab(self._desk, self._theme)
+        page.save = lambda *what: self.save(*what)
+        return self._put("traffic", page)
+
+    @cached_property
+    def waves(self) -> WavesTab:
+        from woven_locus.ui.tray.waves.tab import WavesTab
+
+        page = WavesTab(self._desk, self._theme)
+        page.save = lambda *what: self.save(*what)
+        return self._put("waves", page)
+
+    @cached_property
+    def findings(self) -> FindingsTab:
+        from woven_locus.ui.tray.findings_tab import FindingsTab
+
+        return self._put("findings", FindingsTab(self._desk, self._theme))
+
+    @cached_property
+    def search(self) -> SearchTab:
+        from woven_locus.ui.tray.search_tab import SearchTab
+
+        return self._put("search", SearchTab(self._desk))
+
+    @cached_property
+    def charts(self) -> ChartsTab:
+        from woven_locus.ui.tray.charts_tab import ChartsTab
+
+        return self._put("charts", ChartsTab(self._session, self._theme))
+
+    @cached_property
+    def funds(self) -> FundsTab:
+        from woven_locus.ui.tray.funds_tab import FundsTab
+
+        return self._put("funds", FundsTab(self._desk, self._theme))
+
+    @cached_property
+    def study(self) -> SnapStudyTab:
+        from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
+
+        return self._put("study", SnapStudyTab(self._session, self._theme))
+
+    @property
+    def register(self) -> RegisterTable:
+        """The table of the register's tab."""
+        return self.register_tab.table
+
+    def has(self, name: str) -> bool:
+        """Whether a tab is there yet."""
+        return name in self.__dict__
+
+    def _put(self, name: str, page: Page) -> Page:
+        """Into the place that was kept for it."""
+        at, current = _TABS.index(name), self.currentIndex()
+        place, words = self.widget(at), self.tabText(at)
+        with QSignalBlocker(self):
+            self.removeTab(at)
+            self.insertTab(at, page, words)
+            self.setCurrentIndex(current)
+        if place is not None:
+            place.deleteLater()
+        return page
+
+    def _page(self, at: int) -> QWidget:
+        page: QWidget = getattr(self, _TABS[at])
+        return page
+
+    # --- which one is shown ----------------------------------------------------------------------
+
     def _stage(self) -> None:
         """A stage brings the tab that goes with it."""
-        tab = self._at_stage.get(self._session.choices.stage)
-        if tab is not None:
-            self.setCurrentWidget(tab)
+        name = _AT_STAGE.get(self._session.choices.stage)
+        if name is not None:
+            self.setCurrentWidget(getattr(self, name))
 
     def show_rewards(self) -> None:
         """When each of the list of purchases can be paid, with what the waves bring in."""

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QFontMetricsF, QPen
 
+from woven_locus.core.distinct import distinct
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register import Structure
 from woven_locus.ui.parts import drawing
@@ -34,7 +35,7 @@ def in_sight(canvas: Canvas) -> list[Structure]:
     box = canvas.camera.visible()
     if box.empty or canvas.cell_px < 3:
         return []
-    numbers = np.unique(plan.occupant[box.slices])
+    numbers = distinct(plan.occupant[box.slices])
     numbers = numbers[numbers > 0]
     if len(numbers) > MOST_CODES:
         return []

@@ -1,0 +1,71 @@
+"""Tabs of the tray are built when they are first wanted, and say then what they would say had they been there before."""
+
+from collections.abc import Iterator
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QWidget
+
+from tests.ui.conftest import Driver
+from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.tray.tray import _TABS, Tray
+
+
+def said(tab: QWidget) -> Iterator[str]:
+    """All that a tab says, shown or not."""
+    for widget in [tab, *tab.findChildren(QWidget)]:
+        if isinstance(widget, QLabel):
+            yield widget.text()
+        elif isinstance(widget, QComboBox):
+            yield from (widget.itemText(at) for at in range(widget.count()))
+        elif isinstance(widget, QAbstractItemView) and (model := widget.model()) is not None:
+            for row in range(model.rowCount()):
+                for column in range(12):
+                    yield str(model.index(row, column).data(Qt.ItemDataRole.DisplayRole))
+
+
+def test_only_the_tab_that_is_shown_is_there(vale: Driver) -> None:
+    tray = vale.window.tray
+    assert [name for name in _TABS if tray.has(name)] == ["study"]
+    vale.session.set_stage(Stage.WAYS)
+    assert tray.currentWidget() is tray.routes
+    assert [name for name in _TABS if tray.has(name)] == ["routes", "study"]
+    tray.setCurrentIndex(_TABS.index("funds"))
+    assert tray.currentWidget() is tray.funds
+    assert tray.tabText(_TABS.index("register_tab")).startswith("Register ")
+    # Another tab that is built does not bring itself to the front.
+    assert tray.findings is tray.widget(_TABS.index("findings"))
+    assert tray.currentWidget() is tray.funds
+
+
+def test_a_tab_that_comes_late_says_the_same(vale: Driver) -> None:
+    tray, session = vale.window.tray, vale.session
+    for name in _TABS:
+        getattr(tray, name)
+    session.set_stage(Stage.BUILD)
+    session.arm("wool-store")
+    vale.click((30, 4))
+    session.disarm()
+    numbers = session.plan.register.numbers()
+    vale.desk.routes.ask(numbers[0], numbers[3])
+    vale.desk.routes.ask(numbers[1], numbers[2])
+    session.set_stage(Stage.TRAFFIC)
+    vale.desk.traffic.begin(go=False)
+    vale.idle()
+    for _ in range(5):
+        vale.desk.traffic.step()
+    session.set_stage(Stage.PROOF)
+    vale.idle()
+    for name in _TABS:
+        tray.setCurrentWidget(getattr(tray, name))
+        vale.idle()
+    late = Tray(vale.desk, vale.window.theme)
+    vale.qtbot.addWidget(late)
+    late.resize(tray.size())
+    late.show()
+    for name in _TABS:
+        late.setCurrentWidget(getattr(late, name))
+        ours, theirs = getattr(late, name), getattr(tray, name)
+        # Charts and what is worked out beside the window come in a little later.
+        vale.qtbot.waitUntil(
+            lambda ours=ours, theirs=theirs: list(said(ours)) == list(said(theirs)), timeout=20_000
+        )
