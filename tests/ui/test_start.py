@@ -10,14 +10,15 @@ from tests.ui.conftest import Driver
 from woven_locus.ui.session.stages import Stage
 
 START = """
-import json, sys
+import gc, json, sys
+from PyQt6.QtCore import QTimer
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.ui.start import open_window
 app, window = open_window(Document(open_demo()))
 def first():
-    print(json.dumps([sorted(sys.modules), window.bench.count()]), flush=True)
-    app.quit()
+    found = [sorted(sys.modules), window.bench.count(), gc.isenabled()]
+    QTimer.singleShot(500, lambda: print(json.dumps([*found, gc.isenabled()]), flush=True) or app.quit())
 window.drawn.connect(first)
 app.exec()
 window.close()
@@ -30,12 +31,15 @@ def test_what_the_first_frame_does_not_show_is_not_imported(tmp_path: Path) -> N
         [sys.executable, "-c", START], env=environment, capture_output=True, text=True, check=False
     )
     assert done.returncode == 0, done.stderr
-    modules, pages = json.loads(done.stdout)
+    modules, pages, *collects = json.loads(done.stdout)
     heavy = {"numba", "scipy", "PIL", "email", "importlib.metadata", "pyqtgraph", "jsonschema"}
     heavy |= {"asyncio", "websockets", "woven_locus.core.compare", "woven_locus.trial"}
+    heavy |= {"numpy.ma", "woven_locus.ui.tray.funds_tab", "woven_locus.ui.tray.waves.tab"}
     assert heavy.isdisjoint(modules)
     assert "woven_locus.ui.bench.build.kind_sheet" not in modules
     assert pages == 1
+    # The garbage collector is off until the window has been drawn, and only until then.
+    assert collects == [False, True]
 
 
 def test_a_page_is_built_when_its_stage_is_first_shown(vale: Driver) -> None:

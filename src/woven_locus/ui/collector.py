@@ -48,3 +48,5 @@ class Collector(QObject):
         gc.unfreeze()
         gc.collect()
         gc.freeze()
+        # It was off while the window was built; see `start.open_window`.
+        gc.enable()

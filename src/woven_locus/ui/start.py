@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import sys
@@ -31,6 +32,9 @@ if TYPE_CHECKING:
 
 log = logging.getLogger("woven_locus")
 
+# After this the garbage collector works again, drawn or not; otherwise as soon as the window has been drawn.
+_LONGEST_START_MSEC = 10_000
+
 
 def make_app(arguments: list[str] | None = None) -> QApplication:
     """The application object with its name and style; the one that is there, if there is one."""
@@ -52,10 +56,13 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
 
 def open_window(document: Document) -> tuple[QApplication, Window]:
     """The application and its window, shown but not yet running."""
+    # What is loaded and built now stays: to go through all of it meanwhile takes as long as several frames.
+    gc.disable()
     # Late: its modules take their words as they are loaded, when the language is known.
     from woven_locus.ui.window import Window
 
     app = make_app()
+    QTimer.singleShot(_LONGEST_START_MSEC, gc.enable)
     window = Window(document, Theme(app))
     _catch_bugs(window)
     geometry = kept.blob("window")
