@@ -43,6 +43,18 @@ _SHOWN = Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.
 _TYPED = _SHOWN | Qt.ItemFlag.ItemIsEditable
 
 
+# A view asks for a dozen more of each cell that it draws.
+_ANSWERED = frozenset(
+    {
+        Qt.ItemDataRole.DisplayRole,
+        Qt.ItemDataRole.EditRole,
+        Qt.ItemDataRole.FontRole,
+        Qt.ItemDataRole.TextAlignmentRole,
+        Qt.ItemDataRole.ToolTipRole,
+    }
+)
+
+
 class RegisterModel(QAbstractTableModel):
     """Rows are the register's in the order asked for; only what an edit names is told anew."""
 
@@ -88,7 +100,7 @@ class RegisterModel(QAbstractTableModel):
         return _TYPED if index.column() in EDITABLE else _SHOWN
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
+        if role not in _ANSWERED or not index.isValid():
             return None
         what, plan = self._rows[index.row()], self._session.plan
         if isinstance(what, Heading):
