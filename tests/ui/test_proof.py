@@ -116,7 +116,7 @@ def test_a_finding_is_followed_mended_and_accepted_with_a_reason(
     assert [item.reason for item in prove(plan_json.load(path)).accepted] == ["A hermit"]
     # No more, and undone.
     pick(user, "cut-off")
-    assert tab(user).accept.text() == "Accept no more"
+    assert tab(user).accept.text() == "Accept it no longer"
     user.push(tab(user).accept)
     assert user.plan.accepted == ()
     assert codes(user) == ["cut-off"]

@@ -318,7 +318,7 @@ def test_near_misses_are_marked_listed_and_mended_with_a_key(make_window: Make) 
     assert tab.table.rowCount() == 0
     assert tab.empty.isVisible()
     user.key("Shift+M")
-    assert user.said == "No near miss is known to mend"
+    assert user.said == "There is no near miss to mend"
     for _ in range(3):
         user.key("Ctrl+Z")
     user.push(tab.mend_all)

@@ -42,7 +42,7 @@ def _any(layer: npt.NDArray[np.uint8]) -> bool:
 BEGINNINGS = {
     Stage.GROUND: Beginning(
         lambda plan: plan.heights is None and not _any(plan.terrain),
-        tr("The ground is all one."),
+        tr("The ground is all of one class."),
         tr(
             "Choose a class on the left and paint: {ground.brush} is the brush, {ground.fill} fills. Or drop a heightmap here."
         ),

@@ -17,7 +17,7 @@ class ReportSheet(QDialog):
 
     def __init__(self, path: Path, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle(tr("Report of a failure"))
+        self.setWindowTitle(tr("Failure report"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.text = QPlainTextEdit(path.read_text("utf-8", "replace"))
         self.text.setReadOnly(True)

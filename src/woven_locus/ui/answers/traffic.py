@@ -90,7 +90,7 @@ class TrafficKeeper(TrafficClock):
             return
         traffic = plan.traffic
         if notice.layers & _GROUND:
-            self._end(tr("every lane is elsewhere now"))
+            self._end(tr("all lanes have moved"))
         elif (traffic.vehicles and traffic.vehicles != run.kinds) or traffic.people != run.people:
             self._end(tr("the kinds of vehicle or people changed"))
         elif (
@@ -152,11 +152,11 @@ class TrafficKeeper(TrafficClock):
             self._go_on_with(run, after)
 
         self._work_out(
-            tr("Leading traffic on"),
+            tr("Going on with traffic"),
             work,
             done,
             of=Plan.snapshot,
-            ended=lambda: self._end(tr("its vehicles could not be led on")),
+            ended=lambda: self._end(tr("its vehicles could not go on")),
             dropped=self._settled,
             refused=lambda error: self._end(tr(error)),
         )

@@ -76,7 +76,7 @@ class ChartsTab(QWidget):
                 )
                 if plan.heights is not None
                 else tr(
-                    "This plan has no heights yet. Bring some in, make some, or sculpt them in Ground."
+                    "This plan has no heights yet. Import some, make some, or sculpt them in Ground."
                 )
             )
             return

@@ -141,7 +141,7 @@ class FindingsTab(QWidget):
         self.mend.setEnabled(chosen is not None and chosen.can_mend)
         self.mend_all.setEnabled(any(isinstance(each.mend, NearMiss) for each in self.rows))
         taken = chosen is not None and bool(chosen.reason)
-        self.accept.setText(tr("Accept no more") if taken else tr("Accept"))
+        self.accept.setText(tr("Accept it no longer") if taken else tr("Accept"))
         may = chosen is not None and chosen.code != OUTDATED.code
         self.reason.setEnabled(may and not taken)
         self.accept.setEnabled(taken or (may and bool(self.reason.text().strip())))
@@ -164,7 +164,7 @@ class FindingsTab(QWidget):
                 (each for each in every if each.can_mend and each.code == "near-miss"), None
             )
         if chosen is None:
-            self._session.say(tr("No near miss is known to mend"), "no")
+            self._session.say(tr("There is no near miss to mend"), "no")
             return
         self._proof.mend(chosen)
 

@@ -313,7 +313,7 @@ class FundsTab(QWidget):
         seconds = payback(kind)
         words = tr("costs {price:,}", price=kind.price)
         if kind.every and kind.pays:
-            words += tr(", pays {pays:,} each {every:,} s", pays=kind.pays, every=kind.every)
+            words += tr(", pays {pays:,} every {every:,} s", pays=kind.pays, every=kind.every)
         words += (
             tr(", never pays back")
             if seconds is None

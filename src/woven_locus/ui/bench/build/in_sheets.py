@@ -38,12 +38,12 @@ class KindsInSheet(FormSheet):
     def __init__(
         self, session: Session, theme: Theme, found: Catalogue, name: str, parent: QWidget | None
     ) -> None:
-        super().__init__(tr("Kinds from {name}", name=name), tr("Bring them in"), parent)
+        super().__init__(tr("Kinds from {name}", name=name), tr("Import them"), parent)
         self.resize(620, 420)
         self._session, self._found = session, list(found)
         plan = session.plan
         self.list = QListWidget()
-        self.list.setAccessibleName(tr("Kinds to bring in"))
+        self.list.setAccessibleName(tr("Kinds to import"))
         self.list.setMinimumSize(300, 240)
         for kind in self._found:
             item = QListWidgetItem(f"{kind.name} ({kind.key}): {_news(plan, kind)}")
@@ -114,7 +114,7 @@ class KindsInSheet(FormSheet):
         def make(plan: Plan, _control: Control) -> Edit:
             return kinds.bring_in(plan, chosen, over)
 
-        self._session.work(tr("Bringing in kinds"), make)
+        self._session.work(tr("Importing kinds"), make)
 
 
 class RegisterInSheet(FormSheet):

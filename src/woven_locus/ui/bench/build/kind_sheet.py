@@ -131,7 +131,7 @@ class KindSheet(FormSheet):
         pays = max(-LARGEST_SHOWN, min(old.pays, LARGEST_SHOWN)) if old else 0
         self.pays = whole_box(pays, -LARGEST_SHOWN, LARGEST_SHOWN, tr("It pays"))
         self.every = whole_box(
-            old.every if old else 0, 0, LONGEST_INTERVAL, tr("each so many seconds")
+            old.every if old else 0, 0, LONGEST_INTERVAL, tr("every so many seconds")
         )
         self.every.setSuffix(" s")
         self.every.setSpecialValueText(tr("never"))

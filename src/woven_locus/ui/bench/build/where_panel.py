@@ -33,7 +33,7 @@ NAMES = {
     Reason.REACH: tr("Reach"),
     Reason.ACCESS: tr("Road access"),
     Reason.SEALS: tr("The last way of attackers"),
-    Reason.LIMIT: tr("Its number"),
+    Reason.LIMIT: tr("How many there may be"),
     Reason.FUNDS: tr("Funds"),
     Reason.TURN: tr("This turn"),
 }

@@ -175,7 +175,7 @@ class HeightsSheet(_RasterSheet):
     def _bring_in(self) -> None:
         source, scaling, fit, name = self._source, self.scaling(), self.chosen, self._name
         self._session.work(
-            tr("Bringing in {name}", name=name),
+            tr("Importing {name}", name=name),
             lambda plan, _stopped: rasters.heights_edit(
                 plan, rasters.scaled(source, *scaling), fit, name
             ),
@@ -276,6 +276,6 @@ class TerrainSheet(_RasterSheet):
     def _bring_in(self) -> None:
         classes, fit, picture, name = self.chosen_classes(), self.chosen, self._picture, self._name
         self._session.work(
-            tr("Bringing in {name}", name=name),
+            tr("Importing {name}", name=name),
             lambda plan, _stopped: rasters.terrain_edit(plan, picture, classes, fit, name),
         )

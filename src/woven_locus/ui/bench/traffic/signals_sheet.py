@@ -174,12 +174,12 @@ class SignalsSheet(QDialog):
         assert measured is not None
         if found.load >= 1 or math.isinf(found.delay):
             words += tr(
-                "More comes than can pass ({load:.0%}): queues will grow. ", load=found.load
+                "More arrives than can pass ({load:.0%}): queues will grow. ", load=found.load
             )
         else:
             full = tr(", nearly full") if found.load > FULL else ""
             words += tr(
-                "{load:.0%} of what can pass comes{full}; predicted delay {delay:.1f} s a vehicle. ",
+                "{load:.0%} of what can pass arrives{full}; predicted delay {delay:.1f} s a vehicle. ",
                 load=found.load,
                 full=full,
                 delay=found.delay,

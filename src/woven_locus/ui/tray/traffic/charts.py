@@ -94,13 +94,13 @@ class MomentsChart(RunChart):
     """The road over time: who is under way, who stands, who is held back, who has arrived."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
-        super().__init__(desk, theme, tr("The road over time"))
+        super().__init__(desk, theme, tr("Traffic over time"))
 
     def _draw(self) -> None:
         run, plot = self._desk.traffic.run, self.chart.plot
         moments = run.record.moments() if run is not None else []
         if run is None or not moments:
-            self.words.setText(tr("Let traffic run: the road over time shows here."))
+            self.words.setText(tr("Let traffic run: it shows here over time."))
             return
         rows = np.array(moments)
         arrived = np.searchsorted(np.array(run.arrivals.at), rows[:, 0], side="right")

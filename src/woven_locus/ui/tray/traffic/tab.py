@@ -139,4 +139,4 @@ class TrafficTab(PagedTab):
         elif page is self.times:
             self.save("arrivals", traffic_tables.arrivals_table(run))
         else:
-            self.save(tr("road over time"), traffic_tables.moments_table(run))
+            self.save(tr("traffic over time"), traffic_tables.moments_table(run))
