@@ -238,7 +238,7 @@ def test_the_other_side_of_the_road_ends_the_run(user: Driver) -> None:
     user.push(page.clock.step)
     user.tick(page.sides[KeepSide.LEFT])
     assert user.desk.traffic.run is None
-    assert "1 vehicle: every lane is elsewhere now" in user.said
+    assert "1 vehicle: all lanes have moved" in user.said
 
 
 def test_time_is_turned_back_and_goes_the_same_way_again(user: Driver) -> None:
