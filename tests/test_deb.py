@@ -67,7 +67,7 @@ def test_it_is_installed_run_and_removed(package: Path, bare: Path) -> None:
     inside("woven-locus", "demo", "--copy", "/tmp/a.plan.json")
     assert '"groups"' in inside("woven-locus", "links", "/tmp/a.plan.json").stdout
     # Its kernels came with it.
-    asked = ("route", "/tmp/a.plan.json", "--from", "S1", "--to", "S10")
+    asked = ("traffic", "/tmp/a.plan.json", "--seconds", "2")
     assert "compiling" not in inside("woven-locus", *asked).stderr
     assert (bare / "root/.cache/woven-locus/kernels").exists()
     # The window comes up and stays until it is told to end; without a display it is told so.

@@ -22,6 +22,7 @@ from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
+from woven_locus.core.kernels import lane_chains as _lane_chains
 from woven_locus.core.kernels import lanes as _lanes
 from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
@@ -47,6 +48,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "explore": _exploring.explore,
     "lay": _laying.lay,
     "search_lanes": _lanes.search_lanes,
+    "search_chains": _lane_chains.search_chains,
     "chains": _tracks.chains,
     "bends": _driving.bends,
     "depart": _setting_off.depart,
@@ -67,7 +69,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "journeys": (
         *("search_graph", "dijkstra", "spread", "add_load", "low_links", "runs_to", "leg_cells"),
     ),
-    "lanes": ("search_lanes", "chains", "add_chords"),
+    "lanes": ("search_lanes", "search_chains", "chains", "add_chords"),
     "waves": (*("parts", "parting", "least_cut", "number_tree", "lost_ranges", "search_around"),),
     "traffic": ("drive", "depart", "bends"),
 }
@@ -190,6 +192,11 @@ def spread(*args: Any) -> Any:
 def search_lanes(*args: Any) -> Any:
     """See `lanes.search_lanes`."""
     return _active["search_lanes"](*args)
+
+
+def search_chains(*args: Any) -> Any:
+    """See `lane_chains.search_chains`."""
+    return _active["search_chains"](*args)
 
 
 def bends(*args: Any) -> Any:

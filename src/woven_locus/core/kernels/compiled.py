@@ -22,6 +22,7 @@ from woven_locus.core.kernels import (
     groups,
     journeys,
     junctions,
+    lane_chains,
     lanes,
     laying,
     lowlinks,
@@ -42,7 +43,15 @@ from woven_locus.core.kernels.graph import empty_arrays
 _MAKE_ARRAYS = {
     *("bends", "chains", "dijkstra", "distinct", "explore", "lay", "leg_cells", "lost_ranges"),
     *("number_tree", "parting", "parts", "regroup", "roomier", "runs_to", "search"),
-    *("search_around", "search_graph", "search_lanes", "split_parts", "twice", "update_graph"),
+    *(
+        "search_around",
+        "search_chains",
+        "search_graph",
+        "search_lanes",
+        "split_parts",
+        "twice",
+        "update_graph",
+    ),
     *("way_back",),
 }
 # Functions that Python calls. The others need no door to it, which takes longer to compile than many a function: each of its
@@ -103,6 +112,7 @@ _travelled = _through(
     *(moves.may_step, moves.step_of, moves.way_back),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
     lanes.search_lanes,
+    *(lane_chains.off, lane_chains.search_chains),
     *(detours.number_tree, detours.lost_ranges, detours.is_lost),
     *(detours.go_on, detours.search_around),
 )
@@ -112,9 +122,10 @@ number_tree, lost_ranges, search_around = (
 search_graph, dijkstra, runs_to, leg_cells = (
     _travelled[name] for name in ("search_graph", "dijkstra", "runs_to", "leg_cells")
 )
-add_load, low_links, explore, lay, search_lanes = (
-    _travelled[name] for name in ("add_load", "low_links", "explore", "lay", "search_lanes")
+add_load, low_links, explore, lay = (
+    _travelled[name] for name in ("add_load", "low_links", "explore", "lay")
 )
+search_lanes, search_chains = _travelled["search_lanes"], _travelled["search_chains"]
 
 chains = _through(tracks.leaves, tracks.following, tracks.chains)["chains"]
 
@@ -200,6 +211,12 @@ def _lanes() -> None:
     nodes, form = np.zeros((2, 3), np.int32), np.zeros(2, np.int32)
     places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), _CODE, _TABLE)
     search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)
+    net = lane_chains.ChainArrays(
+        *(one, np.ones(1), _ENDS, _ENDS, np.zeros(2, np.int64), _ENDS, np.ones(1, np.bool_)),
+        *(_ENDS - 1, _ENDS - 1, np.zeros(1), np.zeros(1)),
+    )
+    scratch = lane_chains.ChainScratch(np.zeros(1), *(np.zeros(1, np.int64) for _ in range(4)))
+    search_chains(net, _ENDS, _ENDS, np.zeros(4), 1.0, np.zeros(1, np.uint8), 2, scratch)
     chains(four[:1], four[:0], four[:0], _CODE[:0])
     add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
 

@@ -12,7 +12,8 @@ from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
-from woven_locus.core.routing.lane_ways import nodes_of, search
+from woven_locus.core.routing.lane_chains import ChainSearch
+from woven_locus.core.routing.lane_ways import nodes_of
 from woven_locus.core.routing.route import End, ends_of
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.vehicles import VehicleKind
@@ -61,6 +62,7 @@ class WayFinder:
         self._ends: dict[tuple[End, bool], tuple[Ints, str]] = {}
         self._clocks: dict[str, tuple[Floats, Floats]] = {}
         self._found: dict[tuple[End, End], Ints | str] = {}
+        self._chains: ChainSearch | None = None
 
     def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
         """The way of a trip, or why it has none."""
@@ -82,12 +84,14 @@ class WayFinder:
         goals, why_not = self._nodes(goal, False)
         if why or why_not:
             return why or why_not
-        nodes, _ = search(self._graph, self._plan, starts, goals)
+        if self._chains is None:
+            self._chains = ChainSearch(self._graph)
+        nodes, _ = self._chains.search(self._dense[starts], self._dense[goals])
         if not len(nodes):
             return phrase("no lane leads there")
         if len(nodes) == 1:
             return phrase("it begins where it ends")
-        return self._dense[nodes]
+        return nodes
 
     def _nodes(self, end: End, sets_off: bool) -> tuple[Ints, str]:
         """Where an end may be left, or come to; beyond the cell where one only turns in it."""
