@@ -48,31 +48,55 @@ def make_movements(
     counts = np.bincount(area[pieces], minlength=areas)
     mask_at = np.concatenate(([0], np.cumsum(counts)))
     movement[pieces] = np.arange(len(pieces)) - np.repeat(mask_at[:-1], counts)
+    starts = start[order[begins[pieces]]]
+    ends = edges.to[order[begins[pieces + 1] - 1]]
+    shapes, at = _shapes(
+        graph, nodes, edges, start, (begins, order), (pieces, starts, ends), mask_at
+    )
     mask = np.zeros(len(pieces), np.int64)
+    backs, outs = np.zeros(len(pieces)), np.zeros(len(pieces))
+    first, rows = mask_at.tolist(), at.tolist()
+    for some in map(slice, first[:-1], first[1:]):
+        # Areas of the same look have the same conflicts.
+        mine = (shapes[rows[k] : rows[k + 1]].tobytes() for k in range(some.start, some.stop))
+        known = _known(tuple(mine), body)
+        mask[some], backs[some], outs[some] = known
+    back, out = np.zeros(len(nodes)), np.zeros(len(nodes))
+    np.maximum.at(back, starts, backs)
+    np.maximum.at(out, ends, outs)
+    return Movements(movement, mask, mask_at, back, out)
+
+
+def _shapes(
+    graph: LaneGraph,
+    nodes: Ints,
+    edges: LaneEdges,
+    start: Ints,
+    chains: tuple[Ints, Ints],
+    moves: tuple[Ints, Ints, Ints],
+    mask_at: Ints,
+) -> tuple[Floats, Ints]:
+    """The look of each movement, from where the first of its area begins: (R, 3) points and headings, those of
+    movement k in the rows at[k] to at[k + 1]; and `at`. See `_known`.
+
+    chains : the edges of each piece.  moves : pieces, and the nodes where they begin and end, in order of their area.
+    """
+    (begins, order), (pieces, starts, ends) = chains, moves
     places = graph.places(nodes)
     leads_in, leads_out = _leads(graph, nodes, edges, start)
-    back, out = np.zeros(len(nodes)), np.zeros(len(nodes))
-    for at in range(areas):
-        mine = pieces[mask_at[at] : mask_at[at + 1]]
-        lines = []
-        for piece in mine.tolist():
-            some = order[begins[piece] : begins[piece + 1]]
-            lines.append(np.concatenate((start[some[:1]], edges.to[some])))
-        # Areas of the same look have the same conflicts.
-        origin = np.append(places[lines[0][0]], 0.0)
-        shapes = [
-            np.round(
-                [leads_in[line[0]], *np.pad(places[line], ((0, 0), (0, 1))), leads_out[line[-1]]]
-                - origin,
-                6,
-            )
-            for line in lines
-        ]
-        known = _known(tuple(shape.tobytes() for shape in shapes), body)
-        mask[mask_at[at] : mask_at[at + 1]] = known.bits
-        np.maximum.at(back, [line[0] for line in lines], known.back)
-        np.maximum.at(out, [line[-1] for line in lines], known.out)
-    return Movements(movement, mask, mask_at, back, out)
+    count = begins[pieces + 1] - begins[pieces]
+    at = np.concatenate(([0], np.cumsum(count + 3)))
+    shapes = np.zeros((at[-1], 3))
+    shapes[at[:-1]], shapes[at[1:] - 1] = leads_in[starts], leads_out[ends]
+    shapes[at[:-1] + 1, :2] = places[starts]
+    # The edges of one piece after another, and where the points go at which they end.
+    within = np.arange(int(count.sum())) - np.repeat(np.cumsum(count) - count, count)
+    ended = edges.to[order[np.repeat(begins[pieces], count) + within]]
+    shapes[np.repeat(at[:-1] + 2, count) + within, :2] = places[ended]
+    origin = np.zeros((len(mask_at) - 1, 3))
+    origin[:, :2] = places[starts[mask_at[:-1]]]
+    of_area = np.repeat(np.arange(len(origin)), np.diff(at[mask_at]))
+    return np.round(shapes - origin[of_area], 6), at
 
 
 @lru_cache(maxsize=4096)
