@@ -137,9 +137,14 @@ def crowded_mask(plan: Plan, kind: Kind, box: Box, lifted: int) -> Mask:
     """The cells of a block that something is too near to."""
     out = np.zeros(box.shape, bool)
     for clear, _theirs in asked_of(plan, kind):
+        if clear.thing is Thing.KIND and clear.key and not plan.register.count(clear.key):
+            continue
         wide = box.grown(clear.cells)
         inside = wide.clipped(plan.blocks.shape)
-        there = np.zeros(wide.shape, bool)
-        there[inside.seen_from(wide).slices] = mask_of(plan, clear.thing, clear.key, inside, lifted)
-        out |= spread(there, clear.cells)
+        there = mask_of(plan, clear.thing, clear.key, inside, lifted)
+        # Of most things there is nothing in most places.
+        if there.any():
+            around = np.zeros(wide.shape, bool)
+            around[inside.seen_from(wide).slices] = there
+            out |= spread(around, clear.cells)
     return out
