@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import TypeVar
 
 import pytest
@@ -17,6 +18,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
+from woven_locus.ui.inout import recovery
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window
@@ -198,3 +200,17 @@ def make_window(qtbot: QtBot, theme: Theme) -> Iterator[Callable[..., Driver]]:
 def vale(make_window: Callable[..., Driver]) -> Driver:
     """The window on Selvedge Vale."""
     return make_window()
+
+
+@pytest.fixture
+def large(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Every plan is treated as one that is too large for a frame."""
+    for module in ("inout.files", "jobs.asking"):
+        monkeypatch.setattr(f"woven_locus.ui.{module}.AT_ONCE", 0)
+
+
+@pytest.fixture
+def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Where journals are kept."""
+    monkeypatch.setattr(recovery, "folder", lambda: tmp_path / "journals")
+    return tmp_path / "journals"
