@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from woven_locus import kernel_cache
+from woven_locus import kernel_cache, kernel_files
 from woven_locus.core import kernels
 
 
@@ -52,7 +52,7 @@ def _loads(before: str = "", **environment: str) -> bool:
     """Whether a new process loads what is compiled soonest, and compiles nothing."""
     code = f"""
 {before}
-from woven_locus import kernel_cache
+from woven_locus import kernel_cache, kernel_files
 kernel_cache.install({SOON!r})
 from woven_locus.core.kernels import compiled
 assert compiled.search_lanes.stats.cache_hits and not compiled.search_lanes.stats.cache_misses
@@ -87,12 +87,29 @@ def test_a_package_brings_compiled_kernels_along(
     assert list((tmp_path / "rest").iterdir()) == []
 
 
+def test_a_bare_root_without_proc_has_the_same_processor(monkeypatch: pytest.MonkeyPatch) -> None:
+    told = kernel_files.processor()
+    read = Path.read_text
+
+    def shut(path: Path, *arguments: str) -> str:
+        if path == Path("/proc/cpuinfo"):
+            raise FileNotFoundError
+        return read(path, *arguments)
+
+    monkeypatch.setattr(Path, "read_text", shut)
+    kernel_files.processor.cache_clear()
+    try:
+        assert kernel_files.processor() == told
+    finally:
+        kernel_files.processor.cache_clear()
+
+
 def test_what_others_compile_is_kept_where_they_keep_it(tmp_path: Path) -> None:
     """A script may use Numba for itself."""
     script = tmp_path / "script.py"
     script.write_text("""
 import numba
-from woven_locus import kernel_cache
+from woven_locus import kernel_cache, kernel_files
 kernel_cache.install(("cells",))
 @numba.njit(cache=True)
 def twice(x):

@@ -13,7 +13,6 @@ import shutil
 import sys
 import tempfile
 from collections.abc import Callable
-from contextlib import suppress
 from functools import cache
 from importlib import import_module
 from pathlib import Path
@@ -65,13 +64,21 @@ class Locator:
 @cache
 def processor() -> str:
     """What is compiled for: a level that many machines share, or "" for just the processor of this machine."""
-    if os.environ.get("NUMBA_CPU_NAME"):
+    if os.environ.get("NUMBA_CPU_NAME") or platform.machine() != "x86_64":
         return ""
-    with suppress(OSError):
-        for line in Path("/proc/cpuinfo").read_text().splitlines():
-            if line.startswith("flags") and _LEVEL_FLAGS.issubset(line.split()):
-                return _LEVEL if platform.machine() == "x86_64" else ""
-    return ""
+    return _LEVEL if _LEVEL_FLAGS.issubset(_flags()) else ""
+
+
+def _flags() -> set[str]:
+    """What the processor can do, as Linux names it."""
+    try:
+        lines = Path("/proc/cpuinfo").read_text().splitlines()
+    except OSError:
+        # In a bare root. The compiler asks the processor itself, but takes a while to import.
+        binding: Any = import_module("llvmlite.binding")
+        found = {name for name, has in binding.get_host_cpu_features().items() if has}
+        return found | {{"bmi": "bmi1", "lzcnt": "abm"}.get(name, name) for name in found}
+    return {word for line in lines if line.startswith("flags") for word in line.split()}
 
 
 def hand_to_numba(folder: Path) -> None:
