@@ -1,5 +1,6 @@
 """Each text of the program has its translation, and it fits where it is shown."""
 
+import ast
 import string
 
 import pytest
@@ -23,6 +24,26 @@ def test_every_text_is_translated_and_no_other(code: str) -> None:
     assert wanted - known.keys() == set(), "run make translations"
     missing = [id_ for id_, message in known.items() if not translations.all_of(message)]
     assert missing == []
+
+
+def test_no_text_is_passed_over() -> None:
+    """A text that is given to a function within another text's call is found by nobody but this."""
+    found = {
+        message.id if isinstance(message.id, str) else message.id[0]
+        for message in translations.texts()
+    }
+    passed = set()
+    for file in sorted(translations.SOURCE.rglob("*.py")):
+        if "kernels" in file.parts:
+            continue
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
+                places = translations.KEYWORDS.get(node.func.id, ())
+                at = 0 if places is None else places[0] - 1 if places else -1
+                if 0 <= at < len(node.args) and isinstance(node.args[at], ast.Constant):
+                    passed.add(node.args[at].value)
+    assert passed - found - {""} == set()
+    assert len(passed) > 2_000
 
 
 @pytest.mark.parametrize("code", CODES)

@@ -167,18 +167,17 @@ class SearchTab(QWidget):
         if hover is not None and hover.inside:
             slot = self._session.plan.spec.slot(hover.cell)
             state = said.state(slot, search.step)
-            lines.append(
-                tr(
-                    "cell    {cell}: {value}",
-                    cell=cell_text(hover.cell),
-                    value=(tr("not seen"), tr("open"), tr("closed"))[state],
+            cell, order = cell_text(hover.cell), int(said.order[slot])
+            if state == CLOSED:
+                lines.append(
+                    tr("cell    {cell}: closed as number {order:,}", cell=cell, order=order)
                 )
-            )
+            else:
+                value = (tr("not seen"), tr("open"))[state]
+                lines.append(tr("cell    {cell}: {value}", cell=cell, value=value))
             if state != UNSEEN:
                 g, h = float(said.g[slot]), said.h(slot)
                 lines.append(f"f       {g + h:g}\ng + h   {g:g} + {h:g}")
-            if state == CLOSED:
-                lines.append(tr("expanded as number {order:,}", order=int(said.order[slot])))
         self.reading.setText("\n".join(lines))
 
     def _choose(self) -> None:
