@@ -19,7 +19,6 @@ from woven_locus.document.restoring import restored
 from woven_locus.document.routes import RouteBook
 from woven_locus.document.saving import Saving
 from woven_locus.files import plan_json
-from woven_locus.files.atomic import digest
 from woven_locus.files.journal_book import Base
 from woven_locus.files.left_over import LeftOver
 
@@ -52,9 +51,9 @@ class Document(Journaled):
     def open(cls, path: Path) -> Document:
         """Raises FileProblem. What takes longest to derive is worked out here, off the interface
         when the interface asks in a job."""
-        plan, data = plan_json.read(path)
+        plan, data, known = plan_json.read(path)
         document = cls(plan, path)
-        document.digest, document._source = digest(data), data
+        document.digest, document._source = known, data
         document.links()
         document.unsound()
         return document

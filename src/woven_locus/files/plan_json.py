@@ -156,13 +156,16 @@ def load(path: Path) -> Plan:
     return read(path)[0]
 
 
-def read(path: Path) -> tuple[Plan, bytes]:
-    """A plan and the very bytes that it was read from. Raises FileProblem."""
+def read(path: Path) -> tuple[Plan, bytes, str]:
+    """A plan, the very bytes that it was read from, and their digest. Raises FileProblem."""
     data = read_bytes(path)
-    plan = parse(data, path)
+    # Beside the reading, since it lets go of the interpreter.
+    with ThreadPoolExecutor(1) as pool:
+        known = pool.submit(digest, data)
+        plan = parse(data, path)
     if plan.terrain.size > height_rows.LARGE:
         give_back()
-    return plan, data
+    return plan, data, known.result()
 
 
 def save(plan: Plan, path: Path) -> str:

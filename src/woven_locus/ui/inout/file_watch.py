@@ -154,10 +154,10 @@ class FileWatch(QObject):
             return
 
         def work(plan: Plan, _control: Control) -> tuple[Edit, str]:
-            found, data = plan_json.read(path)
+            found, _data, known = plan_json.read(path)
             edit = becoming(plan, found, label)
             document.prepare(edit)
-            return edit, digest(data)
+            return edit, known
 
         def done(answer: tuple[Edit, str]) -> None:
             edit, mark = answer
