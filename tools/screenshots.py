@@ -389,8 +389,10 @@ def main() -> None:
         studio.settle()
         window = widget if isinstance(widget, Window) else widget.parent()
         assert isinstance(window, Window)
-        window.thread_.count()
-        studio.settle()
+        for _ in range(2):
+            # What is counted asks for checks, and these are counted.
+            window.thread_.count()
+            studio.rest(lambda window=window: not window.session.jobs.running)
         path = chosen.out / f"{name}.png"
         if not widget.grab().save(str(path)):
             raise SystemExit(f"{path} cannot be written")

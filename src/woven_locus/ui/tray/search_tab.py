@@ -67,6 +67,7 @@ class SearchTab(QWidget):
         buttons.addStretch(1)
         right = QVBoxLayout()
         right.setContentsMargins(10, 6, 10, 6)
+        right.setSpacing(6)
         right.addWidget(self.words)
         right.addLayout(middle)
         right.addLayout(buttons)
