@@ -114,7 +114,7 @@ def test_signals_are_worked_out_shown_and_changed(user: Driver) -> None:
     turns = {turn for phase in rule.phases for turn in phase.turns}
     # Doors of the three roads: from the east, the south and the west.
     assert turns == {(1, 2), (1, 3), (2, 1), (2, 3), (3, 1), (3, 2)}
-    assert "of what can pass comes" in sheet.words.text()
+    assert "of what can pass arrives" in sheet.words.text()
     assert "predicted delay" in sheet.words.text()
     user.type(sheet.greens[0], "7")
     changed = sheet.rule
@@ -389,5 +389,5 @@ def test_measures_lie_over_the_map_and_vehicles_change_colour(user: Driver) -> N
 def test_a_delay_without_end_is_said_in_words(user: Driver) -> None:
     sheet = with_signals(user)
     user.type(sheet.greens[0], "300")
-    assert "More comes than can pass" in sheet.words.text()
+    assert "More arrives than can pass" in sheet.words.text()
     assert not math.isinf(sheet.cycle.value())
