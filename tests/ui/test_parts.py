@@ -28,6 +28,7 @@ from woven_locus.document.starter import new_plan
 from woven_locus.ui.answers import routes as route_keeper
 from woven_locus.ui.bars import left_words
 from woven_locus.ui.jobs.pool import Control, Job, Jobs
+from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.number_boxes import NumberBox, WholeBox
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.camera import Camera
@@ -380,3 +381,12 @@ def test_long_work_says_how_far_it_is_and_how_long_it_goes_on(vale: Driver) -> N
     assert left_words(1.0) == "a moment left"
     assert left_words(14.2) == "about 14 s left"
     assert left_words(200.0) == "about 3 min left"
+
+
+def test_of_the_picture_that_makes_a_part_an_image_nothing_shows(qtbot: QtBot) -> None:
+    part = Drawn()
+    qtbot.addWidget(part)
+    part.resize(40, 30)
+    image = part.grab().toImage()
+    assert len({image.pixel(x, y) for x in range(40) for y in range(30)}) == 1
+    assert not part.sizeHint().isValid()
