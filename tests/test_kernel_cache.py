@@ -52,7 +52,7 @@ def _loads(before: str = "", **environment: str) -> bool:
     """Whether a new process loads what is compiled soonest, and compiles nothing."""
     code = f"""
 {before}
-from woven_locus import kernel_cache, kernel_files
+from woven_locus import kernel_cache
 kernel_cache.install({SOON!r})
 from woven_locus.core.kernels import compiled
 assert compiled.search_lanes.stats.cache_hits and not compiled.search_lanes.stats.cache_misses
@@ -109,7 +109,7 @@ def test_what_others_compile_is_kept_where_they_keep_it(tmp_path: Path) -> None:
     script = tmp_path / "script.py"
     script.write_text("""
 import numba
-from woven_locus import kernel_cache, kernel_files
+from woven_locus import kernel_cache
 kernel_cache.install(("cells",))
 @numba.njit(cache=True)
 def twice(x):

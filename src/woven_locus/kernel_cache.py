@@ -8,7 +8,6 @@ made for such a machine, nothing is compiled.
 
 from __future__ import annotations
 
-import argparse
 import atexit
 import hashlib
 import os
@@ -207,6 +206,8 @@ def _print(line: str) -> None:
 
 def main(arguments: list[str]) -> int:
     """Compile the groups that are named; all of them, side by side, without a name."""
+    import argparse  # late: a window starts without it
+
     parser = argparse.ArgumentParser(prog="python -m woven_locus.kernel_cache")
     parser.description = "Compile the kernels, once, and keep them."
     parser.add_argument(

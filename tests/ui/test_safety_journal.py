@@ -23,7 +23,8 @@ from woven_locus.ui.session.session import Session
 # --- the journal ---------------------------------------------------------------------------------------
 
 
-def test_restoring_asks_about_the_open_plan_first(make_window: Make, folder: Path) -> None:
+def after_a_kill(make_window: Make, folder: Path) -> Driver:
+    """A window that asks what to do with the journal of a demo whose process was killed."""
     lost = Document(open_demo())
     lost.keep_journal(folder)
     lost.history.do(edits.lay_road(lost.plan, [Cell(16, 28)]))
@@ -31,6 +32,11 @@ def test_restoring_asks_about_the_open_plan_first(make_window: Make, folder: Pat
     lost.journal.abandon()
     user = make_window("....")
     user.window.recovery.start()
+    return user
+
+
+def test_restoring_asks_about_the_open_plan_first(make_window: Make, folder: Path) -> None:
+    user = after_a_kill(make_window, folder)
     user.session.attempt(edits.lay_road, user.plan, [Cell(0, 0)])
     bar = user.window.ask_bar
     user.push(bar.save)  # Restore it
@@ -46,13 +52,7 @@ def test_restoring_asks_about_the_open_plan_first(make_window: Make, folder: Pat
 
 @pytest.mark.usefixtures("large")
 def test_a_kill_right_after_restoring_loses_nothing(make_window: Make, folder: Path) -> None:
-    lost = Document(open_demo())
-    lost.keep_journal(folder)
-    lost.history.do(edits.lay_road(lost.plan, [Cell(16, 28)]))
-    assert lost.journal is not None
-    lost.journal.abandon()
-    user = make_window("....")
-    user.window.recovery.start()
+    user = after_a_kill(make_window, folder)
     user.push(user.window.ask_bar.save)
     user.qtbot.waitUntil(lambda: user.plan.name == "Selvedge Vale")
     # At the very moment in which it is shown its journal counts.

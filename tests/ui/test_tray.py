@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QWidget
 
 from tests.ui.conftest import Driver
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.tray.tray import _TABS, Tray
+from woven_locus.ui.tray.tray import _NAMES, Tray
 
 
 def said(tab: QWidget) -> Iterator[str]:
@@ -25,21 +25,21 @@ def said(tab: QWidget) -> Iterator[str]:
 
 def test_only_the_tab_that_is_shown_is_there(vale: Driver) -> None:
     tray = vale.window.tray
-    assert [name for name in _TABS if tray.has(name)] == ["study"]
+    assert [name for name in _NAMES if tray.has(name)] == ["study"]
     vale.session.set_stage(Stage.WAYS)
     assert tray.currentWidget() is tray.routes
-    assert [name for name in _TABS if tray.has(name)] == ["routes", "study"]
-    tray.setCurrentIndex(_TABS.index("funds"))
+    assert [name for name in _NAMES if tray.has(name)] == ["routes", "study"]
+    tray.setCurrentIndex(_NAMES.index("funds"))
     assert tray.currentWidget() is tray.funds
-    assert tray.tabText(_TABS.index("register_tab")).startswith("Register ")
+    assert tray.tabText(_NAMES.index("register_tab")).startswith("Register ")
     # Another tab that is built does not bring itself to the front.
-    assert tray.findings is tray.widget(_TABS.index("findings"))
+    assert tray.findings is tray.widget(_NAMES.index("findings"))
     assert tray.currentWidget() is tray.funds
 
 
 def test_a_tab_that_comes_late_says_the_same(vale: Driver) -> None:
     tray, session = vale.window.tray, vale.session
-    for name in _TABS:
+    for name in _NAMES:
         getattr(tray, name)
     session.set_stage(Stage.BUILD)
     session.arm("wool-store")
@@ -55,14 +55,14 @@ def test_a_tab_that_comes_late_says_the_same(vale: Driver) -> None:
         vale.desk.traffic.step()
     session.set_stage(Stage.PROOF)
     vale.idle()
-    for name in _TABS:
+    for name in _NAMES:
         tray.setCurrentWidget(getattr(tray, name))
         vale.idle()
     late = Tray(vale.desk, vale.window.theme)
     vale.qtbot.addWidget(late)
     late.resize(tray.size())
     late.show()
-    for name in _TABS:
+    for name in _NAMES:
         late.setCurrentWidget(getattr(late, name))
         ours, theirs = getattr(late, name), getattr(tray, name)
         # Charts and what is worked out beside the window come in a little later.

@@ -37,7 +37,8 @@ class Renewal:
     def put_base(self, data: bytes) -> None:
         """The bytes of the document that the book begins with. Raises FileProblem."""
         # Heights are packed already: they would take seconds, and give back a quarter of their bytes.
-        sample = data[len(data) * 3 // 4 :][:_SAMPLE]
+        at = len(data) * 3 // 4
+        sample = data[at : at + _SAMPLE]
         packs_well = len(zlib.compress(sample, 1)) < len(sample) / 2
         self.pack = self.book.put_by(zlib.compress(data, 1 if packs_well else 0))
 

@@ -34,6 +34,14 @@ class LaneEdges(NamedTuple):
     seconds: Floats
 
 
+def sums_along(values: Floats, begins: Ints) -> Floats:
+    """(E,) for each place the sum of the values from the beginning of its chain to its end.  begins : (C + 1,)."""
+    heads = begins[:-1]
+    sums = np.cumsum(values)
+    sums -= np.repeat(sums[heads] - values[heads], np.diff(begins))
+    return sums
+
+
 class LaneGraph:
     """Nodes of the lane graph by number, from 1 on. A number stays while the lanes of its cell stay. Not to be kept
     beyond the next edit; `revision` says which state it is.

@@ -16,7 +16,7 @@ from woven_locus.core.placing.clearance import asked_of
 from woven_locus.core.placing.things import stand_at
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Alike
-from woven_locus.core.ways.doors import slots_alike
+from woven_locus.core.ways.doors import slots_alike, slots_at
 
 # Cells that are looked at in one array pass.
 _AT_A_TIME = 1 << 18
@@ -27,21 +27,16 @@ _CELLS_A_JUDGEMENT = 5_000
 def crowded(plan: Plan, group: Alike) -> Mask:
     """(N,) bool: those of a group to which something is too near. See `clearance.crowded`."""
     kind = plan.kinds[group.kind]
-    spec, footprint = plan.spec, plan.footprint(kind, group.turn)
-    lows = group.lows - np.array(spec.first)
-    near = np.zeros(len(lows), bool)
+    footprint = plan.footprint(kind, group.turn)
+    near = np.zeros(len(group.numbers), bool)
     for clear, _theirs in asked_of(plan, kind):
         reach = range(-clear.cells, clear.cells + 1)
-        around = np.array(
-            list({(c + d, r + e) for c, r in footprint.cells for d in reach for e in reach})
-        )
+        around = list({(c + d, r + e) for c, r in footprint.cells for d in reach for e in reach})
         many = max(1, _AT_A_TIME // len(around))
-        for begin in range(0, len(lows), many):
+        for begin in range(0, len(near), many):
             some = slice(begin, begin + many)
-            at = lows[some, None] + around
-            inside = ((at >= 0) & (at < (spec.cols, spec.rows))).all(axis=2)
-            slots = np.where(inside, at[..., 1] * spec.cols + at[..., 0], 0)
-            found = stand_at(plan, clear.thing, clear.key, slots) & inside
+            slots = slots_at(plan.spec, group.lows[some], around)
+            found = stand_at(plan, clear.thing, clear.key, slots) & (slots >= 0)
             if clear.thing is Thing.KIND:
                 found &= plan.occupant.ravel()[slots] != group.numbers[some, None]
             near[some] |= found.any(axis=1)

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.derived.rules import Mask
+from woven_locus.core.distinct import distinct
 from woven_locus.core.geometry import Box
 from woven_locus.core.kinds import Thing
 from woven_locus.core.phrase import phrase
@@ -16,6 +17,12 @@ from woven_locus.core.plan import Plan
 
 # Cells of a block from which on a table of all numbers is quicker than a look at those that are there.
 MANY = 1 << 16
+
+
+def numbers_in(plan: Plan, box: Box) -> npt.NDArray[np.int32]:
+    """The structures of which a cell lies in a block within the grid, ascending."""
+    found = distinct(plan.occupant[box.slices])
+    return found[found > 0]
 
 
 def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: int = 0) -> bool:
@@ -83,7 +90,7 @@ def of_kind(plan: Plan, box: Box, key: str) -> Mask:
     if not plan.register.count(key):
         return np.zeros(box.shape, bool)
     if who.size < MANY:
-        there = np.unique(who[who > 0]).tolist()
+        there = numbers_in(plan, box).tolist()
         return np.isin(who, [number for number in there if plan.register[number].kind == key])
     return _table_of(plan, key)[np.maximum(who, 0)]
 

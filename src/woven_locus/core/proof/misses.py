@@ -17,6 +17,7 @@ import numpy.typing as npt
 from woven_locus.core.derived.rules import way_bars
 from woven_locus.core.geometry import SIDES, Box, Cell, cell_text, strips
 from woven_locus.core.phrase import capital, phrase
+from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 
@@ -93,8 +94,7 @@ def candidates(plan: Plan, box: Box | None = None) -> list[NearMiss]:
         rows: Iterable[Structure] = plan.register
     else:
         around = box.grown(1).clipped(plan.spec.shape)
-        numbers = np.unique(plan.occupant[around.slices])
-        rows = [plan.register[n] for n in numbers[numbers > 0].tolist()]
+        rows = [plan.register[n] for n in numbers_in(plan, around).tolist()]
     found += _of_doors(plan, rows)
     return sorted(found)
 

@@ -14,6 +14,7 @@ from woven_locus.core.placing.at_once import AT_ONCE
 from woven_locus.core.placing.feasibility import margin
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.placing.kind_rules import rules_of
+from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
 
@@ -109,7 +110,7 @@ class Soundness:
         more = max((margin(plan, kind) for kind in plan.kinds), default=1)
         for box in notice.boxes:
             around = box.grown(more).clipped(plan.spec.shape)
-            numbers.update(np.unique(plan.occupant[around.slices]).tolist())
+            numbers.update(numbers_in(plan, around).tolist())
         if notice.structures:
             numbers.update(self._counted())
         for number in numbers:

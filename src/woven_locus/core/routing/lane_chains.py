@@ -8,6 +8,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.kernels.lane_chains import ChainArrays, ChainScratch
 from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.lanes.graph import sums_along
 
 Ints = npt.NDArray[np.int64]
 
@@ -22,10 +23,7 @@ class ChainSearch:
         self._start = np.repeat(np.arange(count), out)
         plain = np.zeros(len(edges.to), np.uint8)
         begins, self._order = kernels.chains(edges.first, edges.to, self._start, plain)
-        self._to = edges.to
-        seconds, heads = edges.seconds[self._order], begins[:-1]
-        until = np.cumsum(seconds)
-        until -= np.repeat(until[heads] - seconds[heads], np.diff(begins))
+        until, heads = sums_along(edges.seconds[self._order], begins), begins[:-1]
         chain_of = np.repeat(np.arange(len(heads)), np.diff(begins))
         starts = self._start[self._order[heads]]
         leaving = np.argsort(starts, kind="stable")

@@ -17,7 +17,7 @@ from woven_locus.core import kernels
 from woven_locus.core.kernels.tracks import BETWEEN, FREE, INNER
 from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.lanes.forms import Forms
-from woven_locus.core.lanes.graph import LaneEdges
+from woven_locus.core.lanes.graph import LaneEdges, sums_along
 from woven_locus.core.lanes.pattern import CROSSING_SHIFT, Patterns, crossed
 from woven_locus.core.phrase import phrase
 from woven_locus.core.traffic.conflicts import NEARBY, Body, Path, conflicts
@@ -157,8 +157,7 @@ def make_tracks(graph: LaneGraph, body: Body) -> Tracks:
     piece_of = np.empty(len(order), np.int64)
     piece_of[order] = np.repeat(np.arange(count), np.diff(begins))
     length = np.add.reduceat(edges.length[order], begins[:-1]) if count else np.zeros(0)
-    end = np.cumsum(edges.length[order])
-    end -= np.repeat(end[begins[:-1]] - edges.length[order][begins[:-1]], np.diff(begins))
+    end = sums_along(edges.length[order], begins)
     head = order[begins[:-1]]
     inner = kind[head] == INNER
     area, slots, side = _areas(graph, nodes, start[head], edges.to[head], kind[head])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -62,7 +63,10 @@ class WayFinder:
         self._ends: dict[tuple[End, bool], tuple[Ints, str]] = {}
         self._clocks: dict[str, tuple[Floats, Floats]] = {}
         self._found: dict[tuple[End, End], Ints | str] = {}
-        self._chains: ChainSearch | None = None
+
+    @cached_property
+    def _chains(self) -> ChainSearch:
+        return ChainSearch(self._graph)
 
     def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
         """The way of a trip, or why it has none."""
@@ -84,8 +88,6 @@ class WayFinder:
         goals, why_not = self._nodes(goal, False)
         if why or why_not:
             return why or why_not
-        if self._chains is None:
-            self._chains = ChainSearch(self._graph)
         nodes, _ = self._chains.search(self._dense[starts], self._dense[goals])
         if not len(nodes):
             return phrase("no lane leads there")

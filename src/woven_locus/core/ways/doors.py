@@ -43,19 +43,20 @@ def approaches_alike(plan: Built, group: Alike) -> Slots:
     """(N, approaches) int64: the flat slots at which each of the group can join a road, -1 for one that is
     not within the grid."""
     footprint = plan.footprint(plan.kinds[group.kind], group.turn)
-    return _slots_at(plan.spec, group, footprint.approaches(Cell(0, 0)))
+    return slots_at(plan.spec, group.lows, footprint.approaches(Cell(0, 0)))
 
 
 def slots_alike(plan: Built, group: Alike) -> Slots:
     """(N, cells of the footprint) int64: the flat slots that each of the group covers, -1 for one that is not within
     the grid."""
     footprint = plan.footprint(plan.kinds[group.kind], group.turn)
-    return _slots_at(plan.spec, group, footprint.at(Cell(0, 0)))
+    return slots_at(plan.spec, group.lows, footprint.at(Cell(0, 0)))
 
 
-def _slots_at(spec: GridSpec, group: Alike, cells: Sequence[Cell]) -> Slots:
-    """The same cells from the low cell of each, -1 for one that is not within the grid."""
+def slots_at(spec: GridSpec, lows: Slots, cells: Sequence[tuple[int, int]]) -> Slots:
+    """(N, cells) int64: the flat slots of the same cells from each of some low cells, (N, 2) column and row; -1 for one that
+    is not within the grid."""
     ways = np.array(cells, np.int64).reshape(-1, 2)
-    at = (group.lows - np.array(spec.first))[:, None] + ways
+    at = (lows - np.array(spec.first))[:, None] + ways
     inside = ((at >= 0) & (at < (spec.cols, spec.rows))).all(axis=2)
     return np.where(inside, at[..., 1] * spec.cols + at[..., 0], -1)

@@ -28,19 +28,20 @@ if TYPE_CHECKING:
 
 Page = TypeVar("Page", bound=QWidget)
 
-# The tabs in order, by the names that they have here.
-_TABS = (
-    "register_tab",
-    "history",
-    "routes",
-    "traffic",
-    "waves",
-    "findings",
-    "search",
-    "charts",
-    "funds",
-    "study",
-)
+# The tabs in order: the names that they have here, and their words.
+_TABS = {
+    "register_tab": tr("Register"),
+    "history": tr("History"),
+    "routes": tr("Routes"),
+    "traffic": tr("Traffic"),
+    "waves": tr("Waves"),
+    "findings": tr("Findings"),
+    "search": tr("Search"),
+    "charts": tr("Charts"),
+    "funds": tr("Funds"),
+    "study": tr("Snap study"),
+}
+_NAMES = tuple(_TABS)
 # The one that goes with each stage.
 _AT_STAGE = {
     Stage.SURVEY: "study",
@@ -70,18 +71,7 @@ class Tray(QTabWidget):
         self.setObjectName("tray")
         self.setDocumentMode(True)
         self._said: object = None
-        for words in (
-            tr("Register"),
-            tr("History"),
-            tr("Routes"),
-            tr("Traffic"),
-            tr("Waves"),
-            tr("Findings"),
-            tr("Search"),
-            tr("Charts"),
-            tr("Funds"),
-            tr("Snap study"),
-        ):
+        for words in _TABS.values():
             self.addTab(QWidget(), words)
         self.setMinimumHeight(96)
         self.setAccessibleName(tr("Tray"))
@@ -176,7 +166,7 @@ class Tray(QTabWidget):
 
     def _put(self, name: str, page: Page) -> Page:
         """Into the place that was kept for it."""
-        at, current = _TABS.index(name), self.currentIndex()
+        at, current = _NAMES.index(name), self.currentIndex()
         place, words = self.widget(at), self.tabText(at)
         with QSignalBlocker(self):
             self.removeTab(at)
@@ -187,7 +177,7 @@ class Tray(QTabWidget):
         return page
 
     def _page(self, at: int) -> QWidget:
-        page: QWidget = getattr(self, _TABS[at])
+        page: QWidget = getattr(self, _NAMES[at])
         return page
 
     # --- which one is shown ----------------------------------------------------------------------

@@ -10,8 +10,8 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QFontMetricsF, QPen
 
-from woven_locus.core.distinct import distinct
 from woven_locus.core.geometry import Cell
+from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.register import Structure
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.stages import Stage
@@ -35,8 +35,7 @@ def in_sight(canvas: Canvas) -> list[Structure]:
     box = canvas.camera.visible()
     if box.empty or canvas.cell_px < 3:
         return []
-    numbers = distinct(plan.occupant[box.slices])
-    numbers = numbers[numbers > 0]
+    numbers = numbers_in(plan, box)
     if len(numbers) > MOST_CODES:
         return []
     return [plan.register[number] for number in numbers.tolist()]
