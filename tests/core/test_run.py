@@ -81,12 +81,14 @@ def test_vehicles_never_touch_nor_jump_and_keep_within_bounds(
         run.advance()
         rows = fleet.under_way()
         stayed = np.array([row for row in rows if int(fleet.number[row]) in before], np.int64)
+        # A vehicle's row changes when all are put in order.
+        was = [before[number] for number in fleet.number[stayed].tolist()]
         kind = fleet.cars.kind[stayed]
         now = fleet.cars.v[stayed]
-        np.testing.assert_allclose(fleet.cars.x[stayed] - x[stayed], now * run.step, atol=1e-9)
+        np.testing.assert_allclose(fleet.cars.x[stayed] - x[was], now * run.step, atol=1e-9)
         assert (now >= 0).all()
         assert (now <= kinds.speed[kind] + 1e-9).all()
-        gain = (now - v[stayed]) / run.step
+        gain = (now - v[was]) / run.step
         assert (gain <= kinds.accel[kind] + 1e-9).all()
         assert (gain >= -kinds.hardest[kind] - 1e-9).all()
         counts = run.counts()
@@ -336,6 +338,47 @@ def test_leave_and_room_add_up_at_every_step() -> None:
     for _ in range(400):
         run.advance()
         checked(run)
+
+
+def by_number(run: TrafficRun) -> dict[str, list[object]]:
+    """All that a run holds of vehicles, whatever rows they have."""
+    fleet, road = run.fleet, run.streets.road
+    rows, cars = fleet.under_way(), fleet.cars
+    numbers = np.append(np.where(cars.there, fleet.number, 0), 0)
+    held: dict[str, list[object]] = {}
+    for name in cars._fields:
+        column = getattr(cars, name)[rows]
+        names_rows = name in {"ahead", "behind", "next", "for_"}
+        held[name] = (numbers[column] if names_rows else column).tolist()
+    for name in ("number", "trip", "born", "least"):
+        held[name] = getattr(fleet, name)[rows].tolist()
+    for name in ("last", "left", "first", "final"):
+        held[name] = numbers[getattr(road, name)].tolist()
+    return held
+
+
+@settings(max_examples=examples(25), deadline=None)
+@given(st.integers(0, 2**32 - 1), st.integers(1, 300))
+def test_rows_are_put_in_order_and_nothing_else_changes(seed: int, steps: int) -> None:
+    rng = np.random.default_rng(seed)
+    plan = town(rng, 10, bool(rng.integers(2)), False)
+    run = TrafficRun(plan, trips_in(plan, rng, 25), [CART, WAIN], step=0.1)
+    run.advance(steps)
+    before, looks = by_number(run), run.digest()
+    run.fleet.put_in_order(run.streets.road)
+    assert by_number(run) == before
+    assert run.digest() == looks
+    checked(run)
+    fleet, count = run.fleet, int(run.fleet.cars.there.sum())
+    assert fleet.cars.there[:count].all()
+    assert (np.diff(fleet.cars.piece[:count]) >= 0).all()
+    ahead = fleet.cars.ahead[:count]
+    assert (ahead[ahead >= 0] == np.arange(count)[ahead >= 0] - 1).all()  # the row before
+    free = sorted(fleet.free[: fleet.free_count].tolist())
+    assert free == list(range(count, fleet.room))
+    # The next step is the same from any rows but for who asks first of those who come at once.
+    run.advance(50)
+    checked(run)
 
 
 @settings(max_examples=examples(15), deadline=None)

