@@ -86,7 +86,7 @@ LONGER = {
     "core/kernels/groups.py split_parts": "kernel",
     "core/kernels/journeys.py search_graph": "kernel",
     "core/kernels/junctions.py update_graph": "kernel",
-    "core/kernels/lane_chains.py search_chains": "kernel",
+    "core/kernels/trip_ways.py reach": "kernel",
     "core/kernels/lanes.py search_lanes": "kernel",
     "core/kernels/laying.py lay": "kernel",
 }

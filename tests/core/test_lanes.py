@@ -1,7 +1,6 @@
 """The lane graph: where its points lie, what follows what, and the ways through it."""
 
 from dataclasses import replace
-from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -25,7 +24,6 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import LaneWay, NoRoute, find_lane_way
-from woven_locus.core.routing.lane_chains import ChainSearch
 from woven_locus.core.routing.lane_ways import nodes_of, search
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
 from woven_locus.document.starter import starter_terrain
@@ -208,33 +206,6 @@ def test_a_way_takes_no_longer_than_scipy_finds(
             assert found.why
 
 
-@given(st.data(), roads(side=9), sides)
-def test_a_way_over_chains_takes_as_long_as_scipy_finds(
-    data: st.DataObject, road: np.ndarray, keep: KeepSide
-) -> None:
-    """From and to any nodes, within chains too; one search object for all questions."""
-    graph = plan_of(road, keep).lanes.graph
-    edges, nodes = graph.edges(), graph.nodes()
-    if not len(nodes):
-        return
-    matrix = csr_matrix((edges.seconds, edges.to, edges.first), (len(nodes), len(nodes)))
-    searches = ChainSearch(graph)
-    some = st.sets(st.integers(0, len(nodes) - 1), min_size=1, max_size=4)
-    for _ in range(4):
-        starts, goals = (np.array(sorted(data.draw(some))) for _ in "ab")
-        best = dijkstra(matrix, indices=starts)[:, goals].min()
-        way, _explored = searches.search(starts, goals)
-        if not np.isfinite(best):
-            assert not len(way)
-            continue
-        assert way[0] in starts
-        assert way[-1] in goals
-        steps = [matrix[a, b] for a, b in pairwise(way.tolist())]
-        assert all(steps)
-        assert sum(steps) == pytest.approx(best, rel=1e-9, abs=1e-12)
-    assert not searches._mark.any()
-
-
 def test_the_compiled_search_is_the_plain_one() -> None:
     rng = np.random.default_rng(4)
     road = rng.choice(np.array(SIGNED[3:] + BYTES[3:] * 4, np.uint8), (40, 40))
@@ -245,14 +216,9 @@ def test_the_compiled_search_is_the_plain_one() -> None:
 
     def answers() -> list[tuple[list[int], int]]:
         found = []
-        chains, dense = ChainSearch(graph), graph.numbers()
         for a, b in asked:
-            starts, goals = nodes_of(graph, [a]), nodes_of(graph, [b])
-            for nodes, looked in (
-                search(graph, plan, starts, goals),
-                chains.search(dense[starts], dense[goals]),
-            ):
-                found.append((nodes.tolist(), looked))
+            nodes, looked = search(graph, plan, nodes_of(graph, [a]), nodes_of(graph, [b]))
+            found.append((nodes.tolist(), looked))
         return found
 
     kernels.use_twins()

@@ -10,11 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from woven_locus.core.errors import BadPlan, WovenError
+from woven_locus.core.errors import BadPlan, Stopped, WovenError
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.contours import contour, levels_of, nice_interval
-from woven_locus.core.ground.generate import Recipe, Stopped, generate
+from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.ground.relief import (
     Fit,
     fitted,

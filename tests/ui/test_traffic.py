@@ -1,7 +1,9 @@
 """Traffic in the real window: trips made, run, stopped; a vehicle asked why it stands; the road erased under it."""
 
+import threading
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -15,6 +17,7 @@ from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.traffic import Counts, TrafficRun
+from woven_locus.core.traffic.way_search import Found, WaySearch
 from woven_locus.core.vehicles import Trip
 from woven_locus.ui.jobs import asking
 from woven_locus.ui.session.stages import Stage, WayTool
@@ -411,3 +414,63 @@ def test_the_keys_run_and_step(user: Driver) -> None:
     assert user.desk.traffic.running
     user.key("Ctrl+R")
     assert not user.desk.traffic.running
+
+
+def many_trips(user: Driver, count: int) -> None:
+    trips = tuple(Trip(1, 2, float(at)) for at in range(count))
+    user.session.document.history.do(set_trips(user.plan, trips, "Many trips"))
+
+
+def held_back(monkeypatch: pytest.MonkeyPatch) -> tuple[threading.Event, threading.Event]:
+    """Searches for ways wait unless they are on this thread; they say that they began, and go on when they are told to."""
+    began, go_on = threading.Event(), threading.Event()
+    real = WaySearch.search
+
+    def slowly(self: WaySearch, *args: Any) -> Found:
+        if threading.current_thread() is not threading.main_thread():
+            began.set()
+            assert go_on.wait(5)
+        return real(self, *args)
+
+    monkeypatch.setattr(WaySearch, "search", slowly)
+    return began, go_on
+
+
+def test_making_traffic_ready_can_be_stopped_and_begun_again(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page, traffic = user.window.bench.traffic, user.desk.traffic
+    many_trips(user, 300)
+    with monkeypatch.context() as patch:
+        began, go_on = held_back(patch)
+        user.push(page.clock.run)
+        user.qtbot.waitUntil(began.is_set)
+        user.push(user.window.status.stop)
+        go_on.set()
+        user.idle()
+    assert traffic.run is None
+    assert not traffic.working
+    user.push(page.clock.run)
+    user.qtbot.waitUntil(lambda: traffic.run is not None and traffic.run.steps > 3)
+
+
+def test_many_trips_that_come_while_it_runs_do_not_hold_up_the_window(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page, traffic = user.window.bench.traffic, user.desk.traffic
+    add_trip(user)
+    user.push(page.clock.run)
+    user.qtbot.waitUntil(lambda: traffic.run is not None and traffic.run.steps > 3)
+    with monkeypatch.context() as patch:
+        began, go_on = held_back(patch)
+        many_trips(user, 300)
+        user.qtbot.waitUntil(began.is_set)
+        steps = run_of(user).steps
+        user.key("Ctrl+Z")  # what was asked is no news any more
+        go_on.set()
+        user.idle()
+    assert len(run_of(user).trips) == 1
+    assert run_of(user).steps >= steps
+    user.key("Ctrl+Shift+Z")
+    user.idle()
+    assert len(run_of(user).trips) >= 300

@@ -64,6 +64,10 @@ class NotReady(WovenError, RuntimeError):
     """Something that is being prepared cannot be used yet; the same question works later."""
 
 
+class Stopped(Exception):
+    """The user stopped it; nothing was made."""
+
+
 class FileProblem(WovenError):
     """A file that cannot be read or written. One line: file, place, and what was expected."""
 

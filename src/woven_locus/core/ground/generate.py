@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.errors import WovenError
+from woven_locus.core.errors import Stopped, WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.relief import slope
 from woven_locus.core.phrase import phrase
@@ -64,7 +64,7 @@ class Recipe:
 def generate(
     spec: GridSpec, recipe: Recipe, stopped: Callable[[], bool] = lambda: False
 ) -> tuple[npt.NDArray[np.uint8], Floats]:
-    """(terrain codes, heights) for a grid. `stopped` is asked now and then; see `Stopped`."""
+    """(terrain codes, heights) for a grid. `stopped` is asked now and then; Raises Stopped then."""
     heights = _noise(spec.shape, recipe, stopped)
     lowest, highest = float(heights.min()), float(heights.max())
     heights -= np.float32(lowest)
@@ -83,10 +83,6 @@ def generate(
         assert recipe.river is not None
         terrain[river] = recipe.river
     return terrain, heights
-
-
-class Stopped(Exception):
-    """The user stopped it; nothing was made."""
 
 
 def _check(stopped: Callable[[], bool]) -> None:

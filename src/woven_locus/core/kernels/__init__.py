@@ -22,7 +22,6 @@ from woven_locus.core.kernels import driving as _driving
 from woven_locus.core.kernels import exploring as _exploring
 from woven_locus.core.kernels import journeys as _journeys
 from woven_locus.core.kernels import junctions as _junctions
-from woven_locus.core.kernels import lane_chains as _lane_chains
 from woven_locus.core.kernels import lanes as _lanes
 from woven_locus.core.kernels import laying as _laying
 from woven_locus.core.kernels import lowlinks as _lowlinks
@@ -30,6 +29,7 @@ from woven_locus.core.kernels import sealing as _sealing
 from woven_locus.core.kernels import setting_off as _setting_off
 from woven_locus.core.kernels import slopes as _slopes
 from woven_locus.core.kernels import tracks as _tracks
+from woven_locus.core.kernels import trip_ways as _trip_ways
 
 _TWINS: dict[str, Callable[..., Any]] = {
     "search": _astar.search,
@@ -48,7 +48,7 @@ _TWINS: dict[str, Callable[..., Any]] = {
     "explore": _exploring.explore,
     "lay": _laying.lay,
     "search_lanes": _lanes.search_lanes,
-    "search_chains": _lane_chains.search_chains,
+    "ways_from": _trip_ways.ways_from,
     "chains": _tracks.chains,
     "bends": _driving.bends,
     "depart": _setting_off.depart,
@@ -69,7 +69,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "journeys": (
         *("search_graph", "dijkstra", "spread", "add_load", "low_links", "runs_to", "leg_cells"),
     ),
-    "lanes": ("search_lanes", "search_chains", "chains", "add_chords"),
+    "lanes": ("search_lanes", "ways_from", "chains", "add_chords"),
     "waves": (*("parts", "parting", "least_cut", "number_tree", "lost_ranges", "search_around"),),
     "traffic": ("drive", "depart", "bends"),
 }
@@ -194,9 +194,9 @@ def search_lanes(*args: Any) -> Any:
     return _active["search_lanes"](*args)
 
 
-def search_chains(*args: Any) -> Any:
-    """See `lane_chains.search_chains`."""
-    return _active["search_chains"](*args)
+def ways_from(*args: Any) -> Any:
+    """See `trip_ways.ways_from`."""
+    return _active["ways_from"](*args)
 
 
 def bends(*args: Any) -> Any:

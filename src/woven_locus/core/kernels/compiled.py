@@ -22,7 +22,6 @@ from woven_locus.core.kernels import (
     groups,
     journeys,
     junctions,
-    lane_chains,
     lanes,
     laying,
     lowlinks,
@@ -34,6 +33,7 @@ from woven_locus.core.kernels import (
     slopes,
     tracks,
     traffic_state,
+    trip_ways,
 )
 from woven_locus.core.kernels import graph as arrays
 from woven_locus.core.kernels.graph import empty_arrays
@@ -45,14 +45,13 @@ _MAKE_ARRAYS = {
     *("number_tree", "parting", "parts", "regroup", "roomier", "runs_to", "search"),
     *(
         "search_around",
-        "search_chains",
         "search_graph",
         "search_lanes",
         "split_parts",
         "twice",
         "update_graph",
     ),
-    *("way_back",),
+    *("reach", "ways_from", "way_back"),
 }
 # Functions that Python calls. The others need no door to it, which takes longer to compile than many a function: each of its
 # arrays is taken out of its object there.
@@ -112,7 +111,6 @@ _travelled = _through(
     *(moves.may_step, moves.step_of, moves.way_back),
     *(lowlinks.low_links, exploring.estimate, exploring.explore, laying.lay),
     lanes.search_lanes,
-    *(lane_chains.off, lane_chains.search_chains),
     *(detours.number_tree, detours.lost_ranges, detours.is_lost),
     *(detours.go_on, detours.search_around),
 )
@@ -125,7 +123,12 @@ search_graph, dijkstra, runs_to, leg_cells = (
 add_load, low_links, explore, lay = (
     _travelled[name] for name in ("add_load", "low_links", "explore", "lay")
 )
-search_lanes, search_chains = _travelled["search_lanes"], _travelled["search_chains"]
+search_lanes = _travelled["search_lanes"]
+
+ways_from = _through(
+    room.twice,
+    *(trip_ways.reach, trip_ways.nearest, trip_ways.seed_of, trip_ways.ways_from),
+)["ways_from"]
 
 chains = _through(tracks.leaves, tracks.following, tracks.chains)["chains"]
 
@@ -211,12 +214,10 @@ def _lanes() -> None:
     nodes, form = np.zeros((2, 3), np.int32), np.zeros(2, np.int32)
     places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), _CODE, _TABLE)
     search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)
-    net = lane_chains.ChainArrays(
-        *(one, np.ones(1), _ENDS, _ENDS, np.zeros(2, np.int64), _ENDS, np.ones(1, np.bool_)),
-        *(_ENDS - 1, _ENDS - 1, np.zeros(1), np.zeros(1)),
-    )
-    scratch = lane_chains.ChainScratch(np.zeros(1), *(np.zeros(1, np.int64) for _ in range(4)))
-    search_chains(net, _ENDS, _ENDS, np.zeros(4), 1.0, np.zeros(1, np.uint8), 2, scratch)
+    short, real = form[:1], np.zeros(1)
+    net = trip_ways.PieceNet(np.zeros(2, np.int32), short, short, real, short)
+    joins = trip_ways.Joins(short, real, short, real)
+    ways_from(net, joins, joins, one, False, 1.0, trip_ways.Reached(real, short, _CODE[:1].copy()))
     chains(four[:1], four[:0], four[:0], _CODE[:0])
     add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
 
@@ -258,8 +259,8 @@ def _traffic() -> None:
     cars = traffic_state.empty_cars(1)
     kinds = traffic_state.Kinds(*(real + 1 for _ in traffic_state.Kinds._fields))
     plans = traffic_state.Plans(whole, whole, real, real, short, real, real, whole)
-    drive(0, 0.1, 1, net, road, rules, cars, kinds, whole, whole)
-    depart(0.0, net, road, cars, kinds, whole, plans, real, whole, whole, 0)
+    drive(0, 0.1, 1, net, road, rules, cars, kinds, short, whole)
+    depart(0.0, net, road, cars, kinds, short, plans, real, whole, whole, 0)
 
 
 _COMPILE: dict[str, Callable[[], None]] = {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 
@@ -245,45 +246,41 @@ def ends_of(
     plan: Plan, end: End, roads: bool, costs: npt.NDArray[np.float64]
 ) -> tuple[list[Slot], str]:
     """The slots at which an end joins, or why it joins nowhere."""
-    name = end_name(plan, end)
     layer = plan.road if roads else plan.movement
+    cells = [end] if isinstance(end, Cell) else plan.approaches_of(plan.register[end])
+    slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
+    slots = [slot for slot in slots if np.isfinite(costs[layer[slot]])]
+    return slots, "" if slots else _joins_nowhere(plan, end, roads, cells)
+
+
+def _joins_nowhere(plan: Plan, end: End, roads: bool, cells: Sequence[Cell]) -> str:
+    """Why an end joins nowhere, in words. cells : at which it would."""
+    name = end_name(plan, end)
     if isinstance(end, Cell):
         if not plan.spec.contains(end):
-            return [], phrase(
+            return phrase(
                 "{name} is outside the grid ({describe_range})",
                 name=name,
                 describe_range=plan.spec.describe_range(),
             )
-        cells = [end]
-        missing = phrase("{name} cannot be entered", name=name)
-        if roads:
-            closed = plan.road[plan.spec.slot(end)] != 0
-            missing = (
-                phrase("{name} is closed road", name=name)
-                if closed
-                else phrase("{name} is not road", name=name)
-            )
-    else:
-        structure = plan.register[end]
-        cells = plan.approaches_of(structure)
-        doors = plan.kinds[structure.kind].footprint.doors
-        side = (
-            (phrase("door") if len(doors) == 1 else phrase("doors"))
-            if doors
-            else phrase("outer sides")
-        )
-        where = phrase(" (cell {cells})", cells=cell_text(cells[0])) if len(cells) == 1 else ""
-        lacks = phrase("no road") if roads else phrase("nothing that can be entered")
-        missing = phrase(
-            "{name} has {lacks} at its {side}{where}",
-            name=name,
-            lacks=lacks,
-            side=side,
-            where=where,
-        )
-    slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
-    slots = [slot for slot in slots if np.isfinite(costs[layer[slot]])]
-    return slots, "" if slots else missing
+        if not roads:
+            return phrase("{name} cannot be entered", name=name)
+        if plan.road[plan.spec.slot(end)] != 0:
+            return phrase("{name} is closed road", name=name)
+        return phrase("{name} is not road", name=name)
+    doors = plan.kinds[plan.register[end].kind].footprint.doors
+    side = phrase("outer sides")
+    if doors:
+        side = phrase("door") if len(doors) == 1 else phrase("doors")
+    where = phrase(" (cell {cells})", cells=cell_text(cells[0])) if len(cells) == 1 else ""
+    lacks = phrase("no road") if roads else phrase("nothing that can be entered")
+    return phrase(
+        "{name} has {lacks} at its {side}{where}",
+        name=name,
+        lacks=lacks,
+        side=side,
+        where=where,
+    )
 
 
 def _explain(plan: Plan, query: RouteQuery, explored: int) -> NoRoute:

@@ -12,11 +12,11 @@ from woven_locus.core.geometry import Point
 from woven_locus.core.kernels.traffic_state import Cars, Road, empty_cars
 from woven_locus.core.traffic.conflicts import overlapping, rectangles
 from woven_locus.core.traffic.streets import Streets
-from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.vehicles import VehicleKind
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
 
 
 class Fleet:
@@ -27,7 +27,7 @@ class Fleet:
     free, free_count : rows that are free.  pieces : the ways of all trips, one after the other.
     """
 
-    def __init__(self, streets: Streets, kinds: Sequence[VehicleKind], pieces: Ints) -> None:
+    def __init__(self, streets: Streets, kinds: Sequence[VehicleKind], pieces: Shorts) -> None:
         self._streets, self._kinds, self.pieces = streets, tuple(kinds), pieces
         self.room = 0
         self.cars = empty_cars(0)
@@ -175,7 +175,7 @@ class Fleet:
             begin[back] -= tracks.length[self.pieces[at[back]]]
         piece = self.pieces[at]
         s = x - begin
-        return self._on_edge(_place_in(tracks, piece, s), s)
+        return self._on_edge(tracks.places_at(piece, s), s)
 
     def way_ahead(self, row: int) -> Floats:
         """(N, 2) world points of a vehicle's way, from its front to its goal."""
@@ -222,16 +222,3 @@ def asking(road: Road, cars: Cars, area: int) -> Iterator[int]:
     while row >= 0:
         yield row
         row = int(cars.next[row])
-
-
-def _place_in(tracks: Tracks, piece: Ints, s: Floats) -> Ints:
-    """The place in `Tracks.end` of the edge that holds each point of a piece."""
-    low, high = tracks.begins[piece].copy(), tracks.begins[piece + 1] - 1
-    while (low < high).any():
-        middle = (low + high) // 2
-        beyond = tracks.end[middle] < s
-        low, high = (
-            np.where(beyond & (low < high), middle + 1, low),
-            np.where(beyond | (low >= high), high, middle),
-        )
-    return low

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.clock import STEP
-from woven_locus.core.errors import Refused, Unknown
+from woven_locus.core.errors import Refused, Stopped, Unknown
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kernels.traffic_state import Plans
@@ -29,6 +29,7 @@ from woven_locus.core.vehicles import Trip, VehicleKind, plain_vehicle
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
 
 # Rows of vehicles that there are at first. After so many steps they are put in order again: meanwhile a vehicle passes
 # a few cells, and its neighbours change little.
@@ -81,8 +82,11 @@ class TrafficRun:
         kinds: Sequence[VehicleKind] = (),
         step: float = STEP,
         seed: int = 0,
+        stopped: Callable[[], bool] = lambda: False,
+        progress: Callable[[float], object] = lambda _share: None,
     ) -> None:
         """kinds : a plain one without.  seed : that the trips were made with, kept for whoever makes them anew.
+        stopped : asked now and then while ways are looked for; raises Stopped then.  progress : told the share that is done.
         Raises Refused for a step that is too long or too short, and for vehicles or people that the roads have no room
         for; Unknown for a trip of a kind that there is not."""
         if not (math.isfinite(step) and 0.001 <= step <= 0.5):
@@ -102,7 +106,7 @@ class TrafficRun:
         )
         self.ways: list[TripWay | Footway | str] = []
         self.kind = np.zeros(0, np.int64)
-        self._find_ways(plan, self.trips)
+        self._find_ways(plan, self.trips, stopped, progress)
         self.plans, pieces = _laid(self)
         self.foot_due = self.first_due(on_foot=True)
         self.fleet = Fleet(self.streets, self.kinds, pieces)
@@ -130,24 +134,16 @@ class TrafficRun:
             self.streets.tracks, self.streets.junctions, self.junction_rules, plan.road_table
         )
 
-    def _find_ways(self, plan: Plan, trips: Sequence[Trip]) -> None:
+    def _find_ways(
+        self,
+        plan: Plan,
+        trips: Sequence[Trip],
+        stopped: Callable[[], bool] = lambda: False,
+        progress: Callable[[float], object] = lambda _share: None,
+    ) -> None:
         """The kinds and ways of more trips, which are the last of all."""
-        known = {kind.key: at for at, kind in enumerate(self.kinds)}
-        known |= {kind.key: -1 - at for at, kind in enumerate(self.people)}
-        finder = WayFinder(plan, self.streets.graph, self.streets.tracks)
-        footways: Footways | None = None
-        kinds = []
-        for trip in trips:
-            if trip.kind and trip.kind not in known:
-                raise _unknown(trip.kind, self.kinds)
-            kind = known[trip.kind] if trip.kind else 0
-            kinds.append(kind)
-            if kind >= 0:
-                self.ways.append(finder.find(trip.start, trip.goal, self.kinds[kind]))
-            else:
-                # Made only where somebody walks: it is nine times the map.
-                footways = footways or Footways(plan, self.streets.junctions)
-                self.ways.append(footways.find(trip.start, trip.goal))
+        kinds = _kinds_of(self, trips)
+        self.ways += _ways_of(self, plan, trips, kinds, stopped, progress)
         self.kind = np.concatenate((self.kind, np.array(kinds, np.int64)))
         self.on_foot = self.kind < 0
         self.no_way = np.array([isinstance(way, str) for way in self.ways], bool)
@@ -311,6 +307,51 @@ class TrafficRun:
         return state.hexdigest()
 
 
+def _kinds_of(run: TrafficRun, trips: Sequence[Trip]) -> list[int]:
+    """By trip, as in `TrafficRun.kind`. Raises Unknown."""
+    known = {kind.key: at for at, kind in enumerate(run.kinds)}
+    known |= {kind.key: -1 - at for at, kind in enumerate(run.people)}
+    for trip in trips:
+        if trip.kind and trip.kind not in known:
+            raise _unknown(trip.kind, run.kinds)
+    return [known[trip.kind] if trip.kind else 0 for trip in trips]
+
+
+def _ways_of(
+    run: TrafficRun,
+    plan: Plan,
+    trips: Sequence[Trip],
+    kinds: Sequence[int],
+    stopped: Callable[[], bool],
+    progress: Callable[[float], object],
+) -> list[TripWay | Footway | str]:
+    """The way of each trip, or why it has none. Raises Stopped."""
+    finder = WayFinder(plan, run.streets.graph, run.streets.tracks)
+    driven = iter(
+        finder.find_all(
+            [
+                (trip.start, trip.goal, run.kinds[kind])
+                for trip, kind in zip(trips, kinds, strict=True)
+                if kind >= 0
+            ],
+            stopped,
+            progress,
+        )
+    )
+    footways: Footways | None = None
+    ways: list[TripWay | Footway | str] = []
+    for trip, kind in zip(trips, kinds, strict=True):
+        if kind >= 0:
+            ways.append(next(driven))
+        elif stopped():
+            raise Stopped
+        else:
+            # Made only where somebody walks: it is nine times the map.
+            footways = footways or Footways(plan, run.streets.junctions)
+            ways.append(footways.find(trip.start, trip.goal))
+    return ways
+
+
 def _unknown(key: str, kinds: Sequence[VehicleKind]) -> Unknown:
     there = ", ".join(kind.key for kind in kinds)
     return Unknown(
@@ -318,9 +359,9 @@ def _unknown(key: str, kinds: Sequence[VehicleKind]) -> Unknown:
     )
 
 
-def _laid(run: TrafficRun) -> tuple[Plans, Ints]:
+def _laid(run: TrafficRun) -> tuple[Plans, Shorts]:
     """The trips as the kernels take them, and the pieces of all ways. Of one without a way nobody comes."""
-    none = TripWay(np.zeros(0, np.int64), 0.0, 0.0, 0.0)
+    none = TripWay(np.zeros(0, np.int32), 0.0, 0.0, 0.0)
     ways = [way if isinstance(way, TripWay) else none for way in run.ways]
     ends = np.cumsum([len(way.pieces) for way in ways], dtype=np.int64)
     starts = np.concatenate((np.zeros(1, np.int64), ends[:-1]))[: len(ends)]

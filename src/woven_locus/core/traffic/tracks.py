@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -25,6 +26,8 @@ from woven_locus.core.traffic.movements import carry, make_movements
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+# Numbers of pieces, which ways hold as int32.
+Pieces = npt.NDArray[np.signedinteger[Any]]
 
 # Movements of an area at most: the bits of a mask.
 MOST_MOVEMENTS = 63
@@ -38,8 +41,8 @@ class Tracks:
     begins, edges : the edges of piece k are edges[begins[k]:begins[k + 1]].  piece_of : (E,) by edge.
     length : (K,) world units.  area : (K,) int32, -1 for a track.  movement : (K,) int32 within its area.
     inner : (K,) whether it lies in a cell that branches, where nobody may stop.
-    end : (E,) by place in `edges`, how far along its piece that edge ends.  speed : (E,) the most that road and bend
-    allow on it.  slots : (A,) flat slot of the cell of each area.  side : (A,) the side by which its vehicles come in, -1
+    end : (E,) by place in `edges`, how far along its piece that edge ends; seconds, how long one takes to there at the
+    speeds of the lane graph.  speed : (E,) the most that road and bend allow on it.  slots : (A,) flat slot of the cell of each area.  side : (A,) the side by which its vehicles come in, -1
     for a cell that branches.  mask : by area and movement, the bits of the movements that it conflicts with, itself
     left out; those of area a from mask_at[a] on.
     back, out : (N,) by node, how far before it a vehicle must stop that has no leave to go on from there, and how far
@@ -57,6 +60,7 @@ class Tracks:
     movement: npt.NDArray[np.int32]
     inner: npt.NDArray[np.bool_]
     end: Floats
+    seconds: Floats
     speed: Floats
     slots: Ints
     side: Ints
@@ -92,6 +96,18 @@ class Tracks:
         begin = int(self.begins[piece])
         return begin + int(np.flatnonzero(self.edges[begin : self.begins[piece + 1]] == edge)[0])
 
+    def places_at(self, pieces: Pieces, s: Floats) -> Ints:
+        """(N,) the places in `edges` of the edges that hold points so far along pieces."""
+        low, high = self.begins[pieces].copy(), self.begins[pieces + 1] - 1
+        while (low < high).any():
+            middle = (low + high) // 2
+            beyond = self.end[middle] < s
+            low, high = (
+                np.where(beyond & (low < high), middle + 1, low),
+                np.where(beyond | (low >= high), high, middle),
+            )
+        return low
+
     def began(self, places: Ints) -> Floats:
         """(N,) how far along their pieces the edges at some places begin."""
         first = places == self.begins[self.piece_of[self.edges[places]]]
@@ -107,7 +123,7 @@ class Tracks:
         at = int(np.searchsorted(self.keys, wanted))
         return at < len(self.keys) and int(self.keys[at]) == wanted
 
-    def nodes_along(self, pieces: Ints) -> list[int]:
+    def nodes_along(self, pieces: Pieces) -> list[int]:
         """The dense nodes of pieces that follow one another, first to last; of none none."""
         if not len(pieces):
             return []
@@ -117,7 +133,7 @@ class Tracks:
             found += self.edge_to[self.edges[some]].tolist()
         return found
 
-    def moves(self, pieces: Ints) -> Ints:
+    def moves(self, pieces: Pieces) -> Ints:
         """(N,) the places in `mask` of pieces that are movements."""
         found: Ints = self.mask_at[self.area[pieces]] + self.movement[pieces]
         return found
@@ -130,10 +146,11 @@ class Tracks:
         """The dense node at which a piece ends."""
         return int(self.edge_to[self.edges[self.begins[piece + 1] - 1]])
 
-    def room_on(self, piece: int) -> tuple[float, float]:
-        """From where to where along a piece a vehicle may stand that has leave for nothing else, world units."""
-        most = float(self.length[piece] - self.back[self.end_of(piece)])
-        return float(self.out[self.start_of(piece)]), most
+    def room_on(self, pieces: Pieces) -> tuple[Floats, Floats]:
+        """(N,) from where and (N,) to where along pieces a vehicle may stand that has leave for nothing else, world units."""
+        starts = self.edge_start[self.edges[self.begins[pieces]]]
+        ends = self.edge_to[self.edges[self.begins[pieces + 1] - 1]]
+        return self.out[starts], self.length[pieces] - self.back[ends]
 
     @property
     def source(self) -> npt.NDArray[np.int32]:
@@ -157,7 +174,7 @@ def make_tracks(graph: LaneGraph, body: Body) -> Tracks:
     piece_of = np.empty(len(order), np.int64)
     piece_of[order] = np.repeat(np.arange(count), np.diff(begins))
     length = np.add.reduceat(edges.length[order], begins[:-1]) if count else np.zeros(0)
-    end = sums_along(edges.length[order], begins)
+    end, seconds = (sums_along(each[order], begins) for each in (edges.length, edges.seconds))
     head = order[begins[:-1]]
     inner = kind[head] == INNER
     area, slots, side = _areas(graph, nodes, start[head], edges.to[head], kind[head])
@@ -174,7 +191,7 @@ def make_tracks(graph: LaneGraph, body: Body) -> Tracks:
     by_key = np.argsort(keys)
     return Tracks(
         nodes, start, edges.to, begins, order, piece_of, length, area, moves.movement,
-        inner, end, speed, slots, side, *moves[1:], keys[by_key], by_key,
+        inner, end, seconds, speed, slots, side, *moves[1:], keys[by_key], by_key,
     )  # fmt: skip
 
 

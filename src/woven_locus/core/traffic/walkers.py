@@ -18,6 +18,7 @@ from woven_locus.core.vehicles import PersonKind
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
 
 WALKING, WAITING, ON_CROSSING = 0, 1, 2
 
@@ -118,7 +119,7 @@ class Walkers:
 
     # --- walking ---------------------------------------------------------------------------------------
 
-    def step(self, now: float, dt: float, road: Road, cars: Cars, pieces: Ints) -> Ints:
+    def step(self, now: float, dt: float, road: Road, cars: Cars, pieces: Shorts) -> Ints:
         """One step of all, before that of the vehicles: `road.crossed` says where these must wait. Returns the rows of
         those who come to their goal; they are there no more."""
         rows = np.flatnonzero(self.there)
@@ -175,7 +176,7 @@ class Walkers:
         way, at = self.ways[row], int(self.next[row])
         self.stop[row] = way.crossings[at][2] if at < len(way.crossings) else np.inf
 
-    def _let_cross(self, now: float, road: Road, cars: Cars, pieces: Ints) -> None:
+    def _let_cross(self, now: float, road: Road, cars: Cars, pieces: Shorts) -> None:
         """Who may go, and which movements vehicles may not begin now."""
         road.crossed[[crossing.area for crossing in self.crossings.values()]] = 0
         for crossing in self.crossings.values():
@@ -184,7 +185,9 @@ class Walkers:
                 if crossing.on or (crossing.waiting and crossing.closed is None):
                     road.crossed[crossing.area] |= np.int64(crossing.bits)
 
-    def _decide(self, crossing: Crossing, now: float, road: Road, cars: Cars, pieces: Ints) -> None:
+    def _decide(
+        self, crossing: Crossing, now: float, road: Road, cars: Cars, pieces: Shorts
+    ) -> None:
         vehicles = self._asked(crossing, road, cars, pieces)
         if crossing.closed is not None:
             if crossing.on:
@@ -209,7 +212,7 @@ class Walkers:
         crossing.on += len(crossing.waiting)
         crossing.waiting.clear()
 
-    def _asked(self, crossing: Crossing, road: Road, cars: Cars, pieces: Ints) -> bool:
+    def _asked(self, crossing: Crossing, road: Road, cars: Cars, pieces: Shorts) -> bool:
         """Whether a vehicle waits for leave to drive over it."""
         return any(
             crossing.bits >> int(self._tracks.movement[pieces[cars.line[row]]]) & 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,25 +11,27 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import LaneGraph
+from woven_locus.core.lanes.graph import sums_along
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
-from woven_locus.core.routing.lane_chains import ChainSearch
 from woven_locus.core.routing.lane_ways import nodes_of
 from woven_locus.core.routing.route import End, ends_of
 from woven_locus.core.traffic.tracks import Tracks
+from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
 from woven_locus.core.vehicles import VehicleKind
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class TripWay:
-    """pieces : of `Tracks`, in order.  x, goal_x : where along them a vehicle's front is when it sets off, and where it
+    """pieces : of `Tracks`, in order, int32.  x, goal_x : where along them a vehicle's front is when it sets off, and where it
     stops for good, world units.  seconds : that an empty road would take."""
 
-    pieces: Ints
+    pieces: Shorts
     x: float
     goal_x: float
     seconds: float
@@ -48,7 +51,7 @@ def no_trip(plan: Plan, start: End, goal: End) -> str:
 
 
 class WayFinder:
-    """Finds ways for trips over one lane graph; the same question is searched once."""
+    """Finds ways for trips over one lane graph."""
 
     def __init__(self, plan: Plan, graph: LaneGraph, tracks: Tracks) -> None:
         self._plan, self._graph, self._tracks = plan, graph, tracks
@@ -62,18 +65,50 @@ class WayFinder:
         self._stops[tracks.edge_to[~inner_edge]] = True
         self._ends: dict[tuple[End, bool], tuple[Ints, str]] = {}
         self._clocks: dict[str, tuple[Floats, Floats]] = {}
-        self._found: dict[tuple[End, End], Ints | str] = {}
 
     @cached_property
-    def _chains(self) -> ChainSearch:
-        return ChainSearch(self._graph)
+    def _search(self) -> WaySearch:
+        return WaySearch(self._tracks)
 
     def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
         """The way of a trip, or why it has none."""
-        nodes = self._found.get((start, goal))
-        if nodes is None:
-            nodes = self._found[start, goal] = self._search(start, goal)
-        return nodes if isinstance(nodes, str) else self._laid(nodes, kind)
+        return self.find_all([(start, goal, kind)])[0]
+
+    def find_all(
+        self,
+        asked: Sequence[tuple[End, End, VehicleKind]],
+        stopped: Callable[[], bool] = lambda: False,
+        progress: Callable[[float], object] = lambda _share: None,
+    ) -> list[TripWay | str]:
+        """The way of each of many trips, or why it has none: one search an end. The same way is laid once.
+        stopped, progress : see `WaySearch.search`. Raises Stopped."""
+        each = dict.fromkeys((start, goal) for start, goal, _ in asked)
+        found = {pair: self._why_not(*pair) for pair in each}
+        pairs = [pair for pair, why in found.items() if not why]
+        starts = {start: at for at, start in enumerate(dict.fromkeys(start for start, _ in pairs))}
+        goals = {goal: at for at, goal in enumerate(dict.fromkeys(goal for _, goal in pairs))}
+        ways = self._search.search(
+            [self._dense[self._nodes(start, True)[0]] for start in starts],
+            [self._dense[self._nodes(goal, False)[0]] for goal in goals],
+            np.array([(starts[start], goals[goal]) for start, goal in pairs], np.int64).reshape(
+                -1, 2
+            ),
+            stopped,
+            progress,
+        )
+        place = {pair: at for at, pair in enumerate(pairs)}
+        wanted: dict[str, tuple[VehicleKind, dict[int, None]]] = {}
+        for start, goal, kind in asked:
+            if (at := place.get((start, goal))) is not None:
+                wanted.setdefault(kind.key, (kind, {}))[1][at] = None
+        laid = {
+            (key, at): way
+            for key, (kind, some) in wanted.items()
+            for at, way in zip(some, self._laid(ways, np.array(list(some)), kind), strict=True)
+        }
+        return [
+            found[start, goal] or laid[kind.key, place[start, goal]] for start, goal, kind in asked
+        ]
 
     def goals(self, end: End) -> Ints:
         """The dense nodes at which a vehicle may come to an end, none where that is gone or not to be reached."""
@@ -81,19 +116,10 @@ class WayFinder:
             return np.zeros(0, np.int64)
         return self._dense[self._nodes(end, False)[0]]
 
-    def _search(self, start: End, goal: End) -> Ints | str:
-        if why := no_trip(self._plan, start, goal):
-            return why
-        starts, why = self._nodes(start, True)
-        goals, why_not = self._nodes(goal, False)
-        if why or why_not:
-            return why or why_not
-        nodes, _ = self._chains.search(self._dense[starts], self._dense[goals])
-        if not len(nodes):
-            return phrase("no lane leads there")
-        if len(nodes) == 1:
-            return phrase("it begins where it ends")
-        return nodes
+    def _why_not(self, start: End, goal: End) -> str:
+        """Why there is nothing to look for between two ends, or nothing."""
+        why = no_trip(self._plan, start, goal)
+        return why or self._nodes(start, True)[1] or self._nodes(goal, False)[1]
 
     def _nodes(self, end: End, sets_off: bool) -> tuple[Ints, str]:
         """Where an end may be left, or come to; beyond the cell where one only turns in it."""
@@ -112,48 +138,69 @@ class WayFinder:
             return nodes, phrase("one can only turn at its end of the way, not set off or stop")
         return nodes, ""
 
-    def _laid(self, nodes: Ints, kind: VehicleKind) -> TripWay | str:
-        tracks = self._tracks
-        edges = tracks.edges_between(nodes[:-1], nodes[1:])
-        pieces = tracks.pieces_of(edges)
-        first, last = tracks.place_of(int(edges[0])), tracks.place_of(int(edges[-1]))
-        # A piece of a ring may be come to again.
-        begins = float(tracks.length[pieces[:-1]].sum())
-        goal = begins + float(tracks.end[last])
+    def _laid(self, ways: Found, some: Ints, kind: VehicleKind) -> Iterator[TripWay | str]:
+        """The ways of some pairs as a vehicle drives them, or why it does not."""
+        tracks, begins = self._tracks, ways.begins
+        why = {
+            NO_WAY: phrase("no lane leads there"),
+            THERE: phrase("it begins where it ends"),
+        }
+        there = some[ways.first[some] >= 0]
+        first, last = ways.first[there], ways.last[there]
+        heads, tails = ways.pieces[begins[there]], ways.pieces[begins[there + 1] - 1]
         # Whoever stands before that piece has its front where it begins.
-        rear, most = tracks.room_on(int(pieces[0]))
-        x = max(tracks.began_at(first), kind.length + max(kind.gap, rear))
-        if x > most + 1e-9:
-            return phrase(
-                "the lane on which it would set off is shorter than {kind}", kind=kind.name
-            )
-        goal = min(goal, begins + tracks.room_on(int(pieces[-1]))[1])
-        return TripWay(pieces, x, max(goal, x), self._seconds(pieces, x, last, kind))
+        rear, most = tracks.room_on(heads)
+        x = np.maximum(tracks.began(first), kind.length + np.maximum(kind.gap, rear))
+        short = x > most + 1e-9
+        before, whole = self._before(ways, there, kind)
+        goal = np.minimum(before + tracks.end[last], before + tracks.room_on(tails)[1])
+        seconds = self._seconds(heads, x, last, kind, whole)
+        columns = (x.tolist(), np.maximum(goal, x).tolist(), seconds.tolist(), short.tolist())
+        rows = zip(*columns, strict=True)
+        for at, none in zip(some.tolist(), ways.first[some].tolist(), strict=True):
+            if none < 0:
+                yield why[none]
+                continue
+            x_at, goal_x, took, is_short = next(rows)
+            if is_short:
+                yield phrase(
+                    "the lane on which it would set off is shorter than {kind}", kind=kind.name
+                )
+            else:
+                yield TripWay(ways.pieces[begins[at] : begins[at + 1]], x_at, goal_x, took)
 
-    def _seconds(self, pieces: Ints, x: float, last: int, kind: VehicleKind) -> float:
+    def _before(self, ways: Found, some: Ints, kind: VehicleKind) -> tuple[Floats, Floats]:
+        """How far along each way its last piece begins, and how long one drives to there. A piece of a ring may be come to
+        again."""
+        begins, ends = ways.begins[some], ways.begins[some + 1] - 1
+        length, took = np.zeros(len(some)), np.zeros(len(some))
+        more = np.flatnonzero(ends > begins)
+        if len(more):
+            # All but the last of each; what lies between them is summed as well, and left out.
+            bounds = np.stack((begins[more], ends[more]), axis=1).ravel()
+            pieces = ways.pieces[: bounds.max() + 1]
+            length[more] = np.add.reduceat(self._tracks.length[pieces], bounds)[::2]
+            took[more] = np.add.reduceat(self._clock(kind)[1][pieces], bounds)[::2]
+        return length, took
+
+    def _seconds(self, heads: Shorts, x: Floats, last: Ints, kind: VehicleKind, before: Floats) -> Floats:  # fmt: skip
         """From `x` on to the end of the edge at a place, at the speed of road, bend and kind, without speeding up and
-        slowing down."""
-        tracks = self._tracks
-        if kind.key not in self._clocks:
-            self._clocks[kind.key] = self._clock(kind)
-        took, whole = self._clocks[kind.key]
-        piece = int(pieces[0])
-        begin, end = int(tracks.begins[piece]), int(tracks.begins[piece + 1])
-        at = min(end - 1, begin + int(np.searchsorted(tracks.end[begin:end], x)))
-        before = float(took[at - 1]) if at > begin else 0.0
-        began = tracks.began_at(at)
-        share = (x - began) / (float(tracks.end[at]) - began)
-        spent = before + (float(took[at]) - before) * share
-        return max(0.0, float(whole[pieces[:-1]].sum()) + float(took[last]) - spent)
+        slowing down. before : seconds of the pieces before the last."""
+        tracks, (took, _whole) = self._tracks, self._clock(kind)
+        at = tracks.places_at(heads, x)
+        began = tracks.began(at)
+        done = np.where(at > tracks.begins[heads], took[at - 1], 0.0)
+        share = (x - began) / (tracks.end[at] - began)
+        spent = done + (took[at] - done) * share
+        return np.maximum(0.0, before + took[last] - spent)
 
     def _clock(self, kind: VehicleKind) -> tuple[Floats, Floats]:
         """Seconds from the beginning of its piece to the end of each place, and of each piece."""
-        tracks = self._tracks
-        way = np.diff(tracks.end, prepend=0.0)
-        heads = tracks.begins[:-1]
-        way[heads] = tracks.end[heads]
-        total = np.cumsum(way / np.minimum(tracks.speed, kind.speed))
-        before = np.concatenate(([0.0], total))[heads]
-        return total - np.repeat(before, np.diff(tracks.begins)), total[
-            tracks.begins[1:] - 1
-        ] - before
+        if kind.key not in self._clocks:
+            tracks = self._tracks
+            way = np.diff(tracks.end, prepend=0.0)
+            heads = tracks.begins[:-1]
+            way[heads] = tracks.end[heads]
+            took = sums_along(way / np.minimum(tracks.speed, kind.speed), tracks.begins)
+            self._clocks[kind.key] = took, took[tracks.begins[1:] - 1]
+        return self._clocks[kind.key]

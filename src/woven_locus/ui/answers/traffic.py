@@ -11,11 +11,14 @@ from woven_locus.core.traffic.trips import all_trips
 from woven_locus.core.vehicles import NO_TRAFFIC, Trip
 from woven_locus.document import PinnedRoute
 from woven_locus.ui.answers.traffic_clock import TrafficClock
+from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.session.session import Session
 
 # What a run cannot go on over, once it is another: every lane is elsewhere then.
 _GROUND = frozenset({"keep", "grid"})
+# More ways than these are not looked for on the interface's thread, however small the plan.
+_FEW_WAYS = 200
 
 
 class TrafficKeeper(TrafficClock):
@@ -44,8 +47,11 @@ class TrafficKeeper(TrafficClock):
 
         seed = self.seed
 
-        def make(plan: Plan, _control: object) -> tuple[Plan, TrafficRun]:
-            return plan, TrafficRun(plan, all_trips(plan, seed), plan.traffic.vehicles, seed=seed)
+        def make(plan: Plan, control: Control) -> tuple[Plan, TrafficRun]:
+            trips, kinds = all_trips(plan, seed), plan.traffic.vehicles
+            return plan, TrafficRun(
+                plan, trips, kinds, seed=seed, stopped=control, progress=control.tell
+            )
 
         def done(found: tuple[Plan, TrafficRun]) -> None:
             made_of, run = found
@@ -70,8 +76,17 @@ class TrafficKeeper(TrafficClock):
             if not go:
                 self.step()
 
-        self._work_out(tr("Making traffic ready"), make, done, of=Plan.snapshot)
+        label, here = tr("Making traffic ready"), self._here()
+        self._work_out(label, make, done, at_once=here, of=Plan.snapshot)
         self.changed.emit()
+
+    def _here(self, vehicles: int = 0) -> bool | None:
+        """Whether ways are looked for on this thread: None, as the plan's size says, or not at all where there are many.
+        vehicles : under way, which look for a way anew."""
+        plan = self._session.plan
+        rules = len(plan.traffic.rules) * len(plan.register)
+        few = len(plan.traffic.trips) + rules + vehicles <= _FEW_WAYS
+        return None if few else False
 
     def clear(self) -> None:
         """Take all vehicles away; the next run begins at 0."""
@@ -111,7 +126,8 @@ class TrafficKeeper(TrafficClock):
         if traffic.longest_crossing != before.longest_crossing:
             run.walkers.longest = traffic.longest_crossing
             self.timeline.begin()
-        if traffic.rules != before.rules or traffic.trips[: len(before.trips)] != before.trips:
+        others = traffic.trips[: len(before.trips)] != before.trips
+        if traffic.rules != before.rules or others or len(more) > _FEW_WAYS:
             self._lead_on()
             return
         self._of = traffic
@@ -143,8 +159,8 @@ class TrafficKeeper(TrafficClock):
         session, run = self._session, self.run
         assert run is not None
 
-        def work(plan: Plan, _control: object) -> tuple[Plan, TrafficRun]:
-            return plan, carried_over(run, plan)
+        def work(plan: Plan, control: Control) -> tuple[Plan, TrafficRun]:
+            return plan, carried_over(run, plan, control)
 
         def done(found: tuple[Plan, TrafficRun]) -> None:
             made_of, after = found
@@ -155,6 +171,7 @@ class TrafficKeeper(TrafficClock):
             tr("Going on with traffic"),
             work,
             done,
+            at_once=self._here(run.counts().under_way),
             of=Plan.snapshot,
             ended=lambda: self._end(tr("its vehicles could not go on")),
             dropped=self._settled,

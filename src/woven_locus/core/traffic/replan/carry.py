@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -20,16 +20,18 @@ from woven_locus.core.vehicles import Trip
 Ints = npt.NDArray[np.int64]
 
 
-def carried_over(old: TrafficRun, plan: Plan) -> TrafficRun:
+def carried_over(
+    old: TrafficRun, plan: Plan, stopped: Callable[[], bool] = lambda: False
+) -> TrafficRun:
     """The run as it goes on over a plan whose roads, structures or trips have changed; `old` stays as it is.
 
     Vehicles keep their numbers, speeds and places (within a fiftieth of a cell). Who had leave to drive on keeps it
     as far as its way is the old one; who then could not stop before its line, or behind the one ahead, is slowed
     down at once. Those that lost their lane or have no way any more are in `taken_off`. Raises Refused, Unknown as
-    the making of a run does.
+    the making of a run does, and Stopped.
     """
     trips, trip_of = _trips(old, plan)
-    new = TrafficRun(plan, trips, old.kinds, old.step, old.seed)
+    new = TrafficRun(plan, trips, old.kinds, old.step, old.seed, stopped)
     _carry_counts(old, new, trip_of)
     mapped = _mapped(old.streets.keys, new.streets.keys)
     _carry_record(old, new, mapped)

@@ -15,6 +15,7 @@ from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.ways import WayFinder
 
 Ints = npt.NDArray[np.int64]
+Shorts = npt.NDArray[np.int32]
 Floats = npt.NDArray[np.float64]
 
 # A vehicle may be moved by so much, as a share of a cell: from the chord of an arc to the lane beside it.
@@ -27,7 +28,7 @@ class Seat:
     last, up to where it has leave."""
 
     row: int
-    pieces: Ints
+    pieces: Shorts
     x: float
     goal_x: float
     line_x: float
@@ -173,7 +174,7 @@ class Mover:
             return None
         nodes = np.array(path)
         edges = self._is.edges_between(nodes[:-1], nodes[1:])
-        pieces = self._is.pieces_of(edges)
+        pieces = self._is.pieces_of(edges).astype(np.int32)
         first, last = self._is.place_of(int(edges[0])), self._is.place_of(int(edges[-1]))
         shift = self._is.began_at(first)
         begins = float(self._is.length[pieces[:-1]].sum())
@@ -182,7 +183,7 @@ class Mover:
         x = shift + along
         if x > goal + 1e-9:
             return None
-        goal = min(goal, begins + self._is.room_on(int(pieces[-1]))[1])
+        goal = min(goal, begins + float(self._is.room_on(pieces[-1:])[1][0]))
         line = int(cars.line[row])
         before = (
             float(self._old.streets.net.back[self._old.fleet.pieces[line]]) if line >= 0 else 0.0

@@ -48,7 +48,7 @@ class Seating:
         new = self._new
         own = new.fleet.pieces[: self._own]
         begins = len(own) + np.cumsum([0, *(len(seat.pieces) for seat in self._seats)])
-        pieces = np.concatenate([own, *(seat.pieces for seat in self._seats)]).astype(np.int64)
+        pieces = np.concatenate([own, *(seat.pieces for seat in self._seats)]).astype(np.int32)
         new.fleet = fleet = Fleet(new.streets, new.kinds, pieces)
         fleet.grow(max(self._old.fleet.room, len(new.trips)))
         fleet.sent = self._old.fleet.sent

@@ -1,0 +1,160 @@
+"""Ways of very many trips: as short as SciPy finds them, whoever else asks, and whole from end to end."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import dijkstra
+
+from tests.core.test_lanes import plan_of, roads, sides
+from tests.core.test_run import CART, WAIN, town, trips_in
+from tests.helpers.depth import examples
+from woven_locus import kernel_cache
+from woven_locus.core import kernels, side_by_side
+from woven_locus.core.errors import Stopped
+from woven_locus.core.geometry import Cell
+from woven_locus.core.lanes import KeepSide, LaneGraph
+from woven_locus.core.lanes.graph import LaneEdges
+from woven_locus.core.traffic import TrafficRun
+from woven_locus.core.traffic.replan import carried_over
+from woven_locus.core.traffic.streets import Streets
+from woven_locus.core.traffic.tracks import Tracks
+from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
+from woven_locus.core.traffic.ways import WayFinder
+
+
+def tracks_of(road: np.ndarray, keep: KeepSide = KeepSide.RIGHT) -> tuple[Tracks, LaneGraph]:
+    streets = Streets(plan_of(road, keep), [CART])
+    return streets.tracks, streets.graph
+
+
+def driven(tracks: Tracks, found: Found, pair: int) -> list[int]:
+    """The dense nodes of a way, from its first edge to its last."""
+    pieces = found.pieces[found.begins[pair] : found.begins[pair + 1]]
+    nodes = tracks.nodes_along(pieces)
+    before = int(found.first[pair] - tracks.begins[pieces[0]])
+    beyond = int(tracks.begins[pieces[-1] + 1] - 1 - found.last[pair])
+    return nodes[before : len(nodes) - beyond]
+
+
+def seconds_of(edges: LaneEdges, way: list[int]) -> float:
+    count = len(edges.first) - 1
+    matrix = csr_matrix((edges.seconds, edges.to, edges.first), (count, count))
+    steps = [float(matrix[a, b]) for a, b in pairwise(way)]
+    assert all(steps)
+    return sum(steps)
+
+
+@given(st.data(), roads(side=9), sides)
+def test_ways_take_as_long_as_scipy_finds(
+    data: st.DataObject, road: np.ndarray, keep: KeepSide
+) -> None:
+    """From and to any nodes, within pieces too, more starts than goals and fewer."""
+    tracks, graph = tracks_of(road, keep)
+    edges, count = graph.edges(), len(graph.nodes())
+    matrix = csr_matrix((edges.seconds, edges.to, edges.first), (count, count))
+    leaves, comes = np.flatnonzero(np.diff(edges.first)), np.unique(edges.to)
+    if not len(leaves):
+        return
+
+    def ends(of: np.ndarray) -> list[np.ndarray]:
+        some = st.sets(st.sampled_from(of.tolist()), min_size=1, max_size=4)
+        return [
+            np.array(sorted(each)) for each in data.draw(st.lists(some, min_size=1, max_size=4))
+        ]
+
+    starts, goals = ends(leaves), ends(comes)
+    asked = np.stack(np.meshgrid(range(len(starts)), range(len(goals))), axis=-1).reshape(-1, 2)
+    found = WaySearch(tracks).search(starts, goals, asked)
+    for pair, (a, b) in enumerate(asked.tolist()):
+        best = dijkstra(matrix, indices=starts[a])[:, goals[b]].min()
+        if np.isinf(best) or best == 0:
+            assert found.first[pair] == found.last[pair] == (NO_WAY if best else THERE)
+            assert found.begins[pair] == found.begins[pair + 1]
+            continue
+        way = driven(tracks, found, pair)
+        assert way[0] in starts[a]
+        assert way[-1] in goals[b]
+        assert seconds_of(edges, way) == pytest.approx(best, rel=1e-9, abs=1e-9)
+
+
+@settings(max_examples=examples(10), deadline=None)
+@given(st.integers(0, 2**32 - 1), st.booleans(), st.booleans())
+def test_compiled_side_by_side_and_alone_they_are_the_same(
+    seed: int, lanes: bool, signs: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    streets = Streets(town(rng, 12, lanes, signs), [CART])
+    comes = np.unique(streets.tracks.edge_to)
+    leaves = np.unique(streets.tracks.edge_start)
+    starts = [np.unique(rng.choice(leaves, 2)) for _ in range(15)]
+    goals = [np.unique(rng.choice(comes, 2)) for _ in range(40)]
+    asked = np.stack([rng.integers(15, size=60), rng.integers(40, size=60)], axis=1)
+
+    def all_of() -> list[list[int]]:
+        return [part.tolist() for part in WaySearch(streets.tracks).search(starts, goals, asked)]
+
+    plain = all_of()
+    kernel_cache.install(("lanes",))
+    try:
+        assert all_of() == plain
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(side_by_side, "THREADS", 1)
+            assert all_of() == plain
+    finally:
+        kernels.use_twins()
+
+
+def test_all_trips_are_answered_as_each_is_by_itself() -> None:
+    rng = np.random.default_rng(8)
+    plan = town(rng, 12, True, False)
+    streets = Streets(plan, [CART, WAIN])
+    cells = [plan.spec.cell_of_slot(slot) for slot in np.argwhere(plan.road).tolist()]
+    off = Cell(plan.spec.last.col + 3, 0)
+    asked = [
+        (cells[a], cells[b], (CART, WAIN)[k % 2])
+        for k, (a, b) in enumerate(rng.integers(len(cells), size=(60, 2)).tolist())
+    ]
+    asked += [(cells[0], cells[0], CART), (off, cells[0], CART), asked[3], (*asked[3][:2], WAIN)]
+    all_of = WayFinder(plan, streets.graph, streets.tracks).find_all(asked)
+    assert len(all_of) == len(asked)
+    for question, way in zip(asked, all_of, strict=True):
+        alone = WayFinder(plan, streets.graph, streets.tracks).find(*question)
+        if isinstance(way, str):
+            assert alone == way
+            continue
+        assert not isinstance(alone, str)
+        assert alone.seconds == pytest.approx(way.seconds, rel=1e-6)
+        # It is as long as it says, from piece to piece.
+        tracks, pieces = streets.tracks, way.pieces
+        assert all(tracks.end_of(a) == tracks.start_of(b) for a, b in pairwise(pieces.tolist()))
+        assert 0 < way.x <= way.goal_x <= tracks.length[pieces].sum() + 1e-9
+    assert "it begins where it ends" in all_of
+    assert any(isinstance(way, str) and "outside the grid" in way for way in all_of)
+    assert sum(not isinstance(way, str) for way in all_of) > 20
+
+
+def test_stopped_no_run_is_made() -> None:
+    rng = np.random.default_rng(9)
+    plan = town(rng, 12, False, False)
+    asked: list[int] = []
+    told: list[float] = []
+
+    def stopped() -> bool:
+        asked.append(1)
+        return len(asked) > 3
+
+    trips = trips_in(plan, rng, 25)
+    with pytest.raises(Stopped):
+        TrafficRun(plan, trips, [CART, WAIN], stopped=stopped)
+    assert len(asked) == 4
+    run = TrafficRun(plan, trips, [CART, WAIN], progress=told.append)
+    assert told == sorted(told)
+    assert told[-1] == 1.0
+    run.advance(100)
+    asked.clear()
+    with pytest.raises(Stopped):
+        carried_over(run, plan, stopped)
