@@ -346,7 +346,7 @@ def by_number(run: TrafficRun) -> dict[str, list[object]]:
     rows, cars = fleet.under_way(), fleet.cars
     numbers = np.append(np.where(cars.there, fleet.number, 0), 0)
     held: dict[str, list[object]] = {}
-    for name in cars._fields:
+    for name in cars._fields[:-1]:
         column = getattr(cars, name)[rows]
         names_rows = name in {"ahead", "behind", "next", "for_"}
         held[name] = (numbers[column] if names_rows else column).tolist()

@@ -153,7 +153,17 @@ parts, parting = _sealed["parts"], _sealed["parting"]
 add_chords = numba.njit(cache=True, nogil=True, error_model="numpy")(chords.add_chords)
 least_cut = numba.njit(cache=True, nogil=True, error_model="numpy")(cuts.least_cut)
 
-drive, depart, bends = (_driven[name] for name in ("drive", "depart", "bends"))
+bends = _driven["bends"]
+
+
+def drive(step: int, dt: float, used: int, net: Any, road: Any, rules: Any, cars: Any, *more: Any) -> Any:  # fmt: skip
+    """See `driving.drive`."""
+    return _driven["drive"](step, dt, used, net, road, rules, cars.rows, *more)
+
+
+def depart(now: float, net: Any, road: Any, cars: Any, *more: Any) -> Any:
+    """See `setting_off.depart`."""
+    return _driven["depart"](now, net, road, cars.rows, *more)
 
 
 def compile_group(name: str) -> None:

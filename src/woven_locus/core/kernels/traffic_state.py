@@ -6,7 +6,7 @@ its front; those on one piece are linked in the order in which they came.
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -103,6 +103,8 @@ class Cars(NamedTuple):
     goal_x : where it stops for good.  asked : the step in which it asked for leave, -1.  next : who asked next.
     why, for_ : what holds it back, and whom it waits for, -1 for nobody.  gap : to the vehicle ahead, as far as one
     looks, else inf.
+    rows : all of it, a record a vehicle, of which the others are columns. Compiled kernels take it in their place: a vehicle
+    is then found in two or three lines of the cache, not in twenty, and one array is compiled faster than twenty.
     """
 
     there: npt.NDArray[np.uint8]
@@ -129,6 +131,7 @@ class Cars(NamedTuple):
     why: npt.NDArray[np.uint8]
     for_: Shorts
     gap: Floats
+    rows: npt.NDArray[np.void]
 
 
 class Plans(NamedTuple):
@@ -145,12 +148,24 @@ class Plans(NamedTuple):
     left: Ints
 
 
+# What a step looks at together lies together.
+_ROW = np.dtype(
+    [
+        *((name, np.float64) for name in ("x", "s", "v", "new_v", "line_x", "goal_x", "tail_x", "gap")),
+        *((name, np.int32) for name in ("kind", "piece", "edge", "ahead", "behind", "for_", "next")),
+        *((name, np.uint8) for name in ("there", "why")),
+        *((name, np.int64) for name in ("at", "way_end", "asked", "line", "tail", "room_at", "way")),
+    ],
+    align=True,
+)  # fmt: skip
+
+
+def cars_in(rows: npt.NDArray[np.void]) -> Cars:
+    """The columns of rows of vehicles."""
+    columns: dict[str, Any] = {name: rows[name] for name in Cars._fields if name != "rows"}
+    return Cars(**columns, rows=rows)
+
+
 def empty_cars(room: int) -> Cars:
     """Room for so many vehicles, none of them there."""
-    of = {
-        "there": np.uint8,
-        "why": np.uint8,
-        **dict.fromkeys(("kind", "piece", "edge", "ahead", "behind", "next", "for_"), np.int32),
-        **dict.fromkeys(("s", "x", "v", "new_v", "tail_x", "line_x", "goal_x", "gap"), np.float64),
-    }
-    return Cars(*(np.zeros(room, of.get(name, np.int64)) for name in Cars._fields))
+    return cars_in(np.zeros(room, _ROW))

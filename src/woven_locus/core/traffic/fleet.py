@@ -45,8 +45,7 @@ class Fleet:
         """Room for so many at once."""
         old, self.room = self.room, room
         fresh = empty_cars(room)
-        for name in fresh._fields:
-            getattr(fresh, name)[:old] = getattr(self.cars, name)
+        fresh.rows[:old] = self.cars.rows
         self.cars = fresh
         self.born = np.concatenate((self.born, np.zeros(room - old)))
         self.least = np.concatenate((self.least, np.zeros(room - old)))
@@ -91,7 +90,7 @@ class Fleet:
         # One place more, for the -1 of nobody.
         place = np.append(np.arange(room), -1)
         place[order] = np.arange(used)
-        for column in (*cars, self.born, self.least, self.trip, self.number):
+        for column in (cars.rows, self.born, self.least, self.trip, self.number):
             column[:used] = column[order]
         for named in (cars.ahead, cars.behind, cars.next, cars.for_):
             named[:used] = place[named[:used]]

@@ -198,8 +198,10 @@ class TrafficRun:
 
     def _advance(self) -> None:
         fleet, streets = self.fleet, self.streets
-        if fleet.free_count < len(self.trips) and self._more:
-            fleet.grow(2 * fleet.room + len(self.trips))
+        # Of each trip one sets off in a step at most.
+        wants = int(((self.plans.due <= self.seconds) & (self.plans.left > 0)).sum())
+        if fleet.free_count < wants:
+            fleet.grow(fleet.room + max(fleet.room, wants))
         if self.steps % IN_ORDER == 0:
             fleet.put_in_order(streets.road)
         road, on = (streets.net, streets.road), (fleet.cars, streets.kinds, fleet.pieces)

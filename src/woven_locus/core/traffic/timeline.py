@@ -8,7 +8,7 @@ from typing import Any, NamedTuple, TypeVar
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.kernels.traffic_state import Cars, Plans, Road
+from woven_locus.core.kernels.traffic_state import Cars, Plans, Road, cars_in
 from woven_locus.core.timeline import Timeline
 from woven_locus.core.traffic.record import Arrivals, Record
 from woven_locus.core.traffic.run import TrafficRun
@@ -16,7 +16,7 @@ from woven_locus.core.traffic.walkers import Walkers
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
-Arrays = TypeVar("Arrays", Cars, Road, Plans)
+Arrays = TypeVar("Arrays", Road, Plans)
 _COLUMNS = ("born", "least", "trip", "number", "free")
 
 
@@ -41,7 +41,7 @@ class _Frame(NamedTuple):
     def size(self) -> int:
         """Bytes."""
         arrays: tuple[Any, ...] = (
-            *self.cars,
+            self.cars.rows,
             *self.road,
             *self.columns,
             self.due,
@@ -83,7 +83,7 @@ def _taken(run: TrafficRun) -> _Frame:
     fleet = run.fleet
     return _Frame(
         run.steps,
-        _copied(fleet.cars),
+        cars_in(fleet.cars.rows.copy()),
         _copied(run.streets.road),
         tuple(getattr(fleet, name).copy() for name in _COLUMNS),
         fleet.free_count,
@@ -107,7 +107,7 @@ def _put_back(run: TrafficRun, frame: _Frame, arrivals: Arrivals) -> None:
     """The frame stays as it is: one may come back to it. arrivals : of the run as far as it was ever done."""
     fleet = run.fleet
     run.steps = frame.steps
-    fleet.cars = _copied(frame.cars)
+    fleet.cars = cars_in(frame.cars.rows.copy())
     fleet.room = len(fleet.cars.there)
     run.streets.road = _copied(frame.road)
     for name, array in zip(_COLUMNS, frame.columns, strict=True):
