@@ -142,6 +142,57 @@ def test_a_group_is_compiled_when_it_is_first_needed_and_only_then(
         _use_cache_of_this_machine()
 
 
+def test_groups_that_are_needed_together_are_compiled_side_by_side(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    monkeypatch.setattr(kernel_cache, "PROCESSES", 2)
+    kernels.use_twins()
+    told: list[str] = []
+    kernel_cache.install_when_needed(told.append, ("cells", "lanes"))
+    try:
+        assert kernel_cache.filled() == []
+        kernels.steep(np.zeros((4, 4)), 1.0, 1.0, 1.0, np.zeros((2, 2), np.bool_))
+        assert kernels.compiled_ready(["cells"])
+        assert not kernels.compiled_ready(["lanes"])
+        with pytest.raises(TypeError):
+            kernels.search_lanes()  # it is installed, then misses its arguments
+    finally:
+        ready, there = kernels.compiled_ready(["cells", "lanes"]), kernel_cache.filled()
+        kernels.use_twins()
+        _use_cache_of_this_machine()
+    assert ready
+    assert sorted(there) == ["cells", "lanes"]
+    assert len(told) == 1
+    assert told[0].startswith("compiling the kernels for lanes, cells, once: about ")
+
+
+def test_what_cannot_be_compiled_elsewhere_is_compiled_here(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    """A process that was killed leaves nothing behind that would count as ready."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
+    monkeypatch.setattr(kernel_cache, "PROCESSES", 2)
+    begin = kernel_cache._begin
+
+    def killed(group: str, place: Path | None) -> subprocess.Popen[bytes]:
+        process = begin(group, place)
+        process.kill()
+        return process
+
+    monkeypatch.setattr(kernel_cache, "_begin", killed)
+    kernels.use_twins()
+    told: list[str] = []
+    kernel_cache.install_when_needed(told.append, ("cells", "lanes"))
+    try:
+        kernels.steep(np.zeros((4, 4)), 1.0, 1.0, 1.0, np.zeros((2, 2), np.bool_))
+        assert kernel_cache.filled() == ["cells"]
+        assert len(told) == 2
+    finally:
+        kernels.use_twins()
+        _use_cache_of_this_machine()
+
+
 def _use_cache_of_this_machine() -> None:
     """Numba keeps the folder that it was told."""
     kernel_cache.install(())

@@ -30,12 +30,14 @@ from woven_locus.core import kernels
 
 # About so long each takes to compile, the longest first.
 SECONDS = {
-    "traffic": 14,
     "roads": 13,
-    "journeys": 9,
-    "lanes": 8,
-    "routes": 8,
-    "waves": 8,
+    "traffic": 12,
+    "waves": 9,
+    "journeys": 8,
+    "reach": 6,
+    "trips": 5,
+    "routes": 5,
+    "lanes": 4,
     "cells": 2,
 }
 # Groups that are compiled side by side; caches that are kept beside the one in use, for so many days without use.
@@ -123,16 +125,40 @@ def install(groups: Iterable[str] = kernels.GROUPS, place: Path | None = None) -
             _stamp(folder, group).touch()
 
 
-def install_when_needed(tell: Callable[[str], object]) -> None:
-    """Use them in this process, each group from its first use on.  tell : called with one line when a group has to be
-    compiled first."""
+def install_when_needed(tell: Callable[[str], object], soon: Iterable[str] = ()) -> None:
+    """Use them in this process, each group from its first use on.
+
+    tell : called with one line when something has to be compiled first.  soon : groups that will all be needed; those that
+    have to be compiled are compiled side by side from the first use of one of them on, in processes of their own.
+    """
+    soon = set(soon)
+    begun: dict[str, subprocess.Popen[bytes]] = {}
+
+    def compile_side_by_side() -> None:
+        missing = [group for group in SECONDS if group in soon and group not in filled()]
+        soon.clear()
+        if len(missing) > 1 and PROCESSES > 1 and _use_folder(None) == cache_folder():
+            longest = max(SECONDS[missing[0]], sum(SECONDS[group] for group in missing) / PROCESSES)
+            tell(f"compiling the kernels for {', '.join(missing)}, once: about {longest:.0f} s ...")
+            begun.update({group: _begin(group, None) for group in missing})
+            atexit.register(_end, list(begun.values()))
 
     def bring_in(group: str) -> None:
+        if group in soon:
+            compile_side_by_side()
+        if group in begun:
+            begun[group].wait()
         if group not in filled():
             tell(f"compiling the kernels for {group}, once: about {SECONDS[group]} s ...")
         install((group,))
 
     kernels.install_when_needed(bring_in)
+
+
+def _end(processes: Iterable[subprocess.Popen[bytes]]) -> None:
+    """Nobody waits for them any more."""
+    for process in processes:
+        process.terminate()
 
 
 def remove_old() -> list[Path]:
@@ -174,9 +200,7 @@ def fill(
                 words = "ready" if process.returncode == 0 else "cannot be compiled"
                 tell(f"{done} of {count}: {group} {words} ({time.monotonic() - began:.0f} s)")
     finally:
-        # Nobody waits for them any more.
-        for _group, _began, process in running:
-            process.terminate()
+        _end(process for _group, _began, process in running)
     if place is None:
         remove_old()
     return well

@@ -143,7 +143,7 @@ def test_people_wait_until_the_vehicle_has_left_and_vehicles_until_nobody_is_lef
         crossing = next(iter(run.walkers.crossings.values()), None)
         if crossing is None:
             continue
-        driving = bool(int(run.streets.road.bits[area]) & crossing.bits)
+        driving = bool(int(run.streets.road.areas.bits[area]) & crossing.bits)
         # Never both at once.
         assert not (driving and crossing.on)
         waited |= bool(crossing.waiting) and driving

@@ -352,8 +352,9 @@ def by_number(run: TrafficRun) -> dict[str, list[object]]:
         held[name] = (numbers[column] if names_rows else column).tolist()
     for name in ("number", "trip", "born", "least"):
         held[name] = getattr(fleet, name)[rows].tolist()
-    for name in ("last", "left", "first", "final"):
-        held[name] = numbers[getattr(road, name)].tolist()
+    for of, names in ((road.pieces, ("last", "left")), (road.areas, ("first", "final"))):
+        for name in names:
+            held[name] = numbers[getattr(of, name)].tolist()
     return held
 
 

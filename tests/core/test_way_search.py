@@ -98,7 +98,7 @@ def test_compiled_side_by_side_and_alone_they_are_the_same(
         return [part.tolist() for part in WaySearch(streets.tracks).search(starts, goals, asked)]
 
     plain = all_of()
-    kernel_cache.install(("lanes",))
+    kernel_cache.install(("trips",))
     try:
         assert all_of() == plain
         with pytest.MonkeyPatch.context() as patch:

@@ -11,7 +11,7 @@ def checked(run: TrafficRun) -> None:
     """All that is held and promised adds up, and everybody is accounted for."""
     fleet, tracks, road = run.fleet, run.streets.tracks, run.streets.road
     need = run.streets.kinds.length + run.streets.kinds.gap
-    held, taken = np.zeros_like(road.held), np.zeros_like(road.taken)
+    held, taken = np.zeros_like(road.held), np.zeros_like(road.pieces.taken)
     cars = fleet.cars
     for row in fleet.under_way().tolist():
         until = cars.line[row] if cars.line[row] >= 0 else cars.way_end[row]
@@ -21,7 +21,7 @@ def checked(run: TrafficRun) -> None:
         if cars.room_at[row] >= 0:
             taken[fleet.pieces[cars.room_at[row]]] += need[cars.kind[row]]
     np.testing.assert_array_equal(held, road.held)
-    np.testing.assert_allclose(taken, road.taken, atol=1e-9)
+    np.testing.assert_allclose(taken, road.pieces.taken, atol=1e-9)
     counts = run.counts()
     assert counts.wanted == counts.sent + counts.held_back + counts.no_way
     assert counts.held_back >= 0

@@ -77,7 +77,9 @@ def command(
     if trace_every is not None and trace is None:
         raise click.UsageError("--trace-every says how often --trace is written; give that too")
     loaded = plan_json.load(plan)
-    compile_search()
+    # Rules look for the nearest structure over lanes, people for a way over ground.
+    rules, people = loaded.traffic.rules, loaded.traffic.people
+    compile_search("trips", "traffic", *["lanes"] * bool(rules), *["routes"] * bool(people))
     table = all_trips(loaded, seed) if trips is None else traffic_rows.load(trips, loaded)
     run = TrafficRun(loaded, table, loaded.traffic.vehicles, STEP if step is None else step, seed)
     watch = Watch(run)

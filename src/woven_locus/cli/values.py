@@ -109,12 +109,12 @@ def grid_from(
 SMALL = 128 * 128
 
 
-def compile_search() -> None:
+def compile_search(*soon: str) -> None:
     """Use compiled kernels from here on, each group loaded or compiled when it is first needed; it is said when that takes a
-    while."""
+    while. soon : groups that will all be needed."""
     from woven_locus import kernel_cache
 
-    kernel_cache.install_when_needed(lambda words: click.echo(words, err=True))
+    kernel_cache.install_when_needed(lambda words: click.echo(words, err=True), soon)
 
 
 def in_folder(path: Path) -> Path:

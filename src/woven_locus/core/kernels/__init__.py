@@ -64,13 +64,18 @@ _TWINS: dict[str, Callable[..., Any]] = {
 # What is compiled together: whoever needs one of a group soon needs the others, too.
 GROUPS: dict[str, tuple[str, ...]] = {
     "cells": ("derive", "steep"),
-    "routes": ("search", "explore", "lay"),
+    "routes": ("search",),
+    "reach": ("explore", "lay"),
     "roads": ("update_graph", "cost_runs", "trace"),
     "journeys": (
         *("search_graph", "dijkstra", "spread", "add_load", "low_links", "runs_to", "leg_cells"),
     ),
-    "lanes": ("search_lanes", "ways_from", "chains", "add_chords"),
-    "waves": (*("parts", "parting", "least_cut", "number_tree", "lost_ranges", "search_around"),),
+    "lanes": ("search_lanes",),
+    "trips": ("chains", "ways_from"),
+    "waves": (
+        *("parts", "parting", "least_cut", "number_tree", "lost_ranges", "search_around"),
+        "add_chords",
+    ),
     "traffic": ("drive", "depart", "bends"),
 }
 _GROUP_OF = {name: group for group, names in GROUPS.items() for name in names}

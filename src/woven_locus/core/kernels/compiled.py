@@ -156,14 +156,22 @@ least_cut = numba.njit(cache=True, nogil=True, error_model="numpy")(cuts.least_c
 bends = _driven["bends"]
 
 
-def drive(step: int, dt: float, used: int, net: Any, road: Any, rules: Any, cars: Any, *more: Any) -> Any:  # fmt: skip
+def drive(step: int, dt: float, used: int, net: Any, road: Any, rules: Any, cars: Any, kinds: Any, *more: Any) -> Any:  # fmt: skip
     """See `driving.drive`."""
-    return _driven["drive"](step, dt, used, net, road, rules, cars.rows, *more)
+    return _driven["drive"](
+        step, dt, used, *_records(net, road), rules, cars.rows, kinds.rows, *more
+    )
 
 
-def depart(now: float, net: Any, road: Any, cars: Any, *more: Any) -> Any:
+def depart(now: float, net: Any, road: Any, cars: Any, kinds: Any, *more: Any) -> Any:
     """See `setting_off.depart`."""
-    return _driven["depart"](now, net, road, cars.rows, *more)
+    return _driven["depart"](now, *_records(net, road), cars.rows, kinds.rows, *more)
+
+
+def _records(net: Any, road: Any) -> tuple[Any, Any]:
+    """Records in place of their columns; see `traffic_state`."""
+    areas = road.areas.rows
+    return net._replace(pieces=net.pieces.rows), road._replace(pieces=road.pieces.rows, areas=areas)
 
 
 def compile_group(name: str) -> None:
@@ -189,6 +197,9 @@ def _cells() -> None:
 
 def _routes() -> None:
     search(_CODE, 2, 2, _TABLE, _FLAGS, 1.0, 1.0, 4, _ENDS, _ENDS, 1.0)
+
+
+def _reach() -> None:
     asked = (1.0, 0, 1.0, np.inf, np.zeros(4), np.zeros(4, np.uint8))
     steps = np.zeros(4, np.int32)
     explore(_CODE, 2, 2, _TABLE, _FLAGS, 1.0, 1.0, 4, _ENDS, _ENDS, *asked, steps, steps.copy())
@@ -220,19 +231,23 @@ def _journeys() -> None:
 
 
 def _lanes() -> None:
-    one, four = _ENDS + 1, np.zeros(4, np.int64)
+    one = _ENDS + 1
     nodes, form = np.zeros((2, 3), np.int32), np.zeros(2, np.int32)
     places = (form, form, np.zeros(1), np.zeros(1), np.zeros(1), _CODE, _TABLE)
     search_lanes(nodes, *places, 2, 1.0, 1.0, one, one, 1.0)
-    short, real = form[:1], np.zeros(1)
+
+
+def _trips() -> None:
+    one, four = _ENDS + 1, np.zeros(4, np.int64)
+    short, real = np.zeros(1, np.int32), np.zeros(1)
     net = trip_ways.PieceNet(np.zeros(2, np.int32), short, short, real, short)
     joins = trip_ways.Joins(short, real, short, real)
     ways_from(net, joins, joins, one, False, 1.0, trip_ways.Reached(real, short, _CODE[:1].copy()))
     chains(four[:1], four[:0], four[:0], _CODE[:0])
-    add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
 
 
 def _waves() -> None:
+    add_chords(np.zeros((1, 2)), np.zeros(0), 0.0, 0.0, 1.0, 1.0, 0.0, 1.0, np.zeros((1, 1)))
     ends, steps, whose = _ENDS, np.zeros(4, np.int32), np.zeros(4, np.int32)
     way = (whose, whose, np.zeros(1, np.int8), np.zeros(1, np.int8), 2)
     parting(ends[:0], ends, *way, np.zeros(0, np.bool_))
@@ -252,23 +267,22 @@ def _waves() -> None:
 def _traffic() -> None:
     """For an empty road."""
     whole, real, short = np.zeros(1, np.int64), np.zeros(1), np.zeros(1, np.int32)
-    flag, none = np.zeros(1, np.bool_), np.zeros(0, np.int32)
+    none = np.zeros(0, np.int32)
     bends(np.zeros(2, np.int64), real, real + 1, 1.0)
-    net = traffic_state.Net(
-        *(real, short, short, flag, np.zeros(2, np.int64), real),
-        *(real, real, real, whole, whole),
-        *(short, real, real),
+    state = traffic_state
+    net = state.Net(
+        state.empty(state.NetPieces, 1), np.zeros(2, np.int64), real, real, real, whole, whole
     )
-    road = traffic_state.Road(
-        short, short, real, real, short, whole, none, none, *(whole[:0] for _ in range(3))
+    road = state.Road(
+        state.empty(state.RoadPieces, 1), state.empty(state.Areas, 0), none, whole[:0], whole[:0]
     )
     none_of, byte = whole[:0], np.zeros(0, np.uint8)
-    rules = traffic_state.Rules(
+    rules = state.Rules(
         *(byte, byte, none_of, none_of, whole, real[:0], real[:0], real[:0], real[:0], none_of)
     )
-    cars = traffic_state.empty_cars(1)
-    kinds = traffic_state.Kinds(*(real + 1 for _ in traffic_state.Kinds._fields))
-    plans = traffic_state.Plans(whole, whole, real, real, short, real, real, whole)
+    cars = state.empty(state.Cars, 1)
+    kinds = state.made(state.Kinds, **dict.fromkeys(state.Kinds._fields[:-1], real + 1))
+    plans = state.Plans(whole, whole, real, real, short, real, real, whole)
     drive(0, 0.1, 1, net, road, rules, cars, kinds, short, whole)
     depart(0.0, net, road, cars, kinds, short, plans, real, whole, whole, 0)
 
@@ -276,9 +290,11 @@ def _traffic() -> None:
 _COMPILE: dict[str, Callable[[], None]] = {
     "cells": _cells,
     "routes": _routes,
+    "reach": _reach,
     "roads": _roads,
     "journeys": _journeys,
     "lanes": _lanes,
+    "trips": _trips,
     "waves": _waves,
     "traffic": _traffic,
 }

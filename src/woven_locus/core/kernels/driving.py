@@ -44,25 +44,25 @@ def leader(i, limit, net, road, cars, kinds, ways):  # type: ignore[no-untyped-d
     if j >= 0:
         return j, cars.s[j] - kinds.length[cars.kind[j]] - cars.s[i]
     piece = cars.piece[i]
-    far = net.length[piece] - cars.s[i]
-    j = road.left[piece]
+    far = net.pieces.length[piece] - cars.s[i]
+    j = road.pieces.left[piece]
     if j >= 0 and j != i:
-        rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
+        rear = cars.x[j] - kinds.length[cars.kind[j]] - road.pieces.left_x[piece]
         if rear < 0.0:
             return j, far + rear
     at = cars.at[i] + 1
     # As `rear_on`, written out: a call here would hand over all arrays once for every piece that is looked at.
     while at < cars.way_end[i] and far < limit:
         piece = ways[at]
-        j = road.last[piece]
+        j = road.pieces.last[piece]
         if j >= 0:
             return j, far + cars.s[j] - kinds.length[cars.kind[j]]
-        j = road.left[piece]
+        j = road.pieces.left[piece]
         if j >= 0 and j != i:
-            rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
+            rear = cars.x[j] - kinds.length[cars.kind[j]] - road.pieces.left_x[piece]
             if rear < 0.0:
-                return j, far + net.length[piece] + rear
-        far += net.length[piece]
+                return j, far + net.pieces.length[piece] + rear
+        far += net.pieces.length[piece]
         at += 1
     return -1, np.inf
 
@@ -80,8 +80,8 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
         top = min(kinds.speed[k], net.speed[edge])
         most = slowing(net.end[edge] - cars.s[i], net.allow[edge], brake, dt)
         if cars.at[i] + 1 < cars.way_end[i]:
-            ahead = net.length[piece] - cars.s[i]
-            most = min(most, slowing(ahead, net.enter[ways[cars.at[i] + 1]], brake, dt))
+            ahead = net.pieces.length[piece] - cars.s[i]
+            most = min(most, slowing(ahead, net.pieces.enter[ways[cars.at[i] + 1]], brake, dt))
         why = FREELY
         who = -1
         to_line = cars.line_x[i] - cars.x[i]
@@ -139,27 +139,29 @@ def move(dt, used, net, road, cars, kinds, ways, arrived):  # type: ignore[no-un
         cars.s[i] += way
         cars.x[i] += way
         piece = cars.piece[i]
-        while cars.s[i] >= net.length[piece] and cars.at[i] + 1 < cars.way_end[i]:
+        while cars.s[i] >= net.pieces.length[piece] and cars.at[i] + 1 < cars.way_end[i]:
             leave(i, piece, net, road, cars)
             cars.at[i] += 1
             piece = ways[cars.at[i]]
             cars.piece[i] = piece
-            j = road.last[piece]
+            j = road.pieces.last[piece]
             cars.ahead[i] = j
             if j >= 0:
                 cars.behind[j] = i
-            road.last[piece] = i
+            road.pieces.last[piece] = i
             cars.edge[i] = net.begins[piece]
             if cars.room_at[i] == cars.at[i]:
-                road.taken[piece] -= kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+                road.pieces.taken[piece] -= kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
                 cars.room_at[i] = -1
         while net.end[cars.edge[i]] < cars.s[i] and cars.edge[i] + 1 < net.begins[piece + 1]:
             cars.edge[i] += 1
         while cars.x[i] - kinds.length[cars.kind[i]] > cars.tail_x[i] and cars.tail[i] < cars.at[i]:
             let_go(i, cars.tail[i], net, road, ways)
-            cars.tail_x[i] -= net.out[ways[cars.tail[i]]]
+            cars.tail_x[i] -= net.pieces.out[ways[cars.tail[i]]]
             cars.tail[i] += 1
-            cars.tail_x[i] += net.length[ways[cars.tail[i]]] + net.out[ways[cars.tail[i]]]
+            cars.tail_x[i] += (
+                net.pieces.length[ways[cars.tail[i]]] + net.pieces.out[ways[cars.tail[i]]]
+            )
         if cars.goal_x[i] - cars.x[i] < _THERE:
             take_away(i, net, road, cars, kinds, ways)
             arrived[count] = i
@@ -173,24 +175,24 @@ def leave(i, piece, net, road, cars):  # type: ignore[no-untyped-def]
     if j >= 0:
         cars.ahead[j] = -1
     cars.behind[i] = -1
-    if road.last[piece] == i:
-        road.last[piece] = -1
-    road.left[piece] = i
-    cars.s[i] -= net.length[piece]
-    road.left_x[piece] = cars.x[i] - cars.s[i]
+    if road.pieces.last[piece] == i:
+        road.pieces.last[piece] = -1
+    road.pieces.left[piece] = i
+    cars.s[i] -= net.pieces.length[piece]
+    road.pieces.left_x[piece] = cars.x[i] - cars.s[i]
 
 
 def let_go(i, at, net, road, ways):  # type: ignore[no-untyped-def]
     """A vehicle's rear has left a piece of its way."""
     piece = ways[at]
-    if road.left[piece] == i:
-        road.left[piece] = -1
-    area = net.area[piece]
+    if road.pieces.left[piece] == i:
+        road.pieces.left[piece] = -1
+    area = net.pieces.area[piece]
     if area >= 0:
-        bit = net.mask_at[area] + net.movement[piece]
+        bit = net.mask_at[area] + net.pieces.movement[piece]
         road.held[bit] -= 1
         if road.held[bit] == 0:
-            road.bits[area] &= ~(np.int64(1) << net.movement[piece])
+            road.areas.bits[area] &= ~(np.int64(1) << net.pieces.movement[piece])
 
 
 def take_away(i, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
@@ -201,24 +203,26 @@ def take_away(i, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
         cars.ahead[j] = ahead
     if ahead >= 0:
         cars.behind[ahead] = j
-    if road.last[piece] == i:
-        road.last[piece] = ahead
+    if road.pieces.last[piece] == i:
+        road.pieces.last[piece] = ahead
     if cars.room_at[i] >= 0:
-        road.taken[ways[cars.room_at[i]]] -= kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+        road.pieces.taken[ways[cars.room_at[i]]] -= (
+            kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+        )
     until = cars.line[i] if cars.line[i] >= 0 else cars.way_end[i]
     for at in range(cars.tail[i], until):
-        if at <= cars.at[i] or net.area[ways[at]] >= 0:
+        if at <= cars.at[i] or net.pieces.area[ways[at]] >= 0:
             let_go(i, at, net, road, ways)
     if cars.asked[i] >= 0:
-        forget(i, net.area[ways[cars.line[i]]], road, cars)
+        forget(i, net.pieces.area[ways[cars.line[i]]], road, cars)
     cars.there[i] = 0
 
 
 def drive(step, dt, used, net, road, rules, cars, kinds, ways, arrived):  # type: ignore[no-untyped-def]
     """One step of all vehicles; returns how many came to their goal."""
     show_signals(step * dt, rules)
-    for area in range(len(road.first)):
-        if road.first[area] >= 0:
+    for area in range(len(road.areas.first)):
+        if road.areas.first[area] >= 0:
             grant(step, area, net, road, rules, cars, kinds, ways)
     choose_speeds(step, dt, used, net, road, cars, kinds, ways)
     return move(dt, used, net, road, cars, kinds, ways, arrived)

@@ -23,11 +23,11 @@ from woven_locus.core.kernels.traffic_state import (
 def next_line(i, at, x, net, cars, ways):  # type: ignore[no-untyped-def]
     """Set the next movement for which a vehicle needs leave, from place `at` of its way on, which begins at `x`."""
     while at < cars.way_end[i]:
-        if net.area[ways[at]] >= 0:
+        if net.pieces.area[ways[at]] >= 0:
             cars.line[i] = at
-            cars.line_x[i] = x - net.back[ways[at]]
+            cars.line_x[i] = x - net.pieces.back[ways[at]]
             return
-        x += net.length[ways[at]]
+        x += net.pieces.length[ways[at]]
         at += 1
     cars.line[i] = -1
     cars.line_x[i] = np.inf
@@ -36,14 +36,14 @@ def next_line(i, at, x, net, cars, ways):  # type: ignore[no-untyped-def]
 def rear_on(piece, i, net, road, cars, kinds):  # type: ignore[no-untyped-def]
     """The last vehicle on a piece, or one other than `i` that left it with its rear still there; and how far along the
     piece its rear is. -1 for nobody."""
-    j = road.last[piece]
+    j = road.pieces.last[piece]
     if j >= 0:
         return j, cars.s[j] - kinds.length[cars.kind[j]]
-    j = road.left[piece]
+    j = road.pieces.left[piece]
     if j >= 0 and j != i:
-        rear = cars.x[j] - kinds.length[cars.kind[j]] - road.left_x[piece]
+        rear = cars.x[j] - kinds.length[cars.kind[j]] - road.pieces.left_x[piece]
         if rear < 0.0:
-            return j, net.length[piece] + rear
+            return j, net.pieces.length[piece] + rear
     return -1, 0.0
 
 
@@ -54,7 +54,7 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
     blocked : movements of the area that somebody who came before waits for.
     """
     at = cars.line[i]
-    x = cars.line_x[i] + net.back[ways[at]]
+    x = cars.line_x[i] + net.pieces.back[ways[at]]
     need = kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
     first = True
     room_at = -1
@@ -62,43 +62,43 @@ def may_go(i, net, road, cars, kinds, ways, blocked):  # type: ignore[no-untyped
     inner = False
     while at < cars.way_end[i]:
         piece = ways[at]
-        area = net.area[piece]
+        area = net.pieces.area[piece]
         if area >= 0:
-            bits = net.mask[net.mask_at[area] + net.movement[piece]]
-            if bits & road.bits[area]:
+            bits = net.mask[net.mask_at[area] + net.pieces.movement[piece]]
+            if bits & road.areas.bits[area]:
                 return AT_LINE, -1, at, x, -1
-            if road.crossed[area] & (np.int64(1) << net.movement[piece]):
+            if road.areas.crossed[area] & (np.int64(1) << net.pieces.movement[piece]):
                 return FOR_PEOPLE, -1, at, x, -1
-            if first and blocked & (bits | (np.int64(1) << net.movement[piece])):
+            if first and blocked & (bits | (np.int64(1) << net.pieces.movement[piece])):
                 return IN_TURN, -1, at, x, -1
             first = False
-        if net.inner[piece]:
+        if net.pieces.inner[piece]:
             inner = True
             room_at = -1
             room = 0.0
         else:
             if not inner and area >= 0:
                 # Across a border one may stop: there is no need to look further.
-                return FREELY, -1, at + 1, x + net.length[piece], -1
+                return FREELY, -1, at + 1, x + net.pieces.length[piece], -1
             if room_at < 0:
                 room_at = at
-                room = -road.taken[piece]
+                room = -road.pieces.taken[piece]
             j, rear = rear_on(piece, i, net, road, cars, kinds)
             if j >= 0:
                 # It comes to a stand there at the earliest.
                 rear += cars.v[j] * cars.v[j] / (2 * kinds.hardest[cars.kind[j]])
                 if room + rear < need:
                     return EXIT_FULL, j, at, x, -1
-                return FREELY, -1, at + 1, x + net.length[piece], room_at
-            most = room + net.length[piece]
+                return FREELY, -1, at + 1, x + net.pieces.length[piece], room_at
+            most = room + net.pieces.length[piece]
             if at + 1 < cars.way_end[i]:
-                most -= net.back[ways[at + 1]]
+                most -= net.pieces.back[ways[at + 1]]
             if most >= need:
-                return FREELY, -1, at + 1, x + net.length[piece], room_at
-            room += net.length[piece]
-            if road.taken[piece] > 1e-9:
+                return FREELY, -1, at + 1, x + net.pieces.length[piece], room_at
+            room += net.pieces.length[piece]
+            if road.pieces.taken[piece] > 1e-9:
                 return EXIT_FULL, -1, at, x, -1  # somebody will stand there
-        x += net.length[piece]
+        x += net.pieces.length[piece]
         at += 1
     # Its goal lies before there is room to wait: it will leave the road there.
     return FREELY, -1, at, x, room_at
@@ -108,15 +108,17 @@ def give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways):  # typ
     """Let a vehicle go up to a place of its way."""
     for at in range(cars.line[i], until):
         piece = ways[at]
-        area = net.area[piece]
+        area = net.pieces.area[piece]
         if area >= 0:
-            road.held[net.mask_at[area] + net.movement[piece]] += 1
-            road.bits[area] |= np.int64(1) << net.movement[piece]
+            road.held[net.mask_at[area] + net.pieces.movement[piece]] += 1
+            road.areas.bits[area] |= np.int64(1) << net.pieces.movement[piece]
     if cars.room_at[i] >= 0:
         # It has leave to go on from there: it will not need that room.
-        road.taken[ways[cars.room_at[i]]] -= kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+        road.pieces.taken[ways[cars.room_at[i]]] -= (
+            kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+        )
     if room_at >= 0:
-        road.taken[ways[room_at]] += kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
+        road.pieces.taken[ways[room_at]] += kinds.length[cars.kind[i]] + kinds.gap[cars.kind[i]]
     cars.room_at[i] = room_at
     next_line(i, until, until_x, net, cars, ways)
     cars.asked[i] = -1
@@ -124,14 +126,14 @@ def give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways):  # typ
 
 def ask(i, step, net, road, cars, ways):  # type: ignore[no-untyped-def]
     """A vehicle has come to its line."""
-    area = net.area[ways[cars.line[i]]]
+    area = net.pieces.area[ways[cars.line[i]]]
     cars.asked[i] = step
     cars.next[i] = -1
-    if road.first[area] < 0:
-        road.first[area] = i
+    if road.areas.first[area] < 0:
+        road.areas.first[area] = i
     else:
-        cars.next[road.final[area]] = i
-    road.final[area] = i
+        cars.next[road.areas.final[area]] = i
+    road.areas.final[area] = i
 
 
 def show_signals(now, rules):  # type: ignore[no-untyped-def]
@@ -155,10 +157,10 @@ def grant(step, area, net, road, rules, cars, kinds, ways):  # type: ignore[no-u
     for rank in range(top, -1, -1):
         larger = blocked
         before = -1
-        i = road.first[area]
+        i = road.areas.first[area]
         while i >= 0:
             after = cars.next[i]
-            movement = net.movement[ways[cars.line[i]]]
+            movement = net.pieces.movement[ways[cars.line[i]]]
             own = np.int64(1) << movement
             if top > 0 and rules.rank[base + movement] != rank:
                 before = i
@@ -176,11 +178,11 @@ def grant(step, area, net, road, rules, cars, kinds, ways):  # type: ignore[no-u
                 road.waited[base + movement] += step - cars.asked[i]
                 give_leave(i, until, until_x, room_at, net, road, cars, kinds, ways)
                 if before < 0:
-                    road.first[area] = after
+                    road.areas.first[area] = after
                 else:
                     cars.next[before] = after
-                if road.final[area] == i:
-                    road.final[area] = before
+                if road.areas.final[area] == i:
+                    road.areas.final[area] = before
             else:
                 if why == IN_TURN and larger & (net.mask[base + movement] | own):
                     why = GIVES_WAY
@@ -195,15 +197,15 @@ def grant(step, area, net, road, rules, cars, kinds, ways):  # type: ignore[no-u
 def forget(i, area, road, cars):  # type: ignore[no-untyped-def]
     """A vehicle does not ask for leave any more."""
     before = -1
-    j = road.first[area]
+    j = road.areas.first[area]
     while j >= 0 and j != i:
         before = j
         j = cars.next[j]
     if j < 0:
         return
     if before < 0:
-        road.first[area] = cars.next[i]
+        road.areas.first[area] = cars.next[i]
     else:
         cars.next[before] = cars.next[i]
-    if road.final[area] == i:
-        road.final[area] = before
+    if road.areas.final[area] == i:
+        road.areas.final[area] = before

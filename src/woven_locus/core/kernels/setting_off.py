@@ -12,7 +12,7 @@ from woven_locus.core.kernels.traffic_state import FREELY
 def neighbours_at(piece, s, road, cars):  # type: ignore[no-untyped-def]
     """The vehicles on a piece behind and ahead of a place on it, -1 for none."""
     behind = -1
-    ahead = road.last[piece]
+    ahead = road.pieces.last[piece]
     while ahead >= 0 and cars.s[ahead] < s:
         behind = ahead
         ahead = cars.ahead[ahead]
@@ -23,22 +23,22 @@ def is_free(i, piece, x, behind, net, road, cars, kinds, ways):  # type: ignore[
     """Whether a vehicle may be put on a piece with its front at `x`: nobody has leave to come there, and whoever is behind
     can stop in comfort."""
     length = kinds.length[cars.kind[i]]
-    area = net.area[piece]
+    area = net.pieces.area[piece]
     if area >= 0:
-        own = np.int64(1) << net.movement[piece]
-        if road.bits[area] & (net.mask[net.mask_at[area] + net.movement[piece]] | own):
+        own = np.int64(1) << net.pieces.movement[piece]
+        if road.areas.bits[area] & (net.mask[net.mask_at[area] + net.pieces.movement[piece]] | own):
             return False
     else:
-        if road.taken[piece] > 1e-9:
+        if road.pieces.taken[piece] > 1e-9:
             return False
         top = net.speed[net.begins[piece]]
         near = x - length < top * top / (2 * kinds.brake[cars.kind[i]])
-        if near and net.source[piece] >= 0 and road.bits[net.source[piece]]:
+        if near and net.pieces.source[piece] >= 0 and road.areas.bits[net.pieces.source[piece]]:
             return False
     if behind < 0:
         return True
     after = cars.at[behind] + 1
-    more = after < cars.way_end[behind] and net.area[ways[after]] >= 0
+    more = after < cars.way_end[behind] and net.pieces.area[ways[after]] >= 0
     if more and cars.line[behind] != after:
         return False  # it has leave to go on, which it could not use with somebody before it
     k = cars.kind[behind]
@@ -63,30 +63,30 @@ def set_off(i, x, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
     if j >= 0 and far < gap:
         return False
     if behind >= 0 and cars.asked[behind] >= 0:
-        forget(behind, net.area[ways[cars.line[behind]]], road, cars)
+        forget(behind, net.pieces.area[ways[cars.line[behind]]], road, cars)
         cars.asked[behind] = -1
     cars.there[i] = 1
-    cars.tail_x[i] = net.length[piece] + net.out[piece]
+    cars.tail_x[i] = net.pieces.length[piece] + net.pieces.out[piece]
     cars.behind[i] = behind
     if ahead >= 0:
         cars.behind[ahead] = i
     if behind >= 0:
         cars.ahead[behind] = i
     else:
-        road.last[piece] = i
+        road.pieces.last[piece] = i
     edge = net.begins[piece]
     while net.end[edge] < x:
         edge += 1
     cars.edge[i] = edge
-    area = net.area[piece]
+    area = net.pieces.area[piece]
     if area >= 0:
-        road.held[net.mask_at[area] + net.movement[piece]] += 1
-        road.bits[area] |= np.int64(1) << net.movement[piece]
+        road.held[net.mask_at[area] + net.pieces.movement[piece]] += 1
+        road.areas.bits[area] |= np.int64(1) << net.pieces.movement[piece]
     cars.room_at[i] = -1
     cars.asked[i] = -1
     cars.why[i] = FREELY
     cars.for_[i] = -1
-    next_line(i, cars.way[i] + 1, net.length[piece], net, cars, ways)
+    next_line(i, cars.way[i] + 1, net.pieces.length[piece], net, cars, ways)
     return True
 
 

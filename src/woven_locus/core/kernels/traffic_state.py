@@ -6,7 +6,7 @@ its front; those on one piece are linked in the order in which they came.
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar, get_args, get_type_hints
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +14,11 @@ import numpy.typing as npt
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
+# Records, of which the fields beside them are columns. Compiled kernels take the records in place of the columns: what is
+# looked at together then lies in one or two lines of the cache, not in twenty, and one array is compiled sooner than
+# twenty.
+Rows = npt.NDArray[np.void]
+Columns = TypeVar("Columns", "Cars", "Kinds", "NetPieces", "RoadPieces", "Areas")
 
 # Why a vehicle does not go faster.
 FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, GIVES_WAY, AT_RED, FOR_PEOPLE, ARRIVING = range(9)
@@ -21,30 +26,38 @@ FREELY, BEHIND, AT_LINE, EXIT_FULL, IN_TURN, GIVES_WAY, AT_RED, FOR_PEOPLE, ARRI
 KEPT = 0.5
 
 
-class Net(NamedTuple):
-    """What does not change while vehicles drive; see `traffic.tracks.Tracks`.
-
-    enter : by piece, the speed with which it may be entered so that its bends can be taken.
-    source : by piece, the area whose movements lead into it, -1 for none.
-    allow : by place in `end`, the speed that is allowed at the end of that edge.
-    back, out : by piece, how far before it one stops without leave to drive onto it, and how far beyond its end one's
+class NetPieces(NamedTuple):
+    """By piece, what does not change while vehicles drive. length; area and movement; inner.
+    enter : the speed with which it may be entered so that its bends can be taken.
+    source : the area whose movements lead into it, -1 for none.
+    back, out : how far before it one stops without leave to drive onto it, and how far beyond its end one's
     rear must be to let go of it.
     """
 
     length: Floats
+    enter: Floats
+    back: Floats
+    out: Floats
     area: Shorts
     movement: Shorts
+    source: Shorts
     inner: npt.NDArray[np.bool_]
+    rows: Rows
+
+
+class Net(NamedTuple):
+    """What does not change while vehicles drive; see `traffic.tracks.Tracks`.
+
+    allow : by place in `end`, the speed that is allowed at the end of that edge.
+    """
+
+    pieces: NetPieces
     begins: Ints
     end: Floats
     speed: Floats
     allow: Floats
-    enter: Floats
     mask: Ints
     mask_at: Ints
-    source: Shorts
-    back: Floats
-    out: Floats
 
 
 class Kinds(NamedTuple):
@@ -57,25 +70,40 @@ class Kinds(NamedTuple):
     headway: Floats
     gap: Floats
     hardest: Floats
+    rows: Rows
+
+
+class RoadPieces(NamedTuple):
+    """By piece: last, the vehicle that came last, -1 for none; left, the one that left last, and left_x, how far along its
+    way the end of the piece lies; taken, room beyond a junction that is promised."""
+
+    left_x: Floats
+    taken: Floats
+    last: Shorts
+    left: Shorts
+    rows: Rows
+
+
+class Areas(NamedTuple):
+    """By area: bits, of the movements that are held; crossed, of those on whose way somebody walks; first, final, the
+    vehicles that asked first and last."""
+
+    bits: Ints
+    crossed: Ints
+    first: Shorts
+    final: Shorts
+    rows: Rows
 
 
 class Road(NamedTuple):
-    """By piece: last, the vehicle that came last, -1 for none; left, the one that left last, and left_x, how far
-    along its way the end of the piece lies; taken, room beyond a junction that is promised. By movement: held, how
-    many vehicles have leave to be there. By area: bits, of the movements that are held; first, final, the
-    vehicles that asked first and last; passed, how many had leave; waited, steps from asking to having it."""
+    """By movement: held, how many vehicles have leave to be there; passed, how many had; waited, steps from asking to
+    having it."""
 
-    last: Shorts
-    left: Shorts
-    left_x: Floats
-    taken: Floats
+    pieces: RoadPieces
+    areas: Areas
     held: Shorts
-    bits: Ints
-    first: Shorts
-    final: Shorts
     passed: Ints
     waited: Ints
-    crossed: Ints
 
 
 class Rules(NamedTuple):
@@ -103,35 +131,33 @@ class Cars(NamedTuple):
     goal_x : where it stops for good.  asked : the step in which it asked for leave, -1.  next : who asked next.
     why, for_ : what holds it back, and whom it waits for, -1 for nobody.  gap : to the vehicle ahead, as far as one
     looks, else inf.
-    rows : all of it, a record a vehicle, of which the others are columns. Compiled kernels take it in their place: a vehicle
-    is then found in two or three lines of the cache, not in twenty, and one array is compiled faster than twenty.
     """
 
-    there: npt.NDArray[np.uint8]
-    kind: Shorts
-    piece: Shorts
-    s: Floats
     x: Floats
+    s: Floats
     v: Floats
     new_v: Floats
+    at: Ints
+    way_end: Ints
+    line_x: Floats
+    goal_x: Floats
+    asked: Ints
+    tail: Ints
+    tail_x: Floats
+    gap: Floats
+    line: Ints
+    room_at: Ints
+    way: Ints
+    kind: Shorts
+    piece: Shorts
     edge: Shorts
     ahead: Shorts
     behind: Shorts
-    way: Ints
-    way_end: Ints
-    at: Ints
-    tail: Ints
-    tail_x: Floats
-    line: Ints
-    line_x: Floats
-    room_at: Ints
-    goal_x: Floats
-    asked: Ints
-    next: Shorts
-    why: npt.NDArray[np.uint8]
     for_: Shorts
-    gap: Floats
-    rows: npt.NDArray[np.void]
+    next: Shorts
+    there: npt.NDArray[np.uint8]
+    why: npt.NDArray[np.uint8]
+    rows: Rows
 
 
 class Plans(NamedTuple):
@@ -148,24 +174,32 @@ class Plans(NamedTuple):
     left: Ints
 
 
-# What a step looks at together lies together.
-_ROW = np.dtype(
-    [
-        *((name, np.float64) for name in ("x", "s", "v", "new_v", "line_x", "goal_x", "tail_x", "gap")),
-        *((name, np.int32) for name in ("kind", "piece", "edge", "ahead", "behind", "for_", "next")),
-        *((name, np.uint8) for name in ("there", "why")),
-        *((name, np.int64) for name in ("at", "way_end", "asked", "line", "tail", "room_at", "way")),
-    ],
-    align=True,
-)  # fmt: skip
+def columns_of(kind: type[Columns], rows: Rows) -> Columns:
+    """The columns of records."""
+    columns: dict[str, Any] = {name: rows[name] for name in kind._fields if name != "rows"}
+    return kind(**columns, rows=rows)
 
 
-def cars_in(rows: npt.NDArray[np.void]) -> Cars:
-    """The columns of rows of vehicles."""
-    columns: dict[str, Any] = {name: rows[name] for name in Cars._fields if name != "rows"}
-    return Cars(**columns, rows=rows)
+def empty(kind: type[Columns], room: int) -> Columns:
+    """So many records, all 0, and their columns."""
+    fields = [
+        (name, np.dtype(get_args(get_args(of)[1])[0]))
+        for name, of in get_type_hints(kind).items()
+        if name != "rows"
+    ]
+    # The widest first, so that nothing lies across a border.
+    fields.sort(key=lambda field: -field[1].itemsize)
+    return columns_of(kind, np.zeros(room, np.dtype(fields, align=True)))
 
 
-def empty_cars(room: int) -> Cars:
-    """Room for so many vehicles, none of them there."""
-    return cars_in(np.zeros(room, _ROW))
+def copied(columns: Columns) -> Columns:
+    """A copy."""
+    return columns_of(type(columns), columns.rows.copy())
+
+
+def made(kind: type[Columns], **values: npt.ArrayLike) -> Columns:
+    """Records from their columns."""
+    found = empty(kind, len(np.asarray(next(iter(values.values())))))
+    for name, column in values.items():
+        found.rows[name] = column
+    return found

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Point
-from woven_locus.core.kernels.traffic_state import Cars, Road, empty_cars
+from woven_locus.core.kernels.traffic_state import Cars, Road, empty
 from woven_locus.core.traffic.conflicts import overlapping, rectangles
 from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.vehicles import VehicleKind
@@ -30,7 +30,7 @@ class Fleet:
     def __init__(self, streets: Streets, kinds: Sequence[VehicleKind], pieces: Shorts) -> None:
         self._streets, self._kinds, self.pieces = streets, tuple(kinds), pieces
         self.room = 0
-        self.cars = empty_cars(0)
+        self.cars = empty(Cars, 0)
         self.born: Floats = np.zeros(0)
         self.least: Floats = np.zeros(0)
         self.trip, self.number = np.zeros(0, np.int64), np.zeros(0, np.int64)
@@ -44,7 +44,7 @@ class Fleet:
     def grow(self, room: int) -> None:
         """Room for so many at once."""
         old, self.room = self.room, room
-        fresh = empty_cars(room)
+        fresh = empty(Cars, room)
         fresh.rows[:old] = self.cars.rows
         self.cars = fresh
         self.born = np.concatenate((self.born, np.zeros(room - old)))
@@ -94,7 +94,7 @@ class Fleet:
             column[:used] = column[order]
         for named in (cars.ahead, cars.behind, cars.next, cars.for_):
             named[:used] = place[named[:used]]
-        for named in (road.last, road.left, road.first, road.final):
+        for named in (road.pieces.last, road.pieces.left, road.areas.first, road.areas.final):
             named[:] = place[named]
         self.free[: self.free_count] = np.arange(room - 1, count - 1, -1)
 
@@ -217,7 +217,7 @@ class Fleet:
 
 def asking(road: Road, cars: Cars, area: int) -> Iterator[int]:
     """The rows of those who ask for leave at an area, in order."""
-    row = int(road.first[area])
+    row = int(road.areas.first[area])
     while row >= 0:
         yield row
         row = int(cars.next[row])

@@ -9,7 +9,17 @@ import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.errors import Refused
-from woven_locus.core.kernels.traffic_state import KEPT, Kinds, Net, Road
+from woven_locus.core.kernels.traffic_state import (
+    KEPT,
+    Areas,
+    Kinds,
+    Net,
+    NetPieces,
+    Road,
+    RoadPieces,
+    empty,
+    made,
+)
 from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.lanes.pattern import PATTERNS
 from woven_locus.core.lanes.shape import lanes_each_way
@@ -63,7 +73,8 @@ class Streets:
         self.net = _net(self.tracks, min(kind.braking for kind in kinds))
         names = ("length", "speed", "acceleration", "braking", "headway", "gap")
         columns = [np.array([getattr(kind, name) for kind in kinds], float) for name in names]
-        self.kinds = Kinds(*[*columns, HARDEST * columns[3]])
+        of = dict(zip(Kinds._fields, [*columns, HARDEST * columns[3]], strict=False))
+        self.kinds = made(Kinds, **of)
         self.road = _empty_road(self.tracks)
         self.junctions = Junctions(self.graph, self.tracks, plan.road)
 
@@ -108,36 +119,28 @@ def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:
 
 def _net(tracks: Tracks, brake: float) -> Net:
     allow, enter = kernels.bends(tracks.begins, tracks.end, tracks.speed, brake)
-    return Net(
-        tracks.length,
-        tracks.area,
-        tracks.movement,
-        tracks.inner,
-        tracks.begins,
-        tracks.end,
-        tracks.speed,
-        allow,
-        enter,
-        tracks.mask,
-        tracks.mask_at,
-        tracks.source,
-        tracks.back[tracks.edge_start[tracks.edges[tracks.begins[:-1]]]],
-        tracks.out[tracks.edge_to[tracks.edges[tracks.begins[1:] - 1]]],
+    pieces = made(
+        NetPieces,
+        length=tracks.length,
+        enter=enter,
+        back=tracks.back[tracks.edge_start[tracks.edges[tracks.begins[:-1]]]],
+        out=tracks.out[tracks.edge_to[tracks.edges[tracks.begins[1:] - 1]]],
+        area=tracks.area,
+        movement=tracks.movement,
+        source=tracks.source,
+        inner=tracks.inner,
     )
+    return Net(pieces, tracks.begins, tracks.end, tracks.speed, allow, tracks.mask, tracks.mask_at)
 
 
 def _empty_road(tracks: Tracks) -> Road:
-    pieces, areas, moves = len(tracks), len(tracks.slots), len(tracks.mask)
-    return Road(
-        np.full(pieces, -1, np.int32),
-        np.full(pieces, -1, np.int32),
-        np.zeros(pieces),
-        np.zeros(pieces),
+    pieces, areas = empty(RoadPieces, len(tracks)), empty(Areas, len(tracks.slots))
+    for nobody in (pieces.last, pieces.left, areas.first, areas.final):
+        nobody[:] = -1
+    moves = len(tracks.mask)
+    held, passed, waited = (
         np.zeros(moves, np.int32),
-        np.zeros(areas, np.int64),
-        np.full(areas, -1, np.int32),
-        np.full(areas, -1, np.int32),
         np.zeros(moves, np.int64),
         np.zeros(moves, np.int64),
-        np.zeros(areas, np.int64),
     )
+    return Road(pieces, areas, held, passed, waited)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from copy import copy
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.kernels.traffic_state import Cars, Plans, Road, cars_in
+from woven_locus.core.kernels.traffic_state import Cars, Road, copied
 from woven_locus.core.timeline import Timeline
 from woven_locus.core.traffic.record import Arrivals, Record
 from woven_locus.core.traffic.run import TrafficRun
@@ -16,7 +16,6 @@ from woven_locus.core.traffic.walkers import Walkers
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
-Arrays = TypeVar("Arrays", Road, Plans)
 _COLUMNS = ("born", "least", "trip", "number", "free")
 
 
@@ -41,8 +40,8 @@ class _Frame(NamedTuple):
     def size(self) -> int:
         """Bytes."""
         arrays: tuple[Any, ...] = (
-            self.cars.rows,
-            *self.road,
+            *(part.rows for part in (self.cars, self.road.pieces, self.road.areas)),
+            *self.road[2:],
             *self.columns,
             self.due,
             self.left,
@@ -72,7 +71,9 @@ class TrafficTimeline(Timeline[TrafficRun, _Frame]):
         twin = copy(self.run)
         twin.streets, twin.fleet = copy(self.run.streets), copy(self.run.fleet)
         twin.fleet.drive_on(twin.streets)
-        twin.plans, twin.foot_due = _copied(self.run.plans), self.run.foot_due.copy()
+        plans = self.run.plans
+        twin.plans = plans._replace(due=plans.due.copy(), left=plans.left.copy())
+        twin.foot_due = self.run.foot_due.copy()
         twin.rules = self.run.rules._replace(green=self.run.rules.green.copy())
         twin.taken_off = list(self.run.taken_off)
         _put_back(twin, self._frames[0], self._arrivals)
@@ -83,8 +84,8 @@ def _taken(run: TrafficRun) -> _Frame:
     fleet = run.fleet
     return _Frame(
         run.steps,
-        cars_in(fleet.cars.rows.copy()),
-        _copied(run.streets.road),
+        copied(fleet.cars),
+        _copied_road(run.streets.road),
         tuple(getattr(fleet, name).copy() for name in _COLUMNS),
         fleet.free_count,
         fleet.sent,
@@ -98,18 +99,23 @@ def _taken(run: TrafficRun) -> _Frame:
     )
 
 
-def _copied(arrays: Arrays) -> Arrays:
-    columns: Any = (array.copy() for array in arrays)
-    return type(arrays)(*columns)
+def _copied_road(road: Road) -> Road:
+    return Road(
+        copied(road.pieces),
+        copied(road.areas),
+        road.held.copy(),
+        road.passed.copy(),
+        road.waited.copy(),
+    )
 
 
 def _put_back(run: TrafficRun, frame: _Frame, arrivals: Arrivals) -> None:
     """The frame stays as it is: one may come back to it. arrivals : of the run as far as it was ever done."""
     fleet = run.fleet
     run.steps = frame.steps
-    fleet.cars = cars_in(frame.cars.rows.copy())
+    fleet.cars = copied(frame.cars)
     fleet.room = len(fleet.cars.there)
-    run.streets.road = _copied(frame.road)
+    run.streets.road = _copied_road(frame.road)
     for name, array in zip(_COLUMNS, frame.columns, strict=True):
         setattr(fleet, name, array.copy())
     fleet.free_count, fleet.sent = frame.free_count, frame.sent

@@ -120,7 +120,7 @@ class Walkers:
     # --- walking ---------------------------------------------------------------------------------------
 
     def step(self, now: float, dt: float, road: Road, cars: Cars, pieces: Shorts) -> Ints:
-        """One step of all, before that of the vehicles: `road.crossed` says where these must wait. Returns the rows of
+        """One step of all, before that of the vehicles: `road.areas.crossed` says where these must wait. Returns the rows of
         those who come to their goal; they are there no more."""
         rows = np.flatnonzero(self.there)
         if not len(rows):
@@ -178,12 +178,12 @@ class Walkers:
 
     def _let_cross(self, now: float, road: Road, cars: Cars, pieces: Shorts) -> None:
         """Who may go, and which movements vehicles may not begin now."""
-        road.crossed[[crossing.area for crossing in self.crossings.values()]] = 0
+        road.areas.crossed[[crossing.area for crossing in self.crossings.values()]] = 0
         for crossing in self.crossings.values():
             if crossing.on or crossing.waiting:
                 self._decide(crossing, now, road, cars, pieces)
                 if crossing.on or (crossing.waiting and crossing.closed is None):
-                    road.crossed[crossing.area] |= np.int64(crossing.bits)
+                    road.areas.crossed[crossing.area] |= np.int64(crossing.bits)
 
     def _decide(
         self, crossing: Crossing, now: float, road: Road, cars: Cars, pieces: Shorts
@@ -200,7 +200,7 @@ class Walkers:
             if vehicles and now - crossing.since >= self.longest:
                 crossing.closed = now
                 return
-        elif int(road.bits[crossing.area]) & crossing.bits:
+        elif int(road.areas.bits[crossing.area]) & crossing.bits:
             return  # a vehicle is there, or has leave to come
         else:
             crossing.since = now

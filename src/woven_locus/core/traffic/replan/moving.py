@@ -186,7 +186,9 @@ class Mover:
         goal = min(goal, begins + float(self._is.room_on(pieces[-1:])[1][0]))
         line = int(cars.line[row])
         before = (
-            float(self._old.streets.net.back[self._old.fleet.pieces[line]]) if line >= 0 else 0.0
+            float(self._old.streets.net.pieces.back[self._old.fleet.pieces[line]])
+            if line >= 0
+            else 0.0
         )
         held = float(cars.line_x[row] - cars.x[row]) + before + x
         return Seat(row, pieces, x, max(goal, x), min(held, shift + same))

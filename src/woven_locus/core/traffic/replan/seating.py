@@ -61,7 +61,7 @@ class Seating:
         """Nobody keeps leave that is in the way of somebody else's: first come those who are there, by number, then those
         who were to come. Returns the rows of those who are in the way of others already."""
         fleet, net = self._new.fleet, self._new.streets.net
-        cars = fleet.cars
+        cars, of = fleet.cars, net.pieces
         held: dict[int, int] = {}
         # Who walks across a road keeps others from driving over it.
         crossed: dict[int, int] = {}
@@ -72,14 +72,14 @@ class Seating:
 
         def free(at: int) -> bool:
             piece = int(fleet.pieces[at])
-            area, move = int(net.area[piece]), int(net.movement[piece])
+            area, move = int(net.pieces.area[piece]), int(net.pieces.movement[piece])
             return area < 0 or not int(net.mask[net.mask_at[area] + move]) & held.get(area, 0)
 
         def take(first: int, end: int) -> None:
             for at in range(first, end):
                 piece = int(fleet.pieces[at])
-                if (area := int(net.area[piece])) >= 0:
-                    held[area] = held.get(area, 0) | 1 << int(net.movement[piece])
+                if (area := int(net.pieces.area[piece])) >= 0:
+                    held[area] = held.get(area, 0) | 1 << int(net.pieces.movement[piece])
 
         lost = set()
         for row in rows:
@@ -92,8 +92,7 @@ class Seating:
         def open_(at: int) -> bool:
             piece = int(fleet.pieces[at])
             return (
-                free(at)
-                and not crossed.get(int(net.area[piece]), 0) >> int(net.movement[piece]) & 1
+                free(at) and not crossed.get(int(of.area[piece]), 0) >> int(of.movement[piece]) & 1
             )
 
         for row in () if lost else rows:
@@ -104,8 +103,8 @@ class Seating:
             # Nobody may stop in a junction, nor beyond the line before it, where it could be touched: it has leave to get
             # out of it, or is lost.
             out = end
-            if net.inner[fleet.pieces[end - 1]] or self._is_beyond(row, end):
-                while out < cars.way_end[row] and net.area[fleet.pieces[out]] >= 0:
+            if net.pieces.inner[fleet.pieces[end - 1]] or self._is_beyond(row, end):
+                while out < cars.way_end[row] and net.pieces.area[fleet.pieces[out]] >= 0:
                     out += 1
             if not all(map(open_, range(end, out))):
                 lost.add(row)
@@ -116,7 +115,7 @@ class Seating:
 
     def _begin_of(self, row: int, at: int) -> float:
         """Where a place of a vehicle's way begins, ahead of it."""
-        fleet, length = self._new.fleet, self._new.streets.net.length
+        fleet, length = self._new.fleet, self._new.streets.net.pieces.length
         cars = fleet.cars
         ahead = fleet.pieces[int(cars.at[row]) : at]
         return float(cars.x[row] - cars.s[row]) + float(length[ahead].sum())
@@ -126,7 +125,7 @@ class Seating:
         fleet = self._new.fleet
         if at >= fleet.cars.way_end[row]:
             return False
-        back = float(self._new.streets.net.back[fleet.pieces[at]])
+        back = float(self._new.streets.net.pieces.back[fleet.pieces[at]])
         return float(fleet.cars.x[row]) > self._begin_of(row, at) - back + 1e-9
 
     def _put(self, row: int, seat: Seat, begin: int) -> None:
@@ -145,7 +144,7 @@ class Seating:
         starts = ends - length[seat.pieces]
         at = min(int(np.searchsorted(ends, seat.x, side="right")), len(ends) - 1)
         rear = seat.x - float(self._new.streets.kinds.length[cars.kind[row]])
-        lets_go = ends + self._new.streets.net.out[seat.pieces]
+        lets_go = ends + self._new.streets.net.pieces.out[seat.pieces]
         tail = min(int(np.argmax(lets_go >= rear)), at)
         cars.at[row], cars.tail[row] = begin + at, begin + tail
         cars.tail_x[row] = lets_go[tail]
@@ -174,14 +173,14 @@ class Seating:
         order = np.lexsort((-cars.s[:count], cars.piece[:count])).tolist()
         for row in order:
             piece = int(cars.piece[row])
-            ahead = int(road.last[piece])
+            ahead = int(road.pieces.last[piece])
             cars.ahead[row] = ahead
             if ahead >= 0:
                 cars.behind[ahead] = row
-            road.last[piece] = row
+            road.pieces.last[piece] = row
         # Of several whose rears are on a piece the hindmost left it last.
         hindmost: dict[int, float] = {}
-        out = self._new.streets.net.out
+        out = self._new.streets.net.pieces.out
         for row in range(count):
             end = float(cars.tail_x[row] - out[fleet.pieces[cars.tail[row]]])
             for at in range(int(cars.tail[row]), int(cars.at[row])):
@@ -189,30 +188,30 @@ class Seating:
                 over = float(cars.x[row]) - end
                 if over < hindmost.get(piece, np.inf):
                     hindmost[piece] = over
-                    road.left[piece], road.left_x[piece] = row, end
+                    road.pieces.left[piece], road.pieces.left_x[piece] = row, end
                 end += float(length[fleet.pieces[at + 1]])
 
     def _promise(self) -> None:
         """Leave that is held, and room beyond it that is promised."""
         fleet, road, net = self._new.fleet, self._new.streets.road, self._new.streets.net
-        kinds = self._new.streets.kinds
+        kinds, of = self._new.streets.kinds, net.pieces
         for row in range(len(self._seats)):
             cars = fleet.cars
             until = int(cars.line[row]) if cars.line[row] >= 0 else int(cars.way_end[row])
             inner, room_at = False, -1
             for at in range(int(cars.tail[row]), until):
                 piece = int(fleet.pieces[at])
-                if net.area[piece] >= 0:
-                    move = net.mask_at[net.area[piece]] + net.movement[piece]
+                if of.area[piece] >= 0:
+                    move = net.mask_at[of.area[piece]] + of.movement[piece]
                     road.held[move] += 1
-                    road.bits[net.area[piece]] |= np.int64(1) << net.movement[piece]
-                if net.inner[piece]:
+                    road.areas.bits[of.area[piece]] |= np.int64(1) << of.movement[piece]
+                if of.inner[piece]:
                     inner, room_at = at >= cars.at[row], -1
                 elif inner and room_at < 0 and at > cars.at[row]:
                     room_at = at
             if room_at >= 0:
                 kind = cars.kind[row]
-                road.taken[fleet.pieces[room_at]] += kinds.length[kind] + kinds.gap[kind]
+                road.pieces.taken[fleet.pieces[room_at]] += kinds.length[kind] + kinds.gap[kind]
             cars.room_at[row] = room_at
 
     def _queue(self) -> None:
