@@ -1,5 +1,6 @@
 """Ways of very many trips: as short as SciPy finds them, whoever else asks, and whole from end to end."""
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -17,7 +18,7 @@ from woven_locus.core import kernels, side_by_side
 from woven_locus.core.errors import Stopped
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
-from woven_locus.core.lanes.graph import LaneEdges
+from woven_locus.core.lanes.graph import LaneEdges, sums_along
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.replan import carried_over
 from woven_locus.core.traffic.streets import Streets
@@ -158,3 +159,35 @@ def test_stopped_no_run_is_made() -> None:
     asked.clear()
     with pytest.raises(Stopped):
         carried_over(run, plan, stopped)
+
+
+@settings(max_examples=examples(20), deadline=None)
+@given(st.integers(0, 2**32 - 1), st.floats(-14, 2))
+def test_however_slow_a_class_is_ways_are_found(seed: int, exponent: float) -> None:
+    """Beyond the ring of buckets, many rounds of it, and numbers of buckets."""
+    rng = np.random.default_rng(seed)
+    streets = Streets(town(rng, 10, True, False), [CART])
+    tracks = streets.tracks
+    slow = np.where(rng.random(len(tracks)) < 0.3, 10.0 ** (-exponent), 1.0)
+    each = np.diff(tracks.seconds, prepend=0.0)
+    each[tracks.begins[:-1]] = tracks.seconds[tracks.begins[:-1]]
+    each *= np.repeat(slow, np.diff(tracks.begins))
+    seconds = sums_along(each, tracks.begins)
+    search = WaySearch(replace(tracks, seconds=seconds))
+    leaves, comes = np.unique(tracks.edge_start), np.unique(tracks.edge_to)
+    starts, goals = ([np.array([node]) for node in rng.choice(of, 6)] for of in (leaves, comes))
+    asked = np.stack(np.meshgrid(range(6), range(6)), axis=-1).reshape(-1, 2)
+    count = len(tracks.nodes)
+    of_edge = np.empty(len(each))
+    of_edge[tracks.edges] = each
+    matrix = csr_matrix((of_edge, (tracks.edge_start, tracks.edge_to)), (count, count))
+    best = dijkstra(matrix, indices=[int(start[0]) for start in starts])
+    found = search.search(starts, goals, asked)
+    for pair, (a, b) in enumerate(asked.tolist()):
+        cost = best[a, int(goals[b][0])]
+        if np.isinf(cost) or starts[a][0] == goals[b][0]:
+            assert found.first[pair] < 0
+            continue
+        steps = pairwise(driven(tracks, found, pair))
+        spent = sum(float(matrix[a, b]) for a, b in steps)
+        assert spent == pytest.approx(cost, rel=1e-6)

@@ -127,7 +127,13 @@ search_lanes = _travelled["search_lanes"]
 
 ways_from = _through(
     room.twice,
-    *(trip_ways.reach, trip_ways.nearest, trip_ways.seed_of, trip_ways.ways_from),
+    *(
+        trip_ways.next_bucket,
+        trip_ways.reach,
+        trip_ways.nearest,
+        trip_ways.seed_of,
+        trip_ways.ways_from,
+    ),
 )["ways_from"]
 
 chains = _through(tracks.leaves, tracks.following, tracks.chains)["chains"]

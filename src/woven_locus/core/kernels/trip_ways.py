@@ -26,6 +26,8 @@ NO_WAY, THERE = -1, -2
 
 # Buckets of the ring, a power of two; entries for which there is room at first.
 RING, _ROOM = 1024, 4096
+# The number of the last bucket, for whatever is farther away.
+_FAR = 2.0**52
 
 
 class PieceNet(NamedTuple):
@@ -60,6 +62,19 @@ class Reached(NamedTuple):
     wanted: npt.NDArray[np.uint8]
 
 
+def next_bucket(ring, items, after, cost, inverse, least):  # type: ignore[no-untyped-def]
+    """The first bucket from `least` on that something waits for, -1 for none."""
+    found = -1
+    for slot in range(len(ring)):
+        entry = ring[slot]
+        while entry >= 0:
+            mine = int(min(cost[items[entry]] * inverse, _FAR))
+            if mine >= least and (found < 0 or mine < found):
+                found = mine
+            entry = after[entry]
+    return found
+
+
 def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
     """Seconds from the nearest of some seeds to the nodes of all targets, in `reached`. What waits lies in a ring of buckets
     by its seconds; what comes into the bucket that is emptied is taken out again in its turn."""
@@ -79,6 +94,7 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
     inverse = 1.0 / width
     bucket = 0
     held = -1  # entries of this bucket that are for a later round of the ring
+    idle = 0
     while seed < len(seeds.node) or waiting > 0:
         is_seed = seed < len(seeds.node)
         spent = 0.0
@@ -91,18 +107,24 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
                 ring[bucket & (RING - 1)] = held
                 held = -1
                 bucket += 1
-                if bucket * width >= limit:
+                idle += 1
+                if idle > RING:
+                    # A whole round was for nothing: on to the next bucket that holds anything.
+                    bucket = next_bucket(ring, items, after, cost, inverse, bucket)
+                    idle = 0
+                if bucket < 0 or bucket * width >= limit:
                     break
                 continue
             ring[bucket & (RING - 1)] = after[entry]
             node = items[entry]
             spent = cost[node]
-            mine = int(spent * inverse)
+            mine = int(min(spent * inverse, _FAR))
             if mine > bucket:
                 after[entry] = held
                 held = entry
                 continue
             waiting -= 1
+            idle = 0
             if mine < bucket:
                 continue  # it was reached sooner
             at, until = net.first[node], net.first[node + 1]
@@ -131,7 +153,7 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
                 if net.first[to + 1] > onward:
                     if put == len(items):
                         items, after = twice(items), twice(after)
-                    slot = int(there * inverse) & (RING - 1)
+                    slot = int(min(there * inverse, _FAR)) & (RING - 1)
                     items[put] = to
                     after[put] = ring[slot]
                     ring[slot] = put

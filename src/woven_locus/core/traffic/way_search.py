@@ -50,7 +50,8 @@ class WaySearch:
         self._from, self._to = self._number[tail], self._number[head]
         self._took = tracks.seconds[begins[1:] - 1]
         # Half of what a usual piece takes: few nodes are taken out of a bucket twice, and few buckets are empty.
-        self._width = float(np.median(self._took)) / 2 if len(begins) > 1 else 1.0
+        usual = float(np.median(self._took)) if len(begins) > 1 else 0.0
+        self._width = usual / 2 if 0.0 < usual < np.inf else 1.0
         count = int(is_end.sum())
         self._onward = _net(self._from, self._to, self._took, count)
         self._back = _net(self._to, self._from, self._took, count)
@@ -67,7 +68,8 @@ class WaySearch:
         """Ways of least time. starts, goals : the dense nodes of each end, at least one, each once.  asked : (N, 2) places
         in both, of pairs.  stopped, progress : see `each`. Raises Stopped.
 
-        Searches from whichever ends are fewer, on two threads: one search for all pairs of an end.
+        Searches from whichever ends are fewer, on two threads: one search for all pairs of an end. Of ways that take equally
+        long it depends on that which one is found.
         """
         turned = len(np.unique(asked[:, 1])) < len(np.unique(asked[:, 0]))
         here, there = (asked[:, ::-1] if turned else asked).T
