@@ -162,9 +162,9 @@ def test_stopped_no_run_is_made() -> None:
 
 
 @settings(max_examples=examples(20), deadline=None)
-@given(st.integers(0, 2**32 - 1), st.floats(-14, 2))
+@given(st.integers(0, 2**32 - 1), st.floats(-7, 2))
 def test_however_slow_a_class_is_ways_are_found(seed: int, exponent: float) -> None:
-    """Beyond the ring of buckets, many rounds of it, and numbers of buckets."""
+    """Many rounds of the ring of buckets beyond what is near."""
     rng = np.random.default_rng(seed)
     streets = Streets(town(rng, 10, True, False), [CART])
     tracks = streets.tracks

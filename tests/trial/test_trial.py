@@ -7,13 +7,14 @@ import signal
 import subprocess
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from tests.helpers.builders import draw, put
+from woven_locus.cli.main import main
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.vehicles import Spacing, TrafficPlan, Trip, TripRule
 from woven_locus.files import plan_json
@@ -199,6 +200,29 @@ def test_one_that_is_stopped_says_how_far_it_came(folder: Path) -> None:
     assert process.returncode == 1
     assert "run the same again to go on" in err
     assert json.loads(said)["done"] == len(rows_of(out))
+
+
+def test_an_interrupt_that_nobody_was_told_of_stops_it_all_the_same(
+    folder: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """As in a callback of the interpreter, where an exception is only printed."""
+    real, done = runs.outcome, 0
+
+    def interrupted(*job: Any) -> list[str]:
+        nonlocal done
+        done += 1
+        if done == 3:
+            with suppress(KeyboardInterrupt):
+                signal.raise_signal(signal.SIGINT)
+        return real(*job)
+
+    monkeypatch.setattr(runs, "outcome", interrupted)
+    asked, out = spec(folder, TRAFFIC), folder / "out.csv"
+    before = signal.getsignal(signal.SIGINT)
+    assert main(["trial", str(asked), "--out", str(out), "--workers", "1"]) == 1
+    assert "stopped after 3 of 8 runs; run the same again to go on" in capsys.readouterr().err
+    assert len(out.read_text().splitlines()) == 4
+    assert signal.getsignal(signal.SIGINT) is before
 
 
 def test_a_run_that_fails_is_a_row_that_says_so(folder: Path) -> None:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import itertools
+import signal
 import sys
 from collections.abc import Generator, Iterator
-from contextlib import closing
+from contextlib import closing, contextmanager
 from pathlib import Path
+from types import FrameType
 from typing import Any
 
 import click
@@ -40,12 +42,15 @@ def command(spec: Path, out: Path, workers: int | None, scheduler: str | None, f
     left = itertools.islice(asked.runs(), table.done, None)
     results = _results(asked, workers, scheduler, table.done)
     try:
-        with table.writing() as add, closing(results):
+        with _interrupts() as interrupted, table.writing() as add, closing(results):
             for (plan, settings), cells in zip(left, results, strict=True):
                 add([*settings_of(asked, plan, settings), *cells])
                 done += 1
                 failed += bool(cells[-1])
                 _tell(done, asked.count)
+                if interrupted:
+                    # Where it arrived nobody could be told, as in a callback of the interpreter.
+                    raise KeyboardInterrupt
     except KeyboardInterrupt:
         stopped = True
         click.echo(
@@ -59,6 +64,22 @@ def command(spec: Path, out: Path, workers: int | None, scheduler: str | None, f
         "failed": failed,
     }
     return answer(found, not failed and not stopped)
+
+
+@contextmanager
+def _interrupts() -> Iterator[list[int]]:
+    """Filled when the user interrupts the program, which raises KeyboardInterrupt as before."""
+    seen: list[int] = []
+
+    def handle(number: int, frame: FrameType | None) -> None:
+        seen.append(number)
+        signal.default_int_handler(number, frame)
+
+    before = signal.signal(signal.SIGINT, handle)
+    try:
+        yield seen
+    finally:
+        signal.signal(signal.SIGINT, before)
 
 
 def _results(

@@ -16,11 +16,13 @@ def each(
     worker: Callable[[], Callable[[Item], object]],
     stopped: Callable[[], bool] = lambda: False,
     progress: Callable[[float], object] = lambda _share: None,
+    few: int = 1,
 ) -> bool:
     """Do something with each of the items, in any order; False when it was stopped before the end.
 
     worker : called once on each thread; makes what is then called with items there, with scratch of its own.
     stopped : asked before each item.  progress : told the share that is done, by the calling thread.
+    few : up to so many items are not worth another thread.
     The first error ends the work and is raised here.
     """
     lock = threading.Lock()
@@ -50,9 +52,8 @@ def each(
         except BaseException as error:  # noqa: BLE001 - raised again on the calling thread
             failed.append(error)
 
-    others = [
-        threading.Thread(target=work, args=(False,)) for _ in range(min(THREADS, len(items)) - 1)
-    ]
+    threads = min(THREADS, len(items)) if len(items) > few else 1
+    others = [threading.Thread(target=work, args=(False,)) for _ in range(threads - 1)]
     for thread in others:
         thread.start()
     work(True)

@@ -20,6 +20,9 @@ Shorts = npt.NDArray[np.int32]
 
 __all__ = ["NO_WAY", "THERE", "Found", "WaySearch"]
 
+# Searches up to which another thread is not worth while.
+_FEW = 8
+
 
 class Found(NamedTuple):
     """Of pairs that were asked for: the pieces of pair k are pieces[begins[k]:begins[k + 1]], in the order in which they are
@@ -88,7 +91,7 @@ class WaySearch:
 
             return go
 
-        if not each(range(len(groups)), worker, stopped, progress):
+        if not each(range(len(groups)), worker, stopped, progress, few=_FEW):
             raise Stopped
         return _joined(groups, answers, len(asked))
 
