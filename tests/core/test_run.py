@@ -134,7 +134,7 @@ def test_long_vehicles_wait_farther_back_where_others_turn_beside_them() -> None
     for lanes, kind, far in ((0, CART, False), (2, WAIN, True)):
         plan = drawn(*broad, code=lanes)
         tracks = TrafficRun(plan, [], [kind]).streets.tracks
-        lines = tracks.back[[tracks.start_of(k) for k in np.flatnonzero(tracks.inner).tolist()]]
+        lines = tracks.back[tracks.starts_of(np.flatnonzero(tracks.inner))]
         assert bool(lines.max() > 0) is far
         # One need not stand farther back than one is long.
         assert lines.max() <= kind.length

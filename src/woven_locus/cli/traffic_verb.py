@@ -77,9 +77,12 @@ def command(
     if trace_every is not None and trace is None:
         raise click.UsageError("--trace-every says how often --trace is written; give that too")
     loaded = plan_json.load(plan)
-    # Rules look for the nearest structure over lanes, people for a way over ground.
-    rules, people = loaded.traffic.rules, loaded.traffic.people
-    compile_search("trips", "traffic", *["lanes"] * bool(rules), *["routes"] * bool(people))
+    soon = ["trips", "traffic"]
+    if loaded.traffic.rules:
+        soon.append("lanes")  # for the nearest structure
+    if loaded.traffic.people:
+        soon.append("routes")  # for their ways over ground
+    compile_search(*soon)
     table = all_trips(loaded, seed) if trips is None else traffic_rows.load(trips, loaded)
     run = TrafficRun(loaded, table, loaded.traffic.vehicles, STEP if step is None else step, seed)
     watch = Watch(run)

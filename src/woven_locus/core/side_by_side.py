@@ -11,11 +11,21 @@ Item = TypeVar("Item")
 THREADS = 2
 
 
+def never() -> bool:
+    """For whoever cannot be stopped."""
+    return False
+
+
+def nobody(_share: float) -> None:
+    """For whoever tells no progress."""
+    return
+
+
 def each(
     items: Sequence[Item],
     worker: Callable[[], Callable[[Item], object]],
-    stopped: Callable[[], bool] = lambda: False,
-    progress: Callable[[float], object] = lambda _share: None,
+    stopped: Callable[[], bool] = never,
+    progress: Callable[[float], object] = nobody,
     few: int = 1,
 ) -> bool:
     """Do something with each of the items, in any order; False when it was stopped before the end.

@@ -18,10 +18,9 @@ from woven_locus.core.routing.trips import (
     Stopped,
     Trip,
     find_routes,
-    never,
-    nobody,
     route_matrix,
 )
+from woven_locus.core.side_by_side import never, nobody
 from woven_locus.files import (
     ascii_grid,
     catalogue,

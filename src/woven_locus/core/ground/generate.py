@@ -64,7 +64,7 @@ class Recipe:
 def generate(
     spec: GridSpec, recipe: Recipe, stopped: Callable[[], bool] = lambda: False
 ) -> tuple[npt.NDArray[np.uint8], Floats]:
-    """(terrain codes, heights) for a grid. `stopped` is asked now and then; Raises Stopped then."""
+    """(terrain codes, heights) for a grid. `stopped` is asked now and then. Raises Stopped."""
     heights = _noise(spec.shape, recipe, stopped)
     lowest, highest = float(heights.min()), float(heights.max())
     heights -= np.float32(lowest)

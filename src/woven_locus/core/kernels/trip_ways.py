@@ -95,6 +95,7 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
     bucket = 0
     held = -1  # entries of this bucket that are for a later round of the ring
     idle = 0
+    # Seeds go through the same loop as nodes: a function called for each piece would be handed all arrays every time.
     while seed < len(seeds.node) or waiting > 0:
         is_seed = seed < len(seeds.node)
         spent = 0.0
@@ -256,7 +257,7 @@ def ways_from(net, seeds, targets, first, turned, width, reached):  # type: igno
             pieces[at] = targets.piece[which]
             at += step
         if begins[g + 1] - begins[g] == 1 and targets.piece[which] >= 0:
-            continue  # both within one piece
+            continue  # that piece is all of it
         node = targets.node[which]
         while reached.came[node] >= 0:
             pieces[at] = reached.came[node]

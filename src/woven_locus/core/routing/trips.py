@@ -16,7 +16,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import End, Manner, NoRoute, Route, finish_route, prepare_route
 from woven_locus.core.routing.search import Path
-from woven_locus.core.side_by_side import each
+from woven_locus.core.side_by_side import each, never, nobody
 from woven_locus.core.ways.doors import approach_slots
 from woven_locus.core.ways.graph import JunctionGraph
 from woven_locus.core.ways.network import RoadNetwork
@@ -27,16 +27,6 @@ Progress = Callable[[float], None]
 
 # Buckets up to which a ring of them is quicker than a heap.
 _MOST_BUCKETS = 1 << 18
-
-
-def never() -> bool:
-    """For whoever cannot be stopped."""
-    return False
-
-
-def nobody(_share: float) -> None:
-    """For whoever tells no progress."""
-    return
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -18,6 +18,7 @@ from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kernels.traffic_state import Plans
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.side_by_side import never, nobody
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.core.traffic.footways import Footway, Footways, check_size
 from woven_locus.core.traffic.junctions import make_rules
@@ -82,8 +83,8 @@ class TrafficRun:
         kinds: Sequence[VehicleKind] = (),
         step: float = STEP,
         seed: int = 0,
-        stopped: Callable[[], bool] = lambda: False,
-        progress: Callable[[float], object] = lambda _share: None,
+        stopped: Callable[[], bool] = never,
+        progress: Callable[[float], object] = nobody,
     ) -> None:
         """kinds : a plain one without.  seed : that the trips were made with, kept for whoever makes them anew.
         stopped : asked now and then while ways are looked for; raises Stopped then.  progress : told the share that is done.
@@ -138,8 +139,8 @@ class TrafficRun:
         self,
         plan: Plan,
         trips: Sequence[Trip],
-        stopped: Callable[[], bool] = lambda: False,
-        progress: Callable[[float], object] = lambda _share: None,
+        stopped: Callable[[], bool] = never,
+        progress: Callable[[float], object] = nobody,
     ) -> None:
         """The kinds and ways of more trips, which are the last of all."""
         kinds = _kinds_of(self, trips)
@@ -311,12 +312,18 @@ class TrafficRun:
 
 def _kinds_of(run: TrafficRun, trips: Sequence[Trip]) -> list[int]:
     """By trip, as in `TrafficRun.kind`. Raises Unknown."""
-    known = {kind.key: at for at, kind in enumerate(run.kinds)}
+    known = {"": 0} | {kind.key: at for at, kind in enumerate(run.kinds)}
     known |= {kind.key: -1 - at for at, kind in enumerate(run.people)}
     for trip in trips:
-        if trip.kind and trip.kind not in known:
-            raise _unknown(trip.kind, run.kinds)
-    return [known[trip.kind] if trip.kind else 0 for trip in trips]
+        if trip.kind not in known:
+            raise Unknown(
+                phrase(
+                    "no kind of vehicle or people {key!r}; there is {there}",
+                    key=trip.kind,
+                    there=", ".join(kind.key for kind in run.kinds),
+                )
+            )
+    return [known[trip.kind] for trip in trips]
 
 
 def _ways_of(
@@ -352,13 +359,6 @@ def _ways_of(
             footways = footways or Footways(plan, run.streets.junctions)
             ways.append(footways.find(trip.start, trip.goal))
     return ways
-
-
-def _unknown(key: str, kinds: Sequence[VehicleKind]) -> Unknown:
-    there = ", ".join(kind.key for kind in kinds)
-    return Unknown(
-        phrase("no kind of vehicle or people {key!r}; there is {there}", key=key, there=there)
-    )
 
 
 def _laid(run: TrafficRun) -> tuple[Plans, Shorts]:

@@ -119,12 +119,13 @@ def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:
 
 def _net(tracks: Tracks, brake: float) -> Net:
     allow, enter = kernels.bends(tracks.begins, tracks.end, tracks.speed, brake)
+    every = np.arange(len(tracks))
     pieces = made(
         NetPieces,
         length=tracks.length,
         enter=enter,
-        back=tracks.back[tracks.edge_start[tracks.edges[tracks.begins[:-1]]]],
-        out=tracks.out[tracks.edge_to[tracks.edges[tracks.begins[1:] - 1]]],
+        back=tracks.back[tracks.starts_of(every)],
+        out=tracks.out[tracks.ends_of(every)],
         area=tracks.area,
         movement=tracks.movement,
         source=tracks.source,

@@ -127,7 +127,7 @@ class Tracks:
         """The dense nodes of pieces that follow one another, first to last; of none none."""
         if not len(pieces):
             return []
-        found = [self.start_of(int(pieces[0]))]
+        found: list[int] = self.starts_of(pieces[:1]).tolist()
         for piece in pieces.tolist():
             some = slice(int(self.begins[piece]), int(self.begins[piece + 1]))
             found += self.edge_to[self.edges[some]].tolist()
@@ -138,19 +138,18 @@ class Tracks:
         found: Ints = self.mask_at[self.area[pieces]] + self.movement[pieces]
         return found
 
-    def start_of(self, piece: int) -> int:
-        """The dense node at which a piece begins."""
-        return int(self.edge_start[self.edges[self.begins[piece]]])
+    def starts_of(self, pieces: Pieces) -> Ints:
+        """(N,) the dense nodes at which pieces begin."""
+        return self.edge_start[self.edges[self.begins[pieces]]]
 
-    def end_of(self, piece: int) -> int:
-        """The dense node at which a piece ends."""
-        return int(self.edge_to[self.edges[self.begins[piece + 1] - 1]])
+    def ends_of(self, pieces: Pieces) -> Ints:
+        """(N,) the dense nodes at which pieces end."""
+        return self.edge_to[self.edges[self.begins[pieces + 1] - 1]]
 
     def room_on(self, pieces: Pieces) -> tuple[Floats, Floats]:
         """(N,) from where and (N,) to where along pieces a vehicle may stand that has leave for nothing else, world units."""
-        starts = self.edge_start[self.edges[self.begins[pieces]]]
-        ends = self.edge_to[self.edges[self.begins[pieces + 1] - 1]]
-        return self.out[starts], self.length[pieces] - self.back[ends]
+        most = self.length[pieces] - self.back[self.ends_of(pieces)]
+        return self.out[self.starts_of(pieces)], most
 
     @property
     def source(self) -> npt.NDArray[np.int32]:
@@ -158,9 +157,9 @@ class Tracks:
         found = np.full(len(self), -1, np.int32)
         into = np.full(len(self.nodes), -1, np.int32)
         moves = np.flatnonzero(self.area >= 0)
-        into[self.edge_to[self.edges[self.begins[moves + 1] - 1]]] = self.area[moves]
+        into[self.ends_of(moves)] = self.area[moves]
         tracks = np.flatnonzero(self.area < 0)
-        found[tracks] = into[self.edge_start[self.edges[self.begins[tracks]]]]
+        found[tracks] = into[self.starts_of(tracks)]
         return found
 
 

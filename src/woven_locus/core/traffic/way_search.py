@@ -11,7 +11,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.errors import Stopped
 from woven_locus.core.kernels.trip_ways import NO_WAY, THERE, Joins, PieceNet, Reached
-from woven_locus.core.side_by_side import each
+from woven_locus.core.side_by_side import each, never, nobody
 from woven_locus.core.traffic.tracks import Tracks
 
 Floats = npt.NDArray[np.float64]
@@ -42,8 +42,8 @@ class WaySearch:
         self._tracks = tracks
         edges, begins = tracks.edges, tracks.begins
         nodes = len(tracks.nodes)
-        tail = tracks.edge_start[edges[begins[:-1]]]
-        head = tracks.edge_to[edges[begins[1:] - 1]]
+        every = np.arange(len(tracks))
+        tail, head = tracks.starts_of(every), tracks.ends_of(every)
         is_end = np.zeros(nodes, bool)
         is_end[tail] = is_end[head] = True
         self._number = np.where(is_end, np.cumsum(is_end) - 1, -1).astype(np.int32)
@@ -65,8 +65,8 @@ class WaySearch:
         starts: Sequence[Ints],
         goals: Sequence[Ints],
         asked: Ints,
-        stopped: Callable[[], bool] = lambda: False,
-        progress: Callable[[float], object] = lambda _share: None,
+        stopped: Callable[[], bool] = never,
+        progress: Callable[[float], object] = nobody,
     ) -> Found:
         """Ways of least time. starts, goals : the dense nodes of each end, at least one, each once.  asked : (N, 2) places
         in both, of pairs.  stopped, progress : see `each`. Raises Stopped.

@@ -17,6 +17,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.routing.lane_ways import nodes_of
 from woven_locus.core.routing.route import End, ends_of
+from woven_locus.core.side_by_side import never, nobody
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
 from woven_locus.core.vehicles import VehicleKind
@@ -70,15 +71,11 @@ class WayFinder:
     def _search(self) -> WaySearch:
         return WaySearch(self._tracks)
 
-    def find(self, start: End, goal: End, kind: VehicleKind) -> TripWay | str:
-        """The way of a trip, or why it has none."""
-        return self.find_all([(start, goal, kind)])[0]
-
     def find_all(
         self,
         asked: Sequence[tuple[End, End, VehicleKind]],
-        stopped: Callable[[], bool] = lambda: False,
-        progress: Callable[[float], object] = lambda _share: None,
+        stopped: Callable[[], bool] = never,
+        progress: Callable[[float], object] = nobody,
     ) -> list[TripWay | str]:
         """The way of each of many trips, or why it has none: one search an end. The same way is laid once.
         stopped, progress : see `WaySearch.search`. Raises Stopped."""

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.plan import Plan
+from woven_locus.core.side_by_side import never
 from woven_locus.core.traffic.replan.moving import Mover
 from woven_locus.core.traffic.replan.people import carry_people
 from woven_locus.core.traffic.replan.seating import Seating, take_off
@@ -20,9 +21,7 @@ from woven_locus.core.vehicles import Trip
 Ints = npt.NDArray[np.int64]
 
 
-def carried_over(
-    old: TrafficRun, plan: Plan, stopped: Callable[[], bool] = lambda: False
-) -> TrafficRun:
+def carried_over(old: TrafficRun, plan: Plan, stopped: Callable[[], bool] = never) -> TrafficRun:
     """The run as it goes on over a plan whose roads, structures or trips have changed; `old` stays as it is.
 
     Vehicles keep their numbers, speeds and places (within a fiftieth of a cell). Who had leave to drive on keeps it
@@ -122,8 +121,8 @@ def _same_pieces(was: Tracks, is_: Tracks, mapped: Ints) -> Ints:
     """By old piece, the new one that begins and ends at the same nodes with as many edges; -1 for none."""
 
     def ends(tracks: Tracks) -> tuple[Ints, Ints]:
-        first, last = tracks.edges[tracks.begins[:-1]], tracks.edges[tracks.begins[1:] - 1]
-        return tracks.edge_start[first], tracks.edge_to[last]
+        every = np.arange(len(tracks))
+        return tracks.starts_of(every), tracks.ends_of(every)
 
     (a, b), (c, d) = ends(was), ends(is_)
     a, b = mapped[a], mapped[b]

@@ -72,14 +72,14 @@ class Seating:
 
         def free(at: int) -> bool:
             piece = int(fleet.pieces[at])
-            area, move = int(net.pieces.area[piece]), int(net.pieces.movement[piece])
+            area, move = int(of.area[piece]), int(of.movement[piece])
             return area < 0 or not int(net.mask[net.mask_at[area] + move]) & held.get(area, 0)
 
         def take(first: int, end: int) -> None:
             for at in range(first, end):
                 piece = int(fleet.pieces[at])
-                if (area := int(net.pieces.area[piece])) >= 0:
-                    held[area] = held.get(area, 0) | 1 << int(net.pieces.movement[piece])
+                if (area := int(of.area[piece])) >= 0:
+                    held[area] = held.get(area, 0) | 1 << int(of.movement[piece])
 
         lost = set()
         for row in rows:
@@ -103,8 +103,8 @@ class Seating:
             # Nobody may stop in a junction, nor beyond the line before it, where it could be touched: it has leave to get
             # out of it, or is lost.
             out = end
-            if net.pieces.inner[fleet.pieces[end - 1]] or self._is_beyond(row, end):
-                while out < cars.way_end[row] and net.pieces.area[fleet.pieces[out]] >= 0:
+            if of.inner[fleet.pieces[end - 1]] or self._is_beyond(row, end):
+                while out < cars.way_end[row] and of.area[fleet.pieces[out]] >= 0:
                     out += 1
             if not all(map(open_, range(end, out))):
                 lost.add(row)
