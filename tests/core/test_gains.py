@@ -19,7 +19,7 @@ from woven_locus.core.edits import money
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Rows, Structure
 from woven_locus.core.wave_plan import Group, Moves, Wave
 from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.gain import BEST, Measure, gains, pace
@@ -48,7 +48,7 @@ def with_post(plan: Plan, spot: Cell) -> Plan:
     """A copy with one more post, number 99."""
     twin = plan.twin()
     row = Structure(99, "post", spot, 0, 0, "now", 0)
-    History(twin).do(Edit("", (StructuresChange((), (row,)),)))
+    History(twin).do(Edit("", (StructuresChange(Rows(), Rows((row,))),)))
     return twin
 
 

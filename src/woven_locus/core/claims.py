@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import Protocol
 
 import numpy as np
@@ -14,7 +14,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.ground import Obstacle
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
-from woven_locus.core.register import LARGEST_NUMBER, Register, Structure, alike, structure_id
+from woven_locus.core.register import LARGEST_NUMBER, Register, Rows, Structure, structure_id
 from woven_locus.core.ways.doors import Built, slots_alike
 
 
@@ -44,7 +44,7 @@ def take_obstacles(plan: Ground, obstacles: Iterable[Obstacle]) -> None:
 
 def take_structures(plan: Ground, structures: Iterable[Structure], next_number: int) -> None:
     """Raises BadPlan, naming the first row that cannot be."""
-    rows = list(structures)
+    rows = Rows(structures)
     if not _taken_at_once(plan, rows):
         # One by one, to say which and why.
         for at, structure in enumerate(rows):
@@ -72,7 +72,7 @@ def take_structures(plan: Ground, structures: Iterable[Structure], next_number: 
         )
 
 
-def _taken_at_once(plan: Ground, rows: Sequence[Structure]) -> bool:
+def _taken_at_once(plan: Ground, rows: Rows) -> bool:
     """Take all of them in a few array passes; nothing is taken, and False returned, where one cannot be."""
     seen: set[int] = set()
     for structure in rows:
@@ -80,7 +80,7 @@ def _taken_at_once(plan: Ground, rows: Sequence[Structure]) -> bool:
             return False
         seen.add(structure.number)
     parts: list[tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]] = []
-    for group in alike(rows):
+    for group in rows.alike:
         slots = slots_alike(plan, group)
         parts.append((slots.ravel(), np.repeat(group.numbers, slots.shape[1])))
     if parts:

@@ -27,7 +27,7 @@ from woven_locus.core.lanes import KeepSide, LaneNetwork
 from woven_locus.core.layers import LAYERS, checked
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
-from woven_locus.core.register import Alike, Register, Structure, alike, structure_id
+from woven_locus.core.register import Alike, Register, Structure, structure_id
 from woven_locus.core.vehicles import NO_TRAFFIC, TrafficPlan
 from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.core.ways.doors import approaches_alike
@@ -118,7 +118,7 @@ class Plan:
         self.account = Account(self.register, self.kinds, funds)
         self.network = RoadNetwork(self.road, road_table, cell=(spec.cell_w, spec.cell_h))
         self.lanes = LaneNetwork(self.road, road_table, spec, keep)
-        self.count_doors(alike(self.register), 1)
+        self.count_doors(self.register.alike(), 1)
         self.blocks: ByteGrid = np.empty(spec.shape, np.uint8)
         self.movement: ByteGrid = np.empty(spec.shape, np.uint8)
         derive_cells(self, spec.box)

@@ -40,6 +40,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.layers import Layer
 from woven_locus.core.layers import layer as layer_row
+from woven_locus.core.register import Rows
 from woven_locus.core.ways.roads import RoadTable
 from woven_locus.files.accepted_rows import AcceptedRow
 from woven_locus.files.kind_rows import KindRow
@@ -285,8 +286,8 @@ def _change(held: _Held) -> Change:
             return Patch(held.layer, box, before, after)
         case _Structures():
             return StructuresChange(
-                tuple(row.made() for row in held.gone),
-                tuple(row.made() for row in held.come),
+                Rows(row.made() for row in held.gone),
+                Rows(row.made() for row in held.come),
                 held.next_number,
             )
         case _Kinds():

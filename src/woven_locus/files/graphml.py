@@ -85,7 +85,7 @@ def _data(first: int, values: Iterable[object]) -> str:
 def _junction_nodes(plan: Plan) -> Nodes:
     graph, spec = plan.network.graph, plan.spec
     doors: dict[int, list[str]] = {}
-    for number, slots in approach_slots(plan, plan.register).items():
+    for number, slots in approach_slots(plan, plan.register.alike()).items():
         for slot in slots.tolist():
             doors.setdefault(slot, []).append(structure_id(number))
     for node in graph.nodes().tolist():

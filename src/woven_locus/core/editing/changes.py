@@ -14,7 +14,7 @@ from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure, alike
+from woven_locus.core.register import Alike, Rows
 from woven_locus.core.ways.doors import slots_alike
 from woven_locus.core.ways.roads import RoadTable
 
@@ -27,8 +27,8 @@ class StructuresChange(Change):
     next_number : of the register, before and after. None is what follows from the rows: a number is taken by its
     placement, and given back only by the placement's own undo."""
 
-    gone: tuple[Structure, ...]
-    come: tuple[Structure, ...]
+    gone: Rows
+    come: Rows
     next_number: tuple[int, int] | None = None
 
     layer = "structures"
@@ -40,14 +40,13 @@ class StructuresChange(Change):
     @property
     def numbers(self) -> frozenset[int]:
         """Of all structures that it touches."""
-        return frozenset(row.number for row in (*self.gone, *self.come))
+        return self.gone.numbers | self.come.numbers
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
-        boxes = [*_lift(plan, gone), *_lay(plan, come)]
+        boxes = [*_lift(plan, gone.alike), *_lay(plan, come.alike)]
         plan.account.changed(gone, come)
-        stays = {row.number for row in come}
-        plan.register.drop_all(row.number for row in gone if row.number not in stays)
+        plan.register.drop_all(gone.numbers - come.numbers)
         plan.register.put_all(come)
         placed = self.placed
         if self.next_number is not None:
@@ -57,10 +56,9 @@ class StructuresChange(Change):
         return tuple(boxes)
 
     @property
-    def placed(self) -> tuple[int, ...]:
+    def placed(self) -> frozenset[int]:
         """The numbers that are new with this."""
-        before = {row.number for row in self.gone}
-        return tuple(row.number for row in self.come if row.number not in before)
+        return self.come.numbers - self.gone.numbers
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,29 +99,29 @@ class ObstaclesChange(Change):
 MANY = 200
 
 
-def _lift(plan: Plan, rows: Sequence[Structure]) -> list[Box]:
+def _lift(plan: Plan, groups: Sequence[Alike]) -> list[Box]:
     """Take structures off the map; returns the blocks that they covered."""
-    return _write(plan, rows, lift=True)
+    return _write(plan, groups, lift=True)
 
 
-def _lay(plan: Plan, rows: Sequence[Structure]) -> list[Box]:
+def _lay(plan: Plan, groups: Sequence[Alike]) -> list[Box]:
     """Write structures to the map; returns the blocks that they cover."""
-    return _write(plan, rows, lift=False)
+    return _write(plan, groups, lift=False)
 
 
-def _write(plan: Plan, rows: Sequence[Structure], lift: bool) -> list[Box]:
+def _write(plan: Plan, groups: Sequence[Alike], lift: bool) -> list[Box]:
     boxes: list[Box] = []
-    groups = alike(rows)
+    many = sum(len(group.numbers) for group in groups)
     for group in groups:
         footprint = plan.footprint(plan.kinds[group.kind], group.turn)
         lows = group.lows - np.array(plan.spec.first)
         slots = slots_alike(plan, group)
         plan.occupy(slots.ravel(), 0 if lift else group.numbers.repeat(slots.shape[1]))
-        if len(rows) > MANY:
+        if many > MANY:
             lows = np.array([lows.min(axis=0), lows.max(axis=0)])
         boxes += [Box(r, c, r + footprint.rows, c + footprint.cols) for c, r in lows.tolist()]
     plan.count_doors(groups, -1 if lift else 1)
-    return [Box.around_all(boxes)] if len(rows) > MANY else boxes
+    return [Box.around_all(boxes)] if many > MANY else boxes
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,10 +232,10 @@ class KindsChange(Change):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         old, new = (self.after, self.before) if undo else (self.before, self.after)
         other = old.reshaped(new)
-        rows = [row for row in plan.register if row.kind in other] if other else []
-        boxes = _lift(plan, rows)
+        groups = [group for group in plan.register.alike() if group.kind in other]
+        boxes = _lift(plan, groups)
         plan.kinds = new
-        boxes += _lay(plan, rows)
+        boxes += _lay(plan, groups)
         plan.account.now_under(new, plan.funds)
         return tuple(boxes)
 

@@ -34,7 +34,7 @@ from woven_locus.core.editing import (
 from woven_locus.core.geometry import Box
 from woven_locus.core.layers import LAYERS, Layer
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Rows
 
 # Rows and columns of the blocks in which layers are patched, so that two cells far apart do not dirty all between them.
 _BLOCK = 256
@@ -71,7 +71,7 @@ def _changes(plan: Plan, target: Plan) -> Iterator[Change]:
     obstacles_gone = _without(plan.obstacles, target.obstacles)
     obstacles_come = _without(target.obstacles, plan.obstacles)
     if gone:
-        yield StructuresChange(gone, ())
+        yield StructuresChange(gone, Rows())
     if obstacles_gone:
         yield ObstaclesChange(obstacles_gone, ())
     for row in LAYERS:
@@ -90,21 +90,21 @@ def _changes(plan: Plan, target: Plan) -> Iterator[Change]:
         yield ObstaclesChange((), obstacles_come)
     numbers = plan.register.next_number, target.register.next_number
     if come or gone or numbers[0] != numbers[1]:
-        yield StructuresChange((), come, numbers)
+        yield StructuresChange(Rows(), come, numbers)
     if plan.traffic != target.traffic:
         yield TrafficChange(plan.traffic, target.traffic)
     if plan.waves != target.waves:
         yield WavesChange(plan.waves, target.waves)
 
 
-def _structures(plan: Plan, target: Plan) -> tuple[tuple[Structure, ...], tuple[Structure, ...]]:
+def _structures(plan: Plan, target: Plan) -> tuple[Rows, Rows]:
     """Rows that go and rows that come. One whose kind covers other cells goes and comes back."""
     other = plan.kinds.reshaped(target.kinds)
     old = {row.number: row for row in plan.register}
     new = {row.number: row for row in target.register}
     stay = {n for n, row in old.items() if new.get(n) == row and row.kind not in other}
-    gone = tuple(row for number, row in old.items() if number not in stay)
-    return gone, tuple(row for number, row in new.items() if number not in stay)
+    gone = Rows(row for number, row in old.items() if number not in stay)
+    return gone, Rows(row for number, row in new.items() if number not in stay)
 
 
 def _without(items: dict[int, Any], others: dict[int, Any]) -> tuple[Any, ...]:

@@ -20,7 +20,7 @@ from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.placing.verdict import listed
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Rows, Structure
 from woven_locus.core.ways.roads import resigned, road_byte
 
 # Cells of a block that is copied at most.
@@ -208,4 +208,4 @@ def paste(plan: Plan, block: Block, low: Cell, when: str) -> Edit:
             )
         )
     label = phrase("Put down {words} at {low}", words=block.words, low=cell_text(low))
-    return Edit(label, (StructuresChange((), tuple(rows)), *ways.changes))
+    return Edit(label, (StructuresChange(Rows(), Rows(rows)), *ways.changes))

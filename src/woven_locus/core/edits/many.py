@@ -25,7 +25,7 @@ from woven_locus.core.placing.kind_words import too_dear
 from woven_locus.core.placing.sealing import seal_words
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Rows, Structure
 from woven_locus.core.wave_plan import Entry
 from woven_locus.core.waves.seals import seals_of
 
@@ -70,7 +70,7 @@ def move_by(plan: Plan, numbers: Sequence[int], cols: int, rows: int) -> Edit:
     way = joined(", ", _way(cols, rows))
     return Edit(
         phrase("Moved {who} by {way}", who=who, way=way),
-        (StructuresChange(tuple(before), tuple(after)),),
+        (StructuresChange(Rows(before), Rows(after)),),
     )
 
 
@@ -133,7 +133,7 @@ def judge_all(
         blockers.update(dict.fromkeys(way.blockers))
     if not reasons:
         had = seals_of(plan).entries if plan.waves.entries else ()
-        change = StructuresChange(tuple(gone), tuple(rows))
+        change = StructuresChange(Rows(gone), Rows(rows))
         with tried(plan, Edit("", (change, *(extra.changes if extra else ())))):
             _judge_tried(plan, rows, cells, reasons, blockers, remarks)
             if lost := _lost(plan, had):
@@ -233,7 +233,7 @@ def place_all(
     label = (
         phrase("Placed {count:,} structures", count=len(rows)) if len(rows) > 1 else done[0].label
     )
-    return Edit(label, (StructuresChange((), tuple(rows)),)), refused
+    return Edit(label, (StructuresChange(Rows(), Rows(rows)),)), refused
 
 
 def free_spots(plan: Plan, kind: Kind, turn: int, spots: Sequence[Cell]) -> list[bool]:
@@ -274,7 +274,7 @@ def place_apart(
     refused = [f"{wish.where}: {why}" for wish in wishes[room:]]
     return Edit(
         phrase("Placed {count} {kind}", count=len(rows), kind=kind.name),
-        (StructuresChange((), tuple(rows)),),
+        (StructuresChange(Rows(), Rows(rows)),),
     ), refused
 
 

@@ -11,6 +11,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Point
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.register import Rows
 
 
 def set_funds(plan: Plan, opening: int | None, share: int = 50) -> Edit:
@@ -52,7 +53,9 @@ def begin_again(plan: Plan) -> Edit:
     if plan.funds is None:
         raise Refused(phrase("this plan keeps no funds; begin to keep them first"))
     late = tuple(row for row in plan.register if row.since)
-    changes = [StructuresChange(late, tuple(replace(row, since=0) for row in late))] if late else []
+    changes = (
+        [StructuresChange(Rows(late), Rows(replace(row, since=0) for row in late))] if late else []
+    )
     made = replace(plan.funds, clock=0, gone=())
     if made == plan.funds and not late:
         return Edit("", ())

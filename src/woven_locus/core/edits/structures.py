@@ -14,7 +14,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import Verdict, judge
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import LARGEST_NUMBER, Structure, structure_id
+from woven_locus.core.register import LARGEST_NUMBER, Rows, Structure, structure_id
 
 
 def cannot_stand(kind: Kind, cell: Cell, verdict: Verdict) -> str:
@@ -61,7 +61,7 @@ def place(
         structure_id=structure_id(row.number),
         cell=cell_text(cell),
     )
-    return Edit(label, (StructuresChange((), (row,)),))
+    return Edit(label, (StructuresChange(Rows(), Rows((row,))),))
 
 
 def move(plan: Plan, number: int, cell: Cell, turn: int) -> Edit:
@@ -90,7 +90,7 @@ def move(plan: Plan, number: int, cell: Cell, turn: int) -> Edit:
             turn_words=turn_words(turn),
             cell=cell_text(cell),
         )
-    return Edit(label, (StructuresChange((before,), (after,)),))
+    return Edit(label, (StructuresChange(Rows((before,)), Rows((after,))),))
 
 
 def replace_with(plan: Plan, number: int, kind_key: str, cell: Cell, turn: int, when: str) -> Edit:
@@ -122,7 +122,7 @@ def replace_with(plan: Plan, number: int, kind_key: str, cell: Cell, turn: int, 
         kind=kind.name,
         structure_id=structure_id(row.number),
     )
-    return Edit(label, (*taken_off(plan, [old]), StructuresChange((), (row,))))
+    return Edit(label, (*taken_off(plan, [old]), StructuresChange(Rows(), Rows((row,)))))
 
 
 def demolish(plan: Plan, numbers: Sequence[int]) -> Edit:
@@ -143,7 +143,7 @@ def demolish(plan: Plan, numbers: Sequence[int]) -> Edit:
 
 def taken_off(plan: Plan, rows: Sequence[Structure]) -> tuple[Change, ...]:
     """The changes that remove structures from the map and settle the books."""
-    changes: list[Change] = [StructuresChange(tuple(rows), ())]
+    changes: list[Change] = [StructuresChange(Rows(rows), Rows())]
     if plan.funds is not None:
         after = plan.funds.without((row, plan.kinds[row.kind]) for row in rows)
         changes.append(FundsChange(plan.funds, after))

@@ -16,13 +16,16 @@ from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.placing.kind_rules import rules_of
 from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure, alike
+from woven_locus.core.register import Alike, Structure
+from woven_locus.core.ways.doors import slots_alike
 
 _CARE = np.uint8(ALL_BITS & ~sum(BIT[reason] for reason in PASSING & BIT.keys()))
 # Rules that need no look at the map.
 _ELSEWHERE = PASSING | {Reason.TURN}
 # Structures that are judged between two questions whether it is enough.
 _AT_A_TIME = 50
+# Structures that are asked a rule at once between two such questions.
+_ASKED_AT_A_TIME = 2000
 # Edits of more cells than this are looked at as a whole.
 MANY_CELLS = 1 << 16
 
@@ -38,6 +41,8 @@ class Soundness:
         self._plan = plan
         self._unsound: set[int] = set()
         self._all = True  # all of it has to be looked at again
+        # What is left to look at: groups to be asked some rules all at once, and structures to be judged.
+        self._groups: list[tuple[Alike, set[Reason]]] = []
         self._todo: list[int] = []
         self._over: set[str] = set()  # kinds of which there are too many
 
@@ -50,44 +55,50 @@ class Soundness:
     def known(self, enough: Callable[[], bool]) -> tuple[set[int], bool]:
         """Those that are known after working on it until it is enough, and whether that is all."""
         self._work(enough)
-        return self._unsound, not self._todo
+        return self._unsound, not (self._groups or self._todo)
 
     def _work(self, enough: Callable[[], bool] = lambda: False) -> None:
         if self._all:
             self._begin()
             self._all = False
         register = self._plan.register
-        while self._todo:
-            for number in self._todo[-_AT_A_TIME:]:
-                if number in register and not self._is_sound(register[number]):
-                    self._unsound.add(number)
-            del self._todo[-_AT_A_TIME:]
+        while self._groups or self._todo:
+            if self._groups:
+                self._ask(*self._groups.pop())
+            else:
+                for row in register.those_of(self._todo[-_AT_A_TIME:]):
+                    if not self._is_sound(row):
+                        self._unsound.add(row.number)
+                del self._todo[-_AT_A_TIME:]
             if enough():
                 return
 
     def _begin(self) -> None:
-        """What the blocks layer says at once, and the structures that have to be judged one by one."""
+        """What the blocks layer says at once, and the structures that have to be looked at further."""
         plan = self._plan
-        who = plan.occupant.ravel()
-        at = np.flatnonzero(who > 0)
-        bad = plan.blocks.ravel()[at] & _CARE != 0
-        self._unsound = set(who[at[bad]].tolist())
+        self._todo, self._groups, self._unsound = [], [], set()
         # Most kinds ask little of their own; what can be asked of all of them at once is.
         rules = {kind.key: self._look_at(kind) for kind in plan.kinds}
-        todo: list[int] = []
-        wrong: list[int] = []
-        for group in alike(plan.register):
+        for group in plan.register.alike():
             asked = rules[group.kind]
-            single = np.full(len(group.numbers), not asked <= AT_ONCE.keys())
-            for reason in asked & AT_ONCE.keys():
-                if not single.all():
-                    single |= AT_ONCE[reason](plan, group)
-            todo += group.numbers[single].tolist()
-            if not plan.kinds[group.kind].may_turn(group.turn):
-                wrong += group.numbers[~single].tolist()
-        self._todo = todo
-        self._unsound = self._unsound.difference(todo).union(wrong)
+            if not asked <= AT_ONCE.keys():
+                self._todo += group.numbers.tolist()
+                continue
+            slots = slots_alike(plan, group)
+            wrong = (plan.blocks.ravel()[slots] & _CARE != 0).any(axis=1)
+            wrong |= not plan.kinds[group.kind].may_turn(group.turn)
+            self._unsound.update(group.numbers[wrong].tolist())
+            if asked:
+                self._groups += ((part, asked) for part in group.parts(_ASKED_AT_A_TIME))
         self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
+
+    def _ask(self, group: Alike, rules: set[Reason]) -> None:
+        """Ask a group some rules. It may have been made before later edits: they looked at what they touched, and who is
+        named here is judged as it stands now."""
+        named = np.zeros(len(group.numbers), bool)
+        for reason in rules:
+            named |= AT_ONCE[reason](self._plan, group)
+        self._todo += group.numbers[named].tolist()
 
     def _look_at(self, kind: Kind) -> set[Reason]:
         """The rules of a kind for which one has to look beyond the blocks layer."""

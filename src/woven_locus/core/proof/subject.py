@@ -71,7 +71,7 @@ class Subject:
     @cached_property
     def approaches(self) -> dict[int, Slots]:
         """See `approach_slots`."""
-        return approach_slots(self.plan, self.plan.register)
+        return approach_slots(self.plan, self.plan.register.alike())
 
     @cached_property
     def used(self) -> npt.NDArray[np.bool_]:

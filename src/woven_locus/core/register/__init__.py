@@ -1,6 +1,7 @@
 """The register of placed structures."""
 
-from woven_locus.core.register.alike import Alike, alike
-from woven_locus.core.register.register import LARGEST_NUMBER, Register, Structure, structure_id
+from woven_locus.core.register.alike import Alike, Rows, alike
+from woven_locus.core.register.register import Register
+from woven_locus.core.register.structure import LARGEST_NUMBER, Structure, structure_id
 
-__all__ = ["LARGEST_NUMBER", "Alike", "Register", "Structure", "alike", "structure_id"]
+__all__ = ["LARGEST_NUMBER", "Alike", "Register", "Rows", "Structure", "alike", "structure_id"]

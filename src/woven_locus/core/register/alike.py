@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from itertools import chain
+from operator import attrgetter
+from typing import overload
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.register.register import Structure
+from woven_locus.core.geometry import Cell
+from woven_locus.core.register.structure import Structure
 
 Ints = npt.NDArray[np.int64]
 
@@ -25,16 +30,72 @@ class Alike:
     numbers: Ints
     lows: Ints
 
+    def parts(self, most: int) -> Iterator[Alike]:
+        """The same in parts of so many at most."""
+        for begin in range(0, len(self.numbers), most):
+            some = slice(begin, begin + most)
+            yield Alike(self.kind, self.turn, self.numbers[some], self.lows[some])
 
-def alike(structures: Iterable[Structure]) -> list[Alike]:
+
+_kind_and_turn = attrgetter("kind", "turn")
+_number: attrgetter[int] = attrgetter("number")
+_cell: attrgetter[Cell] = attrgetter("cell")
+
+
+def alike(structures: Collection[Structure]) -> list[Alike]:
     """Structures by kind and turn, in the order in which each first comes. O(structures)."""
-    groups: dict[tuple[str, int], list[Structure]] = {}
-    for row in structures:
-        groups.setdefault((row.kind, row.turn), []).append(row)
-    found = []
-    for (kind, turn), rows in groups.items():
-        lows = np.empty((len(rows), 2), np.int64)
-        lows[:, 0] = [row.cell.col for row in rows]
-        lows[:, 1] = [row.cell.row for row in rows]
-        found.append(Alike(kind, turn, np.array([row.number for row in rows], np.int64), lows))
-    return found
+    many = len(structures)
+    keys = list(map(_kind_and_turn, structures))
+    places = {key: at for at, key in enumerate(dict.fromkeys(keys))}
+    numbers = np.fromiter(map(_number, structures), np.int64, many)
+    flat = chain.from_iterable(map(_cell, structures))
+    lows = np.fromiter(flat, np.int64, 2 * many).reshape(many, 2)
+    if len(places) < 2:
+        return [Alike(kind, turn, numbers, lows) for kind, turn in places]
+    which = np.fromiter(map(places.__getitem__, keys), np.int64, many)
+    order = np.argsort(which, kind="stable")
+    parts = np.split(order, np.cumsum(np.bincount(which))[:-1])
+    return [
+        Alike(kind, turn, numbers[part], lows[part])
+        for (kind, turn), part in zip(places, parts, strict=True)
+    ]
+
+
+class Rows(Sequence[Structure]):
+    """Rows of the register that come or go together: a value. What is asked of all of them each time they do, which may be
+    thousands, is worked out once."""
+
+    def __init__(self, rows: Iterable[Structure] = ()) -> None:
+        self._rows = tuple(rows)
+
+    @overload
+    def __getitem__(self, at: int) -> Structure: ...
+    @overload
+    def __getitem__(self, at: slice) -> Rows: ...
+    def __getitem__(self, at: int | slice) -> Structure | Rows:
+        return Rows(self._rows[at]) if isinstance(at, slice) else self._rows[at]
+
+    def __len__(self) -> int:
+        return len(self._rows)
+
+    def __iter__(self) -> Iterator[Structure]:
+        return iter(self._rows)
+
+    def __eq__(self, other: object) -> bool:
+        return self._rows == other._rows if isinstance(other, Rows) else NotImplemented
+
+    def __hash__(self) -> int:
+        return hash(self._rows)
+
+    def __repr__(self) -> str:
+        return f"Rows({self._rows!r})"
+
+    @cached_property
+    def numbers(self) -> frozenset[int]:
+        """Of all of them."""
+        return frozenset(map(_number, self._rows))
+
+    @cached_property
+    def alike(self) -> list[Alike]:
+        """See `alike`. Not to be changed."""
+        return alike(self._rows)

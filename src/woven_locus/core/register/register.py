@@ -4,37 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 
 from woven_locus.core.errors import Unknown
-from woven_locus.core.geometry import Cell
 from woven_locus.core.phrase import phrase
-
-# Numbers are looked up in tables, so that they must stay within reason.
-LARGEST_NUMBER = 2**24
-
-
-@dataclass(frozen=True, slots=True)
-class Structure:
-    """One placed structure.
-
-    cell : lowest column and row of the turned footprint's bounding box.  turn : 0 to 7, see
-    `kinds.turns`.  price : what was paid.  placed : when, ISO 8601 text, given by the caller.
-    since : the plan's clock when it was placed, seconds; its yields are counted from there.
-    """
-
-    number: int
-    kind: str
-    cell: Cell
-    turn: int
-    price: int
-    placed: str
-    since: int = 0
-
-
-def structure_id(number: int) -> str:
-    """The name by which the user and the command line call a structure: ``S12``."""
-    return f"S{number}"
+from woven_locus.core.register.alike import Alike, Rows, alike
+from woven_locus.core.register.structure import Structure, structure_id
 
 
 class Register:
@@ -43,6 +17,8 @@ class Register:
     def __init__(self) -> None:
         self._rows: dict[int, Structure] = {}
         self._counts: Counter[str] = Counter()
+        # None: not known since the last change.
+        self._alike: list[Alike] | None = None
         self.next_number = 1
 
     def __len__(self) -> int:
@@ -74,27 +50,33 @@ class Register:
         get = self._rows.get
         return [row for number in numbers if (row := get(number)) is not None]
 
+    def alike(self) -> list[Alike]:
+        """All structures by kind and turn; see `alike`. Not to be changed. O(structures) after a change."""
+        if self._alike is None:
+            self._alike = alike(self._rows.values())
+        return self._alike
+
     def count(self, kind: str) -> int:
         """How many of a kind are placed."""
         return self._counts[kind]
 
     def put(self, structure: Structure) -> None:
         """Add or replace. For edits and loaders only."""
-        self.put_all((structure,))
+        self.put_all(Rows((structure,)))
 
-    def put_all(self, structures: Iterable[Structure]) -> None:
+    def put_all(self, structures: Rows) -> None:
         """Add or replace several. For edits and loaders only."""
-        last, backwards = next(reversed(self._rows), 0), False
-        for structure in structures:
-            old = self._rows.get(structure.number)
-            if old is not None:
-                self._counts[old.kind] -= 1
-            elif structure.number < last:
-                backwards = True
-            last = max(last, structure.number)
-            self._counts[structure.kind] += 1
-            self._rows[structure.number] = structure
-        if backwards:
+        new = {row.number: row for row in structures}
+        fresh = [number for number in new if number not in self._rows]
+        last = next(reversed(self._rows), 0)
+        in_order = not fresh or (last < fresh[0] and fresh == sorted(fresh))
+        # They are all there is, as when the demolition of all is undone.
+        alone = not self._rows and in_order and len(new) == len(structures)
+        self._counts.subtract(Counter(row.kind for row in self.those_of(new)))
+        self._counts.update(row.kind for row in new.values())
+        self._rows.update(new)
+        self._alike = structures.alike if alone else None
+        if not in_order:
             # Undo of a demolition brings back an old number: keep the order that files rely on.
             self._rows = dict(sorted(self._rows.items()))
 
@@ -102,10 +84,12 @@ class Register:
         """A copy that changes by itself; its rows are values."""
         twin = Register()
         twin._rows, twin.next_number = dict(self._rows), self.next_number
-        twin._counts = self._counts.copy()
+        twin._counts, twin._alike = self._counts.copy(), self._alike
         return twin
 
     def drop_all(self, numbers: Iterable[int]) -> None:
         """Remove several. For edits only."""
-        for number in numbers:
-            self._counts[self._rows.pop(number).kind] -= 1
+        gone = Counter([self._rows.pop(number).kind for number in numbers])
+        if gone:
+            self._counts.subtract(gone)
+            self._alike = None

@@ -17,6 +17,7 @@ from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.plan import Plan
+from woven_locus.core.register import alike
 from woven_locus.core.render import ink
 from woven_locus.core.render.ground_view import GroundOverlay, GroundView
 from woven_locus.core.render.palette import Palette
@@ -71,8 +72,10 @@ class Raster:
             grown = np.zeros(2 * register.next_number + 16, np.uint8)
             grown[: len(self._kind_of)] = self._kind_of
             self._kind_of = grown
-        rows = register.those_of(numbers)
-        self._kind_of[[row.number for row in rows]] = [self._kind_at[row.kind] for row in rows]
+        # As quick as to look for more than a few in it.
+        all_of_it = 4 * len(numbers) > len(register)
+        for group in register.alike() if all_of_it else alike(register.those_of(numbers)):
+            self._kind_of[group.numbers] = self._kind_at[group.kind]
 
     def stamps(self, scale: Scale) -> Stamps:
         """The pictures of cells for the scale in use."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure, alike
+from woven_locus.core.register import Alike, alike
 from woven_locus.core.ways.doors import approaches_alike
 
 Numbers = npt.NDArray[np.int64]
@@ -77,51 +77,60 @@ class Connections:
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._rows: dict[int, int] = {}  # by number, the row of both arrays
+        self._count = 0
+        # By number, the row of both arrays; -1 for none.
+        self._rows: npt.NDArray[np.int32] = np.zeros(0, np.int32)
         self._numbers: Numbers = np.zeros(0, np.int64)
         # (rows, most approaches of one) flat slots, -1 for none.
         self._slots: Numbers = np.zeros((0, 1), np.int64)
-        self._put(plan.register)
+        self._put(plan.register.alike())
 
-    def update(self, numbers: Iterable[int]) -> None:
+    def update(self, numbers: Collection[int]) -> None:
         """The register rows of these structures changed (placed, moved, demolished)."""
         register = self._plan.register
-        numbers = list(numbers)
-        if 2 * len(numbers) > len(self._rows):
+        if 2 * len(numbers) > self._count:
             # Sooner than to take out one by one what is gone.
-            self._rows.clear()
-            self._put(register)
+            self._rows[:] = -1
+            self._count = 0
+            self._put(register.alike())
             return
-        self._put(register.those_of(numbers))
+        self._put(alike(register.those_of(numbers)))
         for number in numbers:
             if number not in register:
                 self._drop(number)
 
-    def _put(self, structures: Iterable[Structure]) -> None:
-        for group in alike(structures):
+    def _put(self, groups: Iterable[Alike]) -> None:
+        for group in groups:
             slots = approaches_alike(self._plan, group)
-            numbers = group.numbers.tolist()
-            new = [number for number in numbers if number not in self._rows]
-            self._make_room(len(self._rows) + len(new), slots.shape[1])
-            for number in new:
-                self._rows[number] = len(self._rows)
-            at = [self._rows[number] for number in numbers]
+            self._make_room(
+                int(group.numbers.max()), self._count + len(group.numbers), slots.shape[1]
+            )
+            new = group.numbers[self._rows[group.numbers] < 0]
+            self._rows[new] = np.arange(self._count, self._count + len(new))
+            self._count += len(new)
+            at = self._rows[group.numbers]
             self._numbers[at] = group.numbers
             self._slots[at] = -1
             self._slots[at, : slots.shape[1]] = slots
 
     def _drop(self, number: int) -> None:
         """The last row takes the place of the one that goes."""
-        row = self._rows.pop(number, None)
-        if row is None:
+        row = int(self._rows[number]) if number < len(self._rows) else -1
+        if row < 0:
             return
-        last = len(self._rows)
+        self._rows[number] = -1
+        self._count -= 1
+        last = self._count
         if row != last:
             moved = int(self._numbers[last])
             self._numbers[row], self._slots[row] = moved, self._slots[last]
             self._rows[moved] = row
 
-    def _make_room(self, rows: int, wide: int) -> None:
+    def _make_room(self, highest: int, rows: int, wide: int) -> None:
+        if highest >= len(self._rows):
+            longer = np.full(highest + highest // 4 + 16, -1, np.int32)
+            longer[: len(self._rows)] = self._rows
+            self._rows = longer
         tall, across = self._slots.shape
         if rows > tall or wide > across:
             tall, across = max(tall, rows + rows // 4 + 16), max(across, wide)
@@ -133,7 +142,7 @@ class Connections:
 
     def links(self) -> Links:
         """What is joined now. O(structures), as array passes."""
-        count = len(self._rows)
+        count = self._count
         numbers, slots = self._numbers[:count].copy(), self._slots[:count]
         groups = self._plan.network.groups_at(np.maximum(slots, 0)).astype(np.int64)
         groups[slots < 0] = 0

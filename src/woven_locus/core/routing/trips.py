@@ -14,6 +14,7 @@ import numpy.typing as npt
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.register import alike
 from woven_locus.core.routing.route import End, Manner, NoRoute, Route, finish_route, prepare_route
 from woven_locus.core.routing.search import Path
 from woven_locus.core.side_by_side import each, never, nobody
@@ -58,7 +59,7 @@ class _Doors:
 
     def __init__(self, plan: Plan, numbers: Iterable[int]) -> None:
         self.graph = plan.network.graph
-        slots = approach_slots(plan, (plan.register[number] for number in numbers))
+        slots = approach_slots(plan, alike([plan.register[number] for number in numbers]))
         # A door's cell is a node of its own, if it is open road.
         self.nodes = {number: self.graph.nodes_among(mine) for number, mine in slots.items()}
 

@@ -184,7 +184,7 @@ class _Weak:
     def __init__(self, plan: Plan, tree: _Tree) -> None:
         self.plan, self.graph, self.tree = plan, tree.graph, tree
         number, place = [], []
-        for structure, slots in approach_slots(plan, plan.register).items():
+        for structure, slots in approach_slots(plan, plan.register.alike()).items():
             nodes = self.graph.nodes_among(slots)
             place.append(tree.place[nodes])
             number.append(np.full(len(nodes), structure, np.int64))

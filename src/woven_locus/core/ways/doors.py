@@ -11,7 +11,7 @@ import numpy.typing as npt
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue, Footprint, Kind
-from woven_locus.core.register import Alike, Structure, alike
+from woven_locus.core.register import Alike
 
 Slots = npt.NDArray[np.int64]
 
@@ -26,10 +26,10 @@ class Built(Protocol):
         """A kind's footprint after a turn, as it lies on this plan."""
 
 
-def approach_slots(plan: Built, structures: Iterable[Structure]) -> dict[int, Slots]:
+def approach_slots(plan: Built, groups: Iterable[Alike]) -> dict[int, Slots]:
     """By number: the flat slots at which each structure can join a road, those within the grid."""
     found: dict[int, Slots] = {}
-    for group in alike(structures):
+    for group in groups:
         slots = approaches_alike(plan, group)
         whole = slots.min(axis=1, initial=0) >= 0
         for number, mine, all_of_it in zip(
@@ -57,6 +57,12 @@ def slots_at(spec: GridSpec, lows: Slots, cells: Sequence[tuple[int, int]]) -> S
     """(N, cells) int64: the flat slots of the same cells from each of some low cells, (N, 2) column and row; -1 for one that
     is not within the grid."""
     ways = np.array(cells, np.int64).reshape(-1, 2)
-    at = (lows - np.array(spec.first))[:, None] + ways
-    inside = ((at >= 0) & (at < (spec.cols, spec.rows))).all(axis=2)
-    return np.where(inside, at[..., 1] * spec.cols + at[..., 0], -1)
+    at = lows - np.array(spec.first)
+    slots = (at[:, 1] * spec.cols + at[:, 0])[:, None] + (ways[:, 1] * spec.cols + ways[:, 0])
+    if not slots.size:
+        return slots
+    low, high = at.min(axis=0) + ways.min(axis=0), at.max(axis=0) + ways.max(axis=0)
+    if (low < 0).any() or (high >= (spec.cols, spec.rows)).any():
+        cols, rows = (at[:, k, None] + ways[:, k] for k in (0, 1))
+        slots[(cols < 0) | (cols >= spec.cols) | (rows < 0) | (rows >= spec.rows)] = -1
+    return slots

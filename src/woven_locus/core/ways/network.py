@@ -12,6 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
+from woven_locus.core.distinct import distinct
 from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import Box
 from woven_locus.core.kernels.graph import GROUPS, NODES, RUNS, empty_arrays, with_room
@@ -148,7 +149,7 @@ class RoadNetwork:
             found.append(mine[(own > 0) & some | (own < 0) & ~some])
         self._dirty.clear()
         self._doors_at.clear()
-        return np.unique(np.concatenate(found))
+        return distinct(np.concatenate(found))
 
     def _cost_anew(self) -> None:
         """Runs and groups are what they were; what a run costs is not."""

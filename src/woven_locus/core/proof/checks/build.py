@@ -17,7 +17,6 @@ from woven_locus.core.placing import Reason, judge
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.proof.finding import Fault
 from woven_locus.core.proof.subject import Subject
-from woven_locus.core.register import alike
 from woven_locus.core.ways.doors import approaches_alike
 
 
@@ -129,7 +128,7 @@ def blocked_doors(subject: Subject) -> Iterator[Fault]:
     plan = subject.plan
     free = (np.isfinite(movement_costs(plan))[plan.movement] | (plan.road != 0)).ravel()
     found = []
-    for group in alike(plan.register):
+    for group in plan.register.alike():
         doors = plan.kinds[group.kind].footprint.doors
         if not doors:
             continue
