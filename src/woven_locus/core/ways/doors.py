@@ -58,7 +58,8 @@ def slots_at(spec: GridSpec, lows: Slots, cells: Sequence[tuple[int, int]]) -> S
     is not within the grid."""
     ways = np.array(cells, np.int64).reshape(-1, 2)
     at = lows - np.array(spec.first)
-    slots = (at[:, 1] * spec.cols + at[:, 0])[:, None] + (ways[:, 1] * spec.cols + ways[:, 0])
+    low_slots = at[:, 1] * spec.cols + at[:, 0]
+    slots: Slots = low_slots[:, None] + (ways[:, 1] * spec.cols + ways[:, 0])
     if not slots.size:
         return slots
     low, high = at.min(axis=0) + ways.min(axis=0), at.max(axis=0) + ways.max(axis=0)
