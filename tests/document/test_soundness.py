@@ -8,10 +8,11 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, paint, put
 from tests.helpers.strategies import plans, random_step
+from woven_locus.core import edits
 from woven_locus.core.derived.rules import Reason
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell
-from woven_locus.core.kinds import Clear, Demands, Thing
+from woven_locus.core.kinds import Clear, Demands, Thing, Touch
 from woven_locus.core.placing import judge
 from woven_locus.core.placing.at_once import AT_ONCE
 from woven_locus.core.placing.judge import PASSING
@@ -121,3 +122,25 @@ def test_a_very_large_edit_has_all_looked_at_again(monkeypatch: object) -> None:
         assert kept.unsound == {1}
     finally:
         soundness.MANY_CELLS = before
+
+
+def test_hundreds_that_an_edit_touches_are_judged_a_little_at_a_time() -> None:
+    plan = draw("\n".join(["." * 30] * 10))
+    history = History(plan)
+    for at in range(0, 30, 2):
+        for row in range(0, 9, 2):
+            put(plan, "hut", at, row)
+    asking = Demands(touch=(Touch(Thing.ROAD),))
+    plan.kinds = type(plan.kinds)([replace(kind, demands=asking) for kind in plan.kinds])
+    kept = Soundness(plan)
+    history.listen(kept.update)
+    everybody = set(plan.register.numbers())
+    assert kept.unsound == everybody
+    history.do(edits.demolish(plan, [number for number in everybody if number % 25 == 0]))
+    history.undo()
+    found, done = kept.known(lambda: True)
+    # Another edit comes while they wait.
+    history.do(edits.demolish(plan, [1, 2, 3]))
+    while not done:
+        found, done = kept.known(lambda: True)
+    assert found == by_judging(plan) == everybody - {1, 2, 3}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
+from operator import attrgetter
 
 from woven_locus.core.books.funds import Funds, payments
 from woven_locus.core.kinds import Catalogue
@@ -55,8 +56,8 @@ class Account:
     def changed(self, gone: Sequence[Structure], come: Sequence[Structure]) -> None:
         """Register rows went and others came. O(rows)."""
         for rows, sign in ((gone, -1), (come, 1)):
-            groups = Counter([(row.kind, row.since) for row in rows])
-            paid = sum([row.price for row in rows])
+            groups = Counter(map(attrgetter("kind", "since"), rows))
+            paid = sum(map(attrgetter("price"), rows))
             self._paid += sign * paid
             self.balance -= sign * paid if self._funds is not None else 0
             for (kind_key, since), count in groups.items():

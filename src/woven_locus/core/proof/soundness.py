@@ -33,8 +33,8 @@ MANY_CELLS = 1 << 16
 class Soundness:
     """Which structures the judge would refuse where they stand. See `judge.PASSING` for what is no fault.
 
-    After an edit of very many cells all are to be looked at again: `unsound` does so now, `known` does a
-    little of it at a time.
+    What an edit touched waits until somebody asks: `unsound` looks at all of it then, `known` at a little at a time. After
+    an edit of very many cells that is all structures.
     """
 
     def __init__(self, plan: Plan) -> None:
@@ -110,7 +110,7 @@ class Soundness:
         return bool(judge(self._plan, kind, row.cell, row.turn, row.number, PASSING))
 
     def update(self, notice: Notice) -> None:
-        """Judge again what an edit touched, and what stands near enough to mind."""
+        """What an edit touched, and what stands near enough to mind, is to be judged again."""
         if self._all:
             return
         plan = self._plan
@@ -124,11 +124,9 @@ class Soundness:
             numbers.update(numbers_in(plan, around).tolist())
         if notice.structures:
             numbers.update(self._counted())
-        for number in numbers:
-            self._unsound.discard(number)
-            # What waits in the queue is judged again then; that does no harm.
-            if number > 0 and number in plan.register and not self._is_sound(plan.register[number]):
-                self._unsound.add(number)
+        self._unsound -= numbers
+        # An edit of hundreds would hold everybody up. Whoever waits in the queue twice is judged twice, as it stands then.
+        self._todo += numbers
 
     def _counted(self) -> Iterable[int]:
         """The structures of kinds of which there are more than there may be, or were until now."""

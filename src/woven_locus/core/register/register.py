@@ -89,7 +89,12 @@ class Register:
 
     def drop_all(self, numbers: Iterable[int]) -> None:
         """Remove several. For edits only."""
-        gone = Counter([self._rows.pop(number).kind for number in numbers])
-        if gone:
-            self._counts.subtract(gone)
-            self._alike = None
+        gone = set(numbers)
+        if not gone:
+            return
+        self._alike = None
+        if gone == self._rows.keys():
+            self._rows.clear()
+            self._counts.clear()
+        else:
+            self._counts.subtract(Counter([self._rows.pop(number).kind for number in gone]))

@@ -237,7 +237,8 @@ class ProofKeeper(OneJob):
         session, tried = self._session, set[object]()
         with session.document.history.gesture(tr("Mended findings")):
             while True:
-                # Only what is kept current says what is left.
+                # Only what is kept current says what is left; all of it has been looked at then.
+                session.document.unsound()
                 now = collect(_Known(session.document, self._study), _KEPT)
                 left = [
                     item

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
+from operator import attrgetter
 
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
@@ -248,7 +249,7 @@ class Reading(Page):
         for button in (self.move_button, self.turn_button):
             button.setEnabled(len(session.selection.numbers) == 1)
         if len(session.selection.numbers) > 1:
-            rows = [plan.register[number] for number in session.selection.numbers]
+            rows = plan.register.those_of(session.selection.numbers)
             self.selection.setText("\n".join(many_lines(plan, rows)))
             return
         row = plan.register[session.selection.front]
@@ -275,13 +276,16 @@ class Reading(Page):
 
 def many_lines(plan: Plan, rows: Sequence[Structure]) -> list[str]:
     """Several structures: how many of each kind, and what they cost."""
-    counts = Counter(plan.kinds[row.kind].name for row in rows)
+    counts = Counter[str]()
+    # There may be thousands of them.
+    for key, count in Counter(map(attrgetter("kind"), rows)).items():
+        counts[plan.kinds[key].name] += count
     lines = [tr("{count:,} structures", count=len(rows))]
     lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
     if len(counts) > 5:
         lines.append(tr("       and {count} kinds more", count=len(counts) - 5))
     lines.append(
-        tr("paid {count:,} {money}", count=sum(row.price for row in rows), money=plan.money)
+        tr("paid {count:,} {money}", count=sum(map(attrgetter("price"), rows)), money=plan.money)
     )
     return lines
 

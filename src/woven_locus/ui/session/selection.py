@@ -45,7 +45,7 @@ class Selection(QObject):
 
     def fit(self, register: Register, reformed: bool) -> None:
         """Keep only what the register still has. reformed : blocks of before mean nothing now."""
-        stays = tuple(number for number in self.numbers if number in register)
+        stays = tuple(row.number for row in register.those_of(self.numbers))
         if stays != self.numbers or (reformed and self.area is not None):
             self.select_all(stays)
             self.area = None

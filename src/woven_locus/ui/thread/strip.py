@@ -125,7 +125,8 @@ class Thread(QWidget):
         row.setContentsMargins(8, 0, 8, 0)
         row.setSpacing(28)
         self._row = row
-        self._unsound = 0  # structures, when they were counted last
+        # Structures when they were counted last, and whether those were all.
+        self._unsound: tuple[frozenset[int], bool] = (frozenset(), True)
         self._begun = False
         for stage in Stage:
             button = StageButton(stage, keys[stage], theme)
@@ -182,8 +183,8 @@ class Thread(QWidget):
         bad, done = document.known_unsound(WORK_SECONDS)
         if not done:
             self._soon.start(1)
-        if len(bad) != self._unsound:
-            self._unsound = len(bad)
+        if (bad, done) != self._unsound:
+            self._unsound = bad, done
             proof.renew()
         broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
         for part in Part:
