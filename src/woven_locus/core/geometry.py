@@ -103,6 +103,11 @@ class Box:
         r0, c0 = max(0, self.r0), max(0, self.c0)
         return Box(r0, c0, max(r0, min(self.r1, shape[0])), max(c0, min(self.c1, shape[1])))
 
+    def common(self, other: Box) -> Box:
+        """The part that lies in both; an empty box when nothing does."""
+        r0, c0 = max(self.r0, other.r0), max(self.c0, other.c0)
+        return Box(r0, c0, max(r0, min(self.r1, other.r1)), max(c0, min(self.c1, other.c1)))
+
     def seen_from(self, other: Box) -> Box:
         """The same block, counted from the low corner of another: where it lies in an array of the
         other's shape."""

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
-from woven_locus.core.geometry import Slot
+from woven_locus.core.geometry import NOWHERE, Box, Slot
 from woven_locus.core.kernels import exploring
 from woven_locus.core.phrase import mark
 from woven_locus.core.routing.room import with_room
@@ -59,7 +59,7 @@ class Explained:
     steps : cells expanded.  seconds : that it took.
     g : (H, W) float64, cost from the start, of cells that were opened.  order, opened : (H, W) int32, the
     step at which a cell was expanded and opened, 0 for never.  goals : where it was to end.
-    highest : cost from the start of any cell that was expanded.
+    highest : cost from the start of any cell that was expanded.  reached : the block around all cells that were opened.
     scale : (3,) what a column, a row and a diagonal cost at least.
     """
 
@@ -75,6 +75,7 @@ class Explained:
     scale: tuple[float, float, float]
     moves: int
     highest: float
+    reached: Box
 
     def h(self, slot: Slot) -> float:
         """The estimate at a cell."""
@@ -158,7 +159,16 @@ def explain(
         (width * least, height * least, float(np.hypot(width, height)) * least),
         manner.moves,
         float(g[order > 0].max()) if steps else 0.0,
+        _around(opened.reshape(layer.shape) > 0),
     )
+
+
+def _around(mask: npt.NDArray[np.bool_]) -> Box:
+    """The block around the cells of a mask."""
+    rows, cols = (np.flatnonzero(mask.any(axis=axis)) for axis in (1, 0))
+    if not len(rows):
+        return NOWHERE
+    return Box(int(rows[0]), int(cols[0]), int(rows[-1]) + 1, int(cols[-1]) + 1)
 
 
 def compare(

@@ -10,6 +10,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.distinct import distinct
 from woven_locus.core.kernels.graph import CELLS, EPOCH, FREE_NODES, NODES, RUNS, GraphArrays
 
 Ints = npt.NDArray[np.int64]
@@ -103,7 +104,7 @@ class JunctionGraph:
     def nodes_among(self, slots: Ints) -> Ints:
         """The nodes that stand on some of the slots, each once, ascending."""
         own = self.arrays.owner[slots]
-        return np.unique(-own[own < 0]).astype(np.int64)
+        return distinct(-own[own < 0]).astype(np.int64)
 
     def slots(self) -> Ints:
         """All slots of the network, ascending. O(cells of the map)."""

@@ -89,7 +89,7 @@ class RoutesTable(QWidget):
             *head,
             f"{answer.length:g}",
             f"{answer.cost:g}",
-            str(len(answer.cells)),
+            str(len(answer.slots)),
             str(answer.explored),
             pin.note or "open",
         ]

@@ -15,6 +15,8 @@ import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFont, QImage, QPen
 
+from woven_locus.core.geometry import Box
+from woven_locus.core.lines import turns
 from woven_locus.core.render.palette import mix, rgb
 from woven_locus.core.routing.explain import Explained
 from woven_locus.core.routing.reach import bands
@@ -81,11 +83,14 @@ def kept(of: npt.NDArray[Any], view: object, make: Callable[[], Made]) -> Made:
 
 
 class Sample:
-    """The cells in sight, every `skip`th of them. codes are (rows, cols) of the sample."""
+    """The cells in sight, every `skip`th of them. codes are (rows, cols) of the sample.
 
-    def __init__(self, canvas: Canvas) -> None:
+    within : the block outside of which there is nothing to show."""
+
+    def __init__(self, canvas: Canvas, within: Box | None = None) -> None:
         self.canvas = canvas
-        self.box = canvas.camera.visible()
+        sight = canvas.camera.visible()
+        self.box = sight if within is None else sight.common(within)
         self.skip = max(1, int(1 / max(canvas.cell_px, 1e-6)))
         self.view = (self.box, self.skip)
 
@@ -213,7 +218,7 @@ def letters(group: int) -> str:
 
 def _explained(canvas: Canvas, said: Explained) -> None:
     search = canvas.desk.search
-    sample = Sample(canvas)
+    sample = Sample(canvas, said.reached)
     step, top = search.step, said.highest or 1.0
 
     def rank(at: Slices) -> npt.NDArray[np.float64]:
@@ -257,9 +262,8 @@ def _rings(canvas: Canvas, sample: Sample, front: npt.NDArray[np.bool_]) -> None
 def _path(canvas: Canvas, said: Explained) -> None:
     """The path found, and the straight line that it is measured against."""
     painter, spec = canvas.painter, canvas.camera.spec
-    points = [
-        QPointF(*canvas.camera.middle_of(spec.cell_of_slot(slot))) for slot in said.slots.tolist()
-    ]
+    slots = said.slots[turns(said.slots.astype(np.float64))]
+    points = [QPointF(*canvas.camera.middle_of(spec.cell_of_slot(slot))) for slot in slots.tolist()]
     straight = QPen(colour(canvas.palette.ink), 1.5, Qt.PenStyle.DashLine)
     painter.setPen(QPen(colour(canvas.palette.paper), 3.5))
     painter.drawLine(points[0], points[-1])
