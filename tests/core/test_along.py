@@ -1,5 +1,8 @@
 """Routes by way of the junction graph, against SciPy's Dijkstra on the raw cells."""
 
+import sys
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.sparse import coo_matrix
@@ -11,6 +14,7 @@ from woven_locus.core import edits, kernels
 from woven_locus.core.editing import History
 from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import SIDES, Box, Cell, Slot
+from woven_locus.core.kernels import journeys
 from woven_locus.core.routing import Manner, NoRoute, Over, Route, find_route, prepare_route
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
@@ -100,6 +104,17 @@ def test_the_compiled_way_along_the_graph_costs_what_dijkstra_says(
     compiled_kernels: None,
 ) -> None:
     assert check(np.random.default_rng(2), 500) > 500
+
+
+@pytest.mark.parametrize(("dear", "ring"), [(2.75, 4), (1e7, 4), (1e7, 2048), (1e19, 64)])
+def test_however_dear_a_class_and_short_the_ring(
+    monkeypatch: pytest.MonkeyPatch, dear: float, ring: int
+) -> None:
+    """Costs of many rounds of the ring, and beyond its last bucket."""
+    classes = [TABLE[0], replace(TABLE[1], cost=dear)]
+    monkeypatch.setattr(sys.modules[__name__], "TABLE", RoadTable(classes))
+    monkeypatch.setattr(journeys, "RING", ring)
+    assert check(np.random.default_rng(29), 40) > 30
 
 
 def test_a_route_within_one_run_and_around_a_ring() -> None:

@@ -100,7 +100,7 @@ update_graph, trace, cost_runs = (_graph[name] for name in ("update_graph", "tra
 _travelled = _through(
     *(junctions.beyond, junctions.joins, room.twice),
     *(journeys.push, journeys.pop, journeys.roomier),
-    journeys.bound,
+    *(journeys.bound, journeys.first_bucket),
     *(
         journeys.search_graph,
         journeys.dijkstra,

@@ -1,7 +1,7 @@
 """A* over the junction graph of a road network, as plain Python that Numba can compile.
 
 Sources of the algorithms: P. Hart, N. Nilsson, B. Raphael (1968), as in `astar`; E. Dijkstra, "A Note on
-Two Problems in Connexion with Graphs", Numerische Mathematik 1 (1959).
+Two Problems in Connexion with Graphs", Numerische Mathematik 1 (1959); R. Dial, "Algorithm 360", CACM 12 (1969).
 """
 
 from __future__ import annotations
@@ -11,8 +11,8 @@ import numpy as np
 from woven_locus.core.kernels.junctions import FIRST, beyond, joins
 from woven_locus.core.kernels.room import twice
 
-# Entries of the open list that were put in last come first among equals: the low bits of a key.
-_LATE = 32
+# Buckets of the ring of a search to a goal, a power of two; the number of the last bucket, for whatever is farther away.
+RING, FAR = 2048, 2.0**52
 # Entries for which a heap has room at first.
 HEAP_ROOM = 1024
 
@@ -67,7 +67,9 @@ def bound(at, node, cols, box, h_w, h_h):  # type: ignore[no-untyped-def]
 
 
 def search_graph(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, came, seen, stamp):  # type: ignore[no-untyped-def]  # fmt: skip
-    """Cheapest way over the graph from any start to any goal.
+    """Cheapest way over the graph from any start to any goal: A*, with a ring of buckets (Dial 1969) in place of a heap.
+    Nodes of a bucket are taken last in, first out, and once more when they are reached more cheaply, so that any width of a
+    bucket gives the same cost.
 
     w : `GraphArrays`.  h_w, h_h : least cost of a step across and down.  width : of a bucket of costs, above 0.
     starts, goals : int64 nodes, each once.  spent, extra : float64, what it costs to come to each start,
@@ -78,33 +80,60 @@ def search_graph(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, 
     for each node on the way the run by which it is reached, with its direction: 2 * run + 1 when that is
     from the run's second end, 0 at a start.
     """
-    keys = np.empty(HEAP_ROOM, np.int64)
     items = np.empty(HEAP_ROOM, np.int64)
+    below = np.empty(HEAP_ROOM, np.int64)
+    when = np.empty(HEAP_ROOM, np.int64)
+    tops = np.zeros(RING, np.int64)
+    used = 1
     waiting = 0
-    late = (np.int64(1) << _LATE) - 1
-    put = np.int64(0)
     inverse = 1.0 / width
     best = np.inf
     best_goal = -1
+    bucket = np.int64(FAR)
     for k in range(len(starts)):
         node = starts[k]
         g[node] = spent[k]
         seen[node] = stamp
         came[node] = 0
+        if used == len(items):
+            items, below = roomier(items, below)
+            when = twice(when)
         f = spent[k] + bound(w.at, node, cols, box, h_w, h_h)
-        push(keys, items, waiting, (np.int64(f * inverse) << _LATE) | (late - put), node)
+        to = np.int64(min(f * inverse, FAR))
+        bucket = min(bucket, to)
+        items[used] = node
+        when[used] = to
+        below[used] = tops[to & (RING - 1)]
+        tops[to & (RING - 1)] = used
+        used += 1
         waiting += 1
-        put += 1
         for j in range(len(goals)):
             if goals[j] == node and spent[k] + extra[j] < best:
                 best = spent[k] + extra[j]
                 best_goal = j
     explored = 0
-    while waiting > 0:
-        if (keys[0] >> _LATE) * width >= best:
-            break
-        node = pop(keys, items, waiting)
+    held = 0  # entries of this bucket that are for a later round of the ring
+    idle = 0
+    while waiting > 0 and bucket * width < best:
+        entry = tops[bucket & (RING - 1)]
+        if not entry:
+            tops[bucket & (RING - 1)] = held
+            held = 0
+            bucket += 1
+            idle += 1
+            if idle > RING:
+                # A whole round was for nothing: on to the next bucket that holds anything.
+                bucket = first_bucket(tops, below, when)
+                idle = 0
+            continue
+        tops[bucket & (RING - 1)] = below[entry]
+        if when[entry] > bucket:
+            below[entry] = held
+            held = entry
+            continue
         waiting -= 1
+        idle = 0
+        node = items[entry]
         if seen[node] != stamp:
             continue  # closed
         seen[node] = stamp + 1
@@ -129,12 +158,29 @@ def search_graph(w, cols, h_w, h_h, width, starts, spent, goals, extra, box, g, 
                 if goals[j] == other and there + extra[j] < best:
                     best = there + extra[j]
                     best_goal = j
-            if waiting == len(keys):
-                keys, items = roomier(keys, items)
-            push(keys, items, waiting, (np.int64(f * inverse) << _LATE) | (late - put), other)
+            if used == len(items):
+                items, below = roomier(items, below)
+                when = twice(when)
+            # Not before the bucket that is being emptied, whatever rounding says.
+            to = max(bucket, np.int64(min(f * inverse, FAR)))
+            items[used] = other
+            when[used] = to
+            below[used] = tops[to & (RING - 1)]
+            tops[to & (RING - 1)] = used
+            used += 1
             waiting += 1
-            put += 1
     return best, best_goal, explored
+
+
+def first_bucket(tops, below, when):  # type: ignore[no-untyped-def]
+    """The first bucket that any entry waits for; there is one."""
+    found = np.int64(FAR)
+    for slot in range(RING):
+        entry = tops[slot]
+        while entry:
+            found = min(found, when[entry])
+            entry = below[entry]
+    return found
 
 
 def dijkstra(w, starts, spent, g, came):  # type: ignore[no-untyped-def]
