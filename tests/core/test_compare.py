@@ -18,6 +18,8 @@ from woven_locus.core.accepted import Accepted
 from woven_locus.core.compare import Thing, compare, merge, taken_over
 from woven_locus.core.compare.effects import Effects
 from woven_locus.core.editing import History, Keep, Regrid
+from woven_locus.core.edits import heights
+from woven_locus.core.edits.becoming import becoming
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.edits.kinds import change_kind, remove_kind
 from woven_locus.core.edits.terrain_classes import add_class, remove_class
@@ -73,6 +75,23 @@ def test_a_merged_plan_is_a_plan_whoever_is_called_ours(base: Plan, one: int, tw
             twice = merge(base, merged.plan, side)
             if not twice.conflicts and not _gave_anew(base, ours, theirs):
                 assert recorded(twice.plan) == recorded(merged.plan)
+
+
+@pytest.mark.parametrize("levels", [(-0.0, 0.0), (0.0, -0.0), (np.nan, -0.0)])
+def test_zeros_of_either_sign_are_two_heights(levels: tuple[float, float]) -> None:
+    """A file tells them apart, so that whoever changes one into the other has changed something."""
+    base = draw("..")
+    old, new = (np.full((1, 2), level, np.float32) for level in levels)
+    History(base).do(heights.set_heights(base, old, ""))
+    side = again(base)
+    History(side).do(heights.set_heights(side, new, ""))
+    assert recorded(side) != recorded(base)
+    assert compare(base, side)
+    for ours, theirs in ((side, base), (base, side)):
+        assert recorded(merge(base, ours, theirs).plan) == recorded(side)
+    twin = again(base)
+    History(twin).do(becoming(twin, side, ""))
+    assert recorded(twin) == recorded(side)
 
 
 def _gave_anew(base: Plan, ours: Plan, theirs: Plan) -> bool:

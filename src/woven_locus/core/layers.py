@@ -110,11 +110,17 @@ class Layer:
         return np.full(shape, self.empty, self.dtype)
 
     def same(self, a: npt.NDArray[Any], b: npt.NDArray[Any]) -> npt.NDArray[np.bool_]:
-        """Where two blocks of the layer agree; NaN agrees with NaN."""
-        equal: npt.NDArray[np.bool_] = np.equal(a, b)
+        """Where two blocks of the layer agree."""
         if self.dtype is np.float32:
-            equal |= np.isnan(a) & np.isnan(b)
+            return same_floats(a, b)
+        equal: npt.NDArray[np.bool_] = np.equal(a, b)
         return equal
+
+
+def same_floats(a: npt.NDArray[np.float32], b: npt.NDArray[np.float32]) -> npt.NDArray[np.bool_]:
+    """Where two arrays agree. NaN agrees with NaN; 0 and -0 do not agree: a file tells them apart."""
+    equal: npt.NDArray[np.bool_] = a.view(np.uint32) == b.view(np.uint32)
+    return equal | (np.isnan(a) & np.isnan(b))
 
 
 def first_codes(count: int) -> npt.NDArray[np.bool_]:

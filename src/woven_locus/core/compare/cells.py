@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
+from woven_locus.core.layers import same_floats
 from woven_locus.core.plan import Plan
 from woven_locus.core.ways.roads import CLASS_BITS, SIGN_SHIFT
 
@@ -105,6 +106,5 @@ def both(specs: Sequence[GridSpec]) -> GridSpec:
 
 
 def differ(a: Codes, b: Codes) -> npt.NDArray[np.bool_]:
-    """Where two do not agree; NaN agrees with NaN."""
-    found: npt.NDArray[np.bool_] = ~((a == b) | (np.isnan(a) & np.isnan(b)))
-    return found
+    """Where two do not agree."""
+    return ~same_floats(a, b)
