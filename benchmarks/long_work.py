@@ -23,16 +23,18 @@ class Watch:
 
     def __init__(self, app: Any, window: Any) -> None:
         self.app, self.window = app, window
+        # Seconds without anything to do after which nothing more is to come; a small plan is only tried.
+        self._quiet = 0.4 if window.session.plan.spec.cols > 512 else 0.05
         self.found: Found = {}
         self._last = self._longest = 0.0
 
     def settle(self) -> None:
         """Until nothing runs and every tile is drawn."""
-        quiet = time.perf_counter() + 0.4
+        quiet = time.perf_counter() + self._quiet
         while time.perf_counter() < quiet:
             self.app.processEvents()
             if self.window.session.jobs.running or self.window.sheet.unfinished:
-                quiet = time.perf_counter() + 0.4
+                quiet = time.perf_counter() + self._quiet
 
     def turn(self) -> None:
         """One turn of the event loop, and how long it is since the last one ended."""
@@ -52,7 +54,7 @@ class Watch:
         while not done:
             self.turn()
             waited = self._last - start
-            changed = session.document.revision != before or waited > 0.3
+            changed = session.document.revision != before or waited > 0.75 * self._quiet
             done = changed and not session.jobs.running and not sheet.unfinished
             if waited > 120:
                 raise RuntimeError(f"{name} did not end")

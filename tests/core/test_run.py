@@ -187,7 +187,7 @@ def _dense(run: TrafficRun, graph: LaneGraph, node: int) -> tuple[np.ndarray, np
 def test_on_a_ring_vehicles_settle_to_the_models_own_speed(wanted: int) -> None:
     kind = VehicleKind("bead", "Bead", "#000000", 0.9, 0.2, 1.2, 0.8, 1.0, 2.0, 0.3)
     run, length = ring(wanted, kind)
-    run.advance(20 * 2500)
+    run.advance(20 * 1200)
     # One or two may have found no room between the others that set off with them.
     count = run.counts().under_way
     assert wanted - 3 <= count <= wanted
