@@ -16,8 +16,8 @@ LARGEST_BRUSH = 64
 
 def step_lengths(points: Floats) -> Floats:
     """(N - 1,) how far apart points that follow one another are. points : (N, 2)."""
-    steps = np.diff(points, axis=0)
-    found: Floats = np.hypot(steps[:, 0], steps[:, 1])
+    x, y = points[:, 0], points[:, 1]
+    found: Floats = np.hypot(x[1:] - x[:-1], y[1:] - y[:-1])
     return found
 
 

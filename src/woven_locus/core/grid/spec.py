@@ -235,9 +235,10 @@ class GridSpec:
 
     def centres(self, slots: npt.NDArray[np.integer]) -> npt.NDArray[np.float64]:
         """World centres of array slots. slots : (N, 2) of (row, col) -> (N, 2) of (x, y)."""
-        scale = np.array([self.cell_w, self.cell_h])
-        origin = np.array([self.origin_x, self.origin_y])
-        centres: npt.NDArray[np.float64] = (slots[:, ::-1] + 0.5) * scale + origin
+        centres = np.empty((len(slots), 2))
+        # A column at a time: several times as quick as two numbers at a time.
+        centres[:, 0] = (slots[:, 1] + 0.5) * self.cell_w + self.origin_x
+        centres[:, 1] = (slots[:, 0] + 0.5) * self.cell_h + self.origin_y
         return centres
 
     def mirrored(self, box: Box) -> Box:
