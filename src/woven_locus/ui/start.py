@@ -34,6 +34,9 @@ log = logging.getLogger("woven_locus")
 
 # After this the garbage collector works again, drawn or not; otherwise as soon as the window has been drawn.
 _LONGEST_START_MSEC = 10_000
+# For so long the interface's thread waits for one that works in Python, each time it has let go of the interpreter, which
+# drawing does many times a frame. Python's own 5 ms add up to a tenth of a second.
+_SWITCH_SECONDS = 0.001
 
 
 def make_app(arguments: list[str] | None = None) -> QApplication:
@@ -41,6 +44,7 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
     known = QApplication.instance()
     if isinstance(known, QApplication):
         return known
+    sys.setswitchinterval(_SWITCH_SECONDS)
     # The style is asked for by its argument: to set it would make names of all that styles know.
     words = (arguments if arguments is not None else sys.argv[:1]) or ["woven-locus"]
     app = QApplication([*words, "-style", "Fusion"])
