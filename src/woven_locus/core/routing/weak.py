@@ -10,6 +10,7 @@ Theory", 1969, ch. 4), laid out so that each is a range of places; what lies in 
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
@@ -92,6 +93,7 @@ class _Tree:
         self._lay_out(roots)
         self.root_first: Ints = self.place[roots]
         self.root_end: Ints = self.root_first + self.span[roots]
+        self._first_places = self.root_first.tolist()
         self._count_cells()
 
     def _lay_out(self, roots: Ints) -> None:
@@ -142,6 +144,11 @@ class _Tree:
     def group_of(self, nodes: Ints) -> Ints:
         """The group's number, from 0, of each node."""
         return np.searchsorted(self.root_first, self.place[nodes], side="right") - 1
+
+    def group_at(self, node: int) -> int:
+        """`group_of` one node. NumPy would let go of the interpreter and take it again at once: where that is done
+        thousands of times, another thread that waits for it hardly ever gets it."""
+        return bisect_right(self._first_places, int(self.place[node])) - 1
 
     def group_cells(self, groups: Ints) -> Ints:
         """Road cells of groups."""
@@ -287,7 +294,7 @@ class _Weak:
     def _sizes(self, node: int) -> list[int]:
         """Cells of the pieces below a node, and of the rest last."""
         sizes = [int(self.tree.cells[child]) for child in self.tree.blocks_below(node)]
-        whole = int(self.tree.group_cells(self.tree.group_of(np.array([node])))[0])
+        whole = int(self.tree.cells[self.tree.roots[self.tree.group_at(node)]])
         return [*sizes, whole - 1 - sum(sizes)]
 
     def _less(self, node: int) -> int:
@@ -301,7 +308,7 @@ class _Weak:
     ) -> tuple[Ints, Ints]:
         """(numbers, bits) of the structures of a node's group: which of the ranges, or the rest (the
         highest bit), they have a door to.  lost : the place that is gone."""
-        group = int(self.tree.group_of(np.array([node]))[0])
+        group = self.tree.group_at(node)
         numbers, places = self.doors.in_group(group)
         bits = np.full(len(places), 1 << len(ranges), np.int64)
         for k, (first, end) in enumerate(ranges):
