@@ -11,6 +11,9 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
+import numpy as np
+import numpy.typing as npt
+
 
 class Cell(NamedTuple):
     """A cell as the user addresses it (the grid's first index included)."""
@@ -74,6 +77,12 @@ class Box:
         for box in boxes:
             whole = whole.union(box)
         return whole
+
+    @classmethod
+    def around_mask(cls, mask: npt.NDArray[np.bool_]) -> Box:
+        """The smallest box that holds what is true in an array, (rows, cols); empty for nothing."""
+        rows, cols = (np.flatnonzero(mask.any(axis=axis)).tolist() for axis in (1, 0))
+        return cls(rows[0], cols[0], rows[-1] + 1, cols[-1] + 1) if rows else cls(0, 0, 0, 0)
 
     def has(self, slot: Slot) -> bool:
         """Whether a slot lies in it."""

@@ -63,8 +63,7 @@ def piece_at(layer: npt.NDArray[np.uint8], slot: Slot) -> tuple[Box, Mask]:
     same = layer == layer[slot]
     labels, _count = ndimage.label(same)
     mine = labels == labels[slot]
-    rows, cols = np.flatnonzero(mine.any(axis=1)), np.flatnonzero(mine.any(axis=0))
-    box = Box(int(rows[0]), int(cols[0]), int(rows[-1]) + 1, int(cols[-1]) + 1)
+    box = Box.around_mask(mine)
     return box, mine[box.slices]
 
 

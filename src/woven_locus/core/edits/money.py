@@ -52,10 +52,8 @@ def begin_again(plan: Plan) -> Edit:
     """The clock at 0 with all that stands as if it had been placed then, and nothing ever demolished."""
     if plan.funds is None:
         raise Refused(phrase("this plan keeps no funds; begin to keep them first"))
-    late = tuple(row for row in plan.register if row.since)
-    changes = (
-        [StructuresChange(Rows(late), Rows(replace(row, since=0) for row in late))] if late else []
-    )
+    late = Rows(row for row in plan.register if row.since)
+    changes = [StructuresChange(late, Rows(replace(row, since=0) for row in late))] if late else []
     made = replace(plan.funds, clock=0, gone=())
     if made == plan.funds and not late:
         return Edit("", ())

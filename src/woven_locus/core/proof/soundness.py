@@ -43,7 +43,7 @@ class Soundness:
         self._all = True  # all of it has to be looked at again
         # What is left to look at: groups to be asked some rules all at once, and structures to be judged.
         self._groups: list[tuple[Alike, set[Reason]]] = []
-        self._todo: list[int] = []
+        self._todo: set[int] = set()
         self._over: set[str] = set()  # kinds of which there are too many
 
     @property
@@ -66,23 +66,23 @@ class Soundness:
             if self._groups:
                 self._ask(*self._groups.pop())
             else:
-                for row in register.those_of(self._todo[-_AT_A_TIME:]):
+                some = [self._todo.pop() for _ in range(min(_AT_A_TIME, len(self._todo)))]
+                for row in register.those_of(some):
                     if not self._is_sound(row):
                         self._unsound.add(row.number)
-                del self._todo[-_AT_A_TIME:]
             if enough():
                 return
 
     def _begin(self) -> None:
         """What the blocks layer says at once, and the structures that have to be looked at further."""
         plan = self._plan
-        self._todo, self._groups, self._unsound = [], [], set()
+        self._todo, self._groups, self._unsound = set(), [], set()
         # Most kinds ask little of their own; what can be asked of all of them at once is.
         rules = {kind.key: self._look_at(kind) for kind in plan.kinds}
         for group in plan.register.alike():
             asked = rules[group.kind]
             if not asked <= AT_ONCE.keys():
-                self._todo += group.numbers.tolist()
+                self._todo.update(group.numbers.tolist())
                 continue
             slots = slots_alike(plan, group)
             wrong = (plan.blocks.ravel()[slots] & _CARE != 0).any(axis=1)
@@ -98,7 +98,7 @@ class Soundness:
         named = np.zeros(len(group.numbers), bool)
         for reason in rules:
             named |= AT_ONCE[reason](self._plan, group)
-        self._todo += group.numbers[named].tolist()
+        self._todo.update(group.numbers[named].tolist())
 
     def _look_at(self, kind: Kind) -> set[Reason]:
         """The rules of a kind for which one has to look beyond the blocks layer."""
@@ -125,8 +125,8 @@ class Soundness:
         if notice.structures:
             numbers.update(self._counted())
         self._unsound -= numbers
-        # An edit of hundreds would hold everybody up. Whoever waits in the queue twice is judged twice, as it stands then.
-        self._todo += numbers
+        # An edit of hundreds would hold everybody up. Whoever many edits touch is judged once, as it stands then.
+        self._todo |= numbers
 
     def _counted(self) -> Iterable[int]:
         """The structures of kinds of which there are more than there may be, or were until now."""

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
-from woven_locus.core.geometry import NOWHERE, Box, Slot
+from woven_locus.core.geometry import Box, Slot
 from woven_locus.core.kernels import exploring
 from woven_locus.core.phrase import mark
 from woven_locus.core.routing.room import with_room
@@ -159,16 +159,8 @@ def explain(
         (width * least, height * least, float(np.hypot(width, height)) * least),
         manner.moves,
         float(g[order > 0].max()) if steps else 0.0,
-        _around(opened.reshape(layer.shape) > 0),
+        Box.around_mask(opened.reshape(layer.shape) > 0),
     )
-
-
-def _around(mask: npt.NDArray[np.bool_]) -> Box:
-    """The block around the cells of a mask."""
-    rows, cols = (np.flatnonzero(mask.any(axis=axis)) for axis in (1, 0))
-    if not len(rows):
-        return NOWHERE
-    return Box(int(rows[0]), int(cols[0]), int(rows[-1]) + 1, int(cols[-1]) + 1)
 
 
 def compare(
