@@ -28,7 +28,6 @@ from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.table import ACTIONS
-from woven_locus.ui.collector import bringing_in
 from woven_locus.ui.report_sheet import ReportSheet
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import scales
@@ -364,30 +363,6 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale.qtbot.waitUntil(kernels.compiled_ready, timeout=300_000)
     vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible(), timeout=5000)
     assert kernel_cache.is_filled()
-    kernels.use_twins()
-
-
-def test_large_packages_are_brought_in_one_at_a_time(vale: Driver) -> None:
-    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None, timeout=20_000)
-    vale.idle()
-    kernels.use_twins()
-    jobs = vale.session.jobs
-
-    def bringing() -> int:
-        # The plan may be checked meanwhile.
-        return sum(job.label != "Checking the plan" for job in jobs.running)
-
-    with bringing_in:
-        vale.window.tray.charts.chart.want()
-        vale.window.engine.start()
-        vale.qtbot.waitUntil(lambda: bringing() == 2)
-        vale.settle()
-        assert bringing() == 2
-        assert vale.window.tray.charts.chart.plot is None
-        assert not kernels.compiled_ready()
-    vale.qtbot.waitUntil(lambda: not jobs.running, timeout=20_000)
-    assert vale.window.tray.charts.chart.plot is not None
-    assert kernels.compiled_ready()
     kernels.use_twins()
 
 

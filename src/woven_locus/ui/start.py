@@ -32,8 +32,6 @@ if TYPE_CHECKING:
 
 log = logging.getLogger("woven_locus")
 
-# After this the garbage collector works again, drawn or not; otherwise as soon as the window has been drawn.
-_LONGEST_START_MSEC = 10_000
 # For so long the interface's thread waits for one that works in Python, each time it has let go of the interpreter, which
 # drawing does many times a frame. Python's own 5 ms add up to a tenth of a second.
 _SWITCH_SECONDS = 0.001
@@ -60,13 +58,13 @@ def make_app(arguments: list[str] | None = None) -> QApplication:
 
 def open_window(document: Document) -> tuple[QApplication, Window]:
     """The application and its window, shown but not yet running."""
-    # What is loaded and built now stays: to go through all of it meanwhile takes as long as several frames.
+    # What is loaded and built now stays: to go through all of it meanwhile takes as long as several frames. Later the
+    # window's collector does it.
     gc.disable()
     # Late: its modules take their words as they are loaded, when the language is known.
     from woven_locus.ui.window import Window
 
     app = make_app()
-    QTimer.singleShot(_LONGEST_START_MSEC, gc.enable)
     window = Window(document, Theme(app))
     _catch_bugs(window)
     geometry = kept.blob("window")

@@ -289,4 +289,5 @@ class Window(QMainWindow):
         if self.one_window is not None:
             self.one_window.end()
         self.recovery.end()
-        self.session.jobs.shut(JOBS_MSEC)
+        if self.session.jobs.shut(JOBS_MSEC):
+            self.collector.stop()

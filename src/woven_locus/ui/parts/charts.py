@@ -1,10 +1,19 @@
-"""Charts in the program's own colours. The chart package takes long to import, so that it is brought
-in by a thread when the first chart is wanted."""
+"""Charts in the program's own colours. The chart package takes long to import, so that it is brought in when the
+first chart is wanted.
+
+It has to be imported on the interface's thread: the bindings to Qt make their types as these are first used, and two
+threads that do so at once end in a crash. A thread of its own reads the files before, and imports what has nothing to
+do with Qt.
+"""
 
 from __future__ import annotations
 
+import contextlib
 import importlib
+import importlib.util
+import sys
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt, QTimer
@@ -20,6 +29,24 @@ from woven_locus.ui.theme import Theme, colour, number_font
 
 # The first frames of a window go before its charts.
 AFTER_MSEC = 120
+_PACKAGE = "pyqtgraph"
+# What the package imports: of Python's own library, and of Qt, with frames between. Were it to import others one day, they
+# would come with it.
+_OF_PYTHON = ("multiprocessing.connection", "pydoc", "cProfile", "importlib.resources")
+_OF_QT = ("PyQt6.QtOpenGLWidgets", "PyQt6.QtTest", "PyQt6.uic")
+
+
+def _prepare(_stopped: Control) -> None:
+    """On a thread of its own, before the package is imported. Read once, its files are at hand."""
+    with bringing_in:
+        for name in _OF_PYTHON:
+            importlib.import_module(name)
+    found = importlib.util.find_spec(_PACKAGE)
+    if found is None or found.origin is None:
+        return  # importing it will tell
+    with contextlib.suppress(OSError):
+        for path in Path(found.origin).parent.rglob("*.pyc"):
+            path.read_bytes()
 
 
 class Chart(Drawn):
@@ -33,6 +60,10 @@ class Chart(Drawn):
         self._jobs, self._theme, self._drawn = jobs, theme, drawn
         self.plot: Any = None
         self._job: Job | None = None
+        self._names = [*_OF_QT, _PACKAGE]
+        self._next = QTimer(self)
+        self._next.setSingleShot(True)
+        self._next.timeout.connect(self._import)
         self.setAccessibleName(name)
         self.setMinimumSize(220, 90)
         self._stack = QStackedLayout(self)
@@ -50,22 +81,35 @@ class Chart(Drawn):
     def _fetch(self) -> None:
         if self.plot is not None or (self._job is not None and not self._job.stopped):
             return
+        if _PACKAGE in sys.modules:
+            self._build()
+            return
+        self._job = self._jobs.start(
+            tr("Preparing charts"), _prepare, lambda _nothing: self._next.start(0)
+        )
 
-        def bring_in(_stopped: Control) -> Any:
-            with bringing_in:
-                return importlib.import_module("pyqtgraph")
+    def _import(self) -> None:
+        """One package, and after a frame the next."""
+        if not bringing_in.acquire(blocking=False):
+            self._next.start(AFTER_MSEC)
+            return
+        try:
+            importlib.import_module(self._names.pop(0))
+        finally:
+            bringing_in.release()
+        if self._names:
+            self._next.start(0)
+        else:
+            self._build()
 
-        self._job = self._jobs.start(tr("Preparing charts"), bring_in, self._build)
-
-    def _build(self, package: Any) -> None:
-        package.setConfigOptions(antialias=True)
-        self.package = package
-        self.plot = package.PlotWidget()
+    def _build(self) -> None:
+        self.package = sys.modules[_PACKAGE]
+        self.package.setConfigOptions(antialias=True)
+        self.plot = self.package.PlotWidget(enableMenu=False)
         # An axis grows to the right in every language.
         self.plot.plotItem.setLayoutDirection(Qt.LayoutDirection.LeftToRight)
         # The chart takes the focus, not the picture in it too.
         self.plot.viewport().setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.plot.setMenuEnabled(False)
         self.plot.hideButtons()
         self.plot.setAccessibleName(self.accessibleName())
         self._stack.addWidget(self.plot)
