@@ -4,14 +4,18 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
+from numpy.typing import NDArray
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QCheckBox
+from PyQt6.QtWidgets import QCheckBox, QStyledItemDelegate
 
 from tests.ui.conftest import LEFT, Driver
 from tests.ui.test_building import FIELD, arm, town
 from woven_locus.core.edits import kinds
 from woven_locus.core.geometry import Cell
+from woven_locus.core.register_table import Column
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
@@ -51,6 +55,43 @@ def test_the_register_is_filtered_grouped_and_selected(user: Driver) -> None:
     row = tab.table.visualRect(model.index(0, 1)).center()
     QTest.mouseClick(tab.table.viewport(), LEFT, pos=row)
     assert [model.number_at(k) for k in range(model.rowCount())] == [0, 0, 4]
+
+
+def test_a_row_is_drawn_as_the_style_draws_it(user: Driver) -> None:
+    """In both themes, chosen or not, cut short or not: as much ink in each cell, and the same behind it."""
+    town(user)
+    table = user.window.tray.register
+    user.window.tray.setCurrentWidget(user.window.tray.register_tab)
+    plain = QStyledItemDelegate(table)
+
+    def cells() -> NDArray[np.float64]:
+        """Lightness of each cell of the first rows: its mean, and what most of it has."""
+        user.settle()
+        picture = table.viewport().grab().toImage().convertToFormat(QImage.Format.Format_Grayscale8)  # type: ignore[union-attr]
+        bits = picture.constBits()
+        assert bits is not None
+        bits.setsize(picture.sizeInBytes())
+        grey = np.frombuffer(bits, np.uint8).reshape(picture.height(), -1)  # type: ignore[call-overload]
+        found = []
+        for row in range(2):
+            for column in range(table.model_.columnCount()):
+                box = table.visualRect(table.model_.index(row, column))
+                block = grey[box.top() : box.bottom() + 1, box.left() : box.right() + 1]
+                found.append((block.mean(), np.median(block)))
+        return np.array(found)
+
+    own = [table.itemDelegateForColumn(column) for column in range(table.model_.columnCount())]
+    for name in ("light", "dark"):
+        user.window.theme.choose(name)
+        for width in (104, 40):
+            table.setColumnWidth(Column.CENTRE, width)
+            user.session.selection.select_all([1])
+            ours = cells()
+            for column in range(len(own)):
+                table.setItemDelegateForColumn(column, plain)
+            assert np.abs(ours - cells()).max() < 3, (name, width)
+            for column, delegate in enumerate(own):
+                table.setItemDelegateForColumn(column, delegate)
 
 
 def test_what_may_be_edited_is_edited_in_place(user: Driver) -> None:

@@ -32,7 +32,7 @@ class StageButton(QAbstractButton):
     def __init__(self, stage: Stage, key: str, theme: Theme) -> None:
         super().__init__()
         self.stage, self._theme = stage, theme
-        self.count = 0
+        self.count, self._of_what = -1, ""
         self.setText(tr(stage.value))
         self.setCheckable(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -41,7 +41,9 @@ class StageButton(QAbstractButton):
         self.set_count(0, "")
 
     def set_count(self, count: int, of_what: str) -> None:
-        self.count = count
+        if (count, of_what) == (self.count, self._of_what):
+            return
+        self.count, self._of_what = count, of_what
         open_words = f": {count} {of_what}" if count else ""
         self.setAccessibleName(
             tr("Stage {text}{open_words}", text=self.text(), open_words=open_words)
@@ -167,7 +169,9 @@ class Thread(QWidget):
         """Closer together where the window is narrow or the font large."""
         buttons = self.buttons.values()
         free = self.width() - 16 - sum(button.sizeHint().width() for button in buttons)
-        self._row.setSpacing(min(28, max(2, free // (len(buttons) - 1))))
+        spacing = min(28, max(2, free // (len(buttons) - 1)))
+        if spacing != self._row.spacing():
+            self._row.setSpacing(spacing)
 
     def minimumSizeHint(self) -> QSize:
         wide = sum(button.sizeHint().width() + 2 for button in self.buttons.values())

@@ -56,7 +56,12 @@ _ANSWERED = frozenset(
 
 
 class RegisterModel(QAbstractTableModel):
-    """Rows are the register's in the order asked for; only what an edit names is told anew."""
+    """Rows are the register's in the order asked for; only what an edit names is told anew.
+
+    NUMBERS : the columns whose figures stand on the right.
+    """
+
+    NUMBERS = frozenset((Column.CELLS, Column.PRICE))
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -102,24 +107,27 @@ class RegisterModel(QAbstractTableModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role not in _ANSWERED or not index.isValid():
             return None
-        what, plan = self._rows[index.row()], self._session.plan
+        what = self._rows[index.row()]
         if isinstance(what, Heading):
             return self._heading_data(what, index.column(), role)
         if role == Qt.ItemDataRole.DisplayRole:
-            return shown(value(plan, plan.register[what], index.column(), self._known)[0])
+            return self.words_at(index)
         if role == Qt.ItemDataRole.EditRole:
             row = self._session.plan.register[what]
             if index.column() == Column.CELL:
                 return f"{row.cell.col}, {row.cell.row}"
             return row.kind if index.column() == Column.KIND else row.turn
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in (
-            Column.CELLS,
-            Column.PRICE,
-        ):
+        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in self.NUMBERS:
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole and index.column() in EDITABLE:
             return tr("Double-click, or F2, changes it")
         return None
+
+    def words_at(self, index: QModelIndex) -> str:
+        """What a cell of a structure's row says."""
+        plan, what = self._session.plan, self._rows[index.row()]
+        assert isinstance(what, int)
+        return shown(value(plan, plan.register[what], index.column(), self._known)[0])
 
     def _heading_data(self, what: Heading, column: int, role: int) -> Any:
         if role == Qt.ItemDataRole.FontRole:

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from itertools import pairwise
 
 from PyQt6.QtCore import (
-    QAbstractItemModel,
     QItemSelection,
     QItemSelectionModel,
     QModelIndex,
@@ -20,65 +19,24 @@ from PyQt6.QtWidgets import (
     QHeaderView,
     QLineEdit,
     QPushButton,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.register_table import Column, Filter, Heading, State
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import ComboBox, Label, Strip, quietly
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font, row_height
+from woven_locus.ui.tray.register_delegate import CellDelegate, ChoiceDelegate
 from woven_locus.ui.tray.register_model import RegisterModel
 
 # Selections up to this many are shown row by row.
 MOST_CHOSEN = 400
 _SOON_MSEC = 120
-
-
-class ChoiceDelegate(QStyledItemDelegate):
-    """A list of what may be chosen, for the kind or the turn of a row."""
-
-    def __init__(self, session: Session, table: RegisterTable) -> None:
-        super().__init__(table)
-        self._session, self._table = session, table
-
-    def createEditor(
-        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> QWidget | None:
-        box, plan = QComboBox(parent), self._session.plan
-        if index.column() == Column.KIND:
-            for kind in plan.kinds:
-                box.addItem(kind.name, kind.key)
-        else:
-            number = self._table.model_.number_at(index.row())
-            kind = plan.kinds[plan.register[number].kind]
-            for turn in kind.all_turns:
-                box.addItem(tr(turn_words(turn)), turn)
-        box.setAccessibleName(tr("Kind") if index.column() == Column.KIND else tr("Turn"))
-        return box
-
-    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
-        assert isinstance(editor, QComboBox)
-        editor.setCurrentIndex(editor.findData(index.data(Qt.ItemDataRole.EditRole)))
-        editor.activated.connect(lambda _at: self._done(editor))
-
-    def _done(self, editor: QComboBox) -> None:
-        self.commitData.emit(editor)
-        self.closeEditor.emit(editor)
-
-    def setModelData(
-        self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex
-    ) -> None:
-        assert isinstance(editor, QComboBox)
-        assert model is not None
-        model.setData(index, editor.currentData())
 
 
 class RegisterTable(QTableView):
@@ -94,15 +52,16 @@ class RegisterTable(QTableView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         triggers = QAbstractItemView.EditTrigger
         self.setEditTriggers(triggers.DoubleClicked | triggers.EditKeyPressed)
-        delegate = ChoiceDelegate(session, self)
-        for column in (Column.KIND, Column.TURN):
-            self.setItemDelegateForColumn(column, delegate)
         self.setAlternatingRowColors(True)
         self.setShowGrid(False)
         self.setSortingEnabled(True)
         self.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         self.setTabKeyNavigation(False)
         self.setFont(number_font(9))
+        self.setItemDelegate(CellDelegate(self))
+        delegate = ChoiceDelegate(session, self)
+        for column in (Column.KIND, Column.TURN):
+            self.setItemDelegateForColumn(column, delegate)
         rows, columns = self.verticalHeader(), self.horizontalHeader()
         assert rows is not None
         assert columns is not None
