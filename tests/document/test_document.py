@@ -175,6 +175,9 @@ def test_what_the_document_keeps_equals_what_is_worked_out_afresh(plan: Plan, se
         if rng.integers(3) == 0:
             assert document.links() == find_links(plan)
     assert document.links() == find_links(plan)
+    cut_off = set(document.links().cut_off)
+    for number in plan.register.numbers():
+        assert document.is_linked(number) == (number not in cut_off)
     # The window moves and what stands stays: being outside it is no fault.
     refused = {
         row.number

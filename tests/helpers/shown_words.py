@@ -120,6 +120,7 @@ def main(code: str) -> None:
     app = make_app([])
     if code == "marked":
         language._catalogue = Marked()
+        language._plain.cache_clear()
     else:
         language.install(code, app)
     seen = Seen()

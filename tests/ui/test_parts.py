@@ -15,11 +15,12 @@ from tests.helpers.builders import draw, put
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
 from woven_locus.core.editing import History
-from woven_locus.core.edits import ground
+from woven_locus.core.edits import ground, heights
+from woven_locus.core.edits.heights import Sculpt
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
-from woven_locus.core.lines import Brush
+from woven_locus.core.lines import Brush, swept
 from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette, Raster
@@ -140,10 +141,14 @@ def large() -> Plan:
     return plan
 
 
+@pytest.mark.parametrize("hilly", [False, True])
 @pytest.mark.parametrize("size", [1, 4, 12, 40])
-def test_mended_tiles_look_like_fresh_ones(qtbot: QtBot, size: int) -> None:
+def test_mended_tiles_look_like_fresh_ones(qtbot: QtBot, size: int, hilly: bool) -> None:
     plan = large()
     history = History(plan)
+    if hilly:
+        slopes = np.add.outer(np.arange(plan.spec.shape[0]), np.sin(np.arange(plan.spec.shape[1])))
+        history.do(heights.set_heights(plan, slopes.astype(np.float32), "Hills"))
     tiles = Tiles(Raster(plan, LIGHT))
     history.listen(tiles.forget)
     camera = Camera(plan.spec, width=400, height=300)
@@ -157,7 +162,11 @@ def test_mended_tiles_look_like_fresh_ones(qtbot: QtBot, size: int) -> None:
     for cell in (Cell(95, 72), Cell(104, 72)):
         if judge(plan, plan.kinds["spring-house"], cell):
             history.do(edits.place(plan, "spring-house", cell, 0, ""))
+    if hilly:
+        box, mask = swept([plan.spec.slot(Cell(99, 74))], Brush(4))
+        history.do(heights.sculpt(plan, Sculpt.RAISE, box, mask, 3.0))
     history.undo()
+    history.redo()
     mended, _ = picture(tiles, camera)
     fresh, _ = picture(Tiles(Raster(plan, LIGHT)), camera)
     np.testing.assert_array_equal(mended, fresh)

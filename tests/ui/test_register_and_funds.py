@@ -7,19 +7,32 @@ from pathlib import Path
 import numpy as np
 import pytest
 from numpy.typing import NDArray
+from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QCheckBox, QStyledItemDelegate
 
 from tests.ui.conftest import LEFT, Driver
 from tests.ui.test_building import FIELD, arm, town
-from woven_locus.core.edits import kinds
+from woven_locus.core.editing import Edit
+from woven_locus.core.edits import erase_road, kinds, lay_road
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register_table import Column
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.session.stages import Stage, WayTool
+
+
+class Painted(QObject):
+    """Counts how often a widget is drawn."""
+
+    times = 0
+
+    def eventFilter(self, _watched: QObject | None, event: QEvent | None) -> bool:
+        assert event is not None
+        self.times += event.type() == QEvent.Type.Paint
+        return False
 
 
 @pytest.fixture
@@ -92,6 +105,50 @@ def test_a_row_is_drawn_as_the_style_draws_it(user: Driver) -> None:
             assert np.abs(ours - cells()).max() < 3, (name, width)
             for column, delegate in enumerate(own):
                 table.setItemDelegateForColumn(column, delegate)
+
+
+def test_the_register_is_drawn_anew_only_for_what_changes_in_it(user: Driver) -> None:
+    town(user)
+    tray = user.window.tray
+    tray.setCurrentWidget(tray.register_tab)
+    viewport, tab = tray.register.viewport(), tray.register_tab
+    assert viewport is not None
+    watch = Painted()
+    viewport.installEventFilter(watch)
+    street = [Cell(col, 6) for col in range(10)]
+
+    def times(change: Callable[[], object]) -> int:
+        user.idle()
+        watch.times = 0
+        change()
+        user.settle()
+        return watch.times
+
+    def attempt(edit: Callable[..., Edit], cells: list[Cell]) -> None:
+        assert user.session.attempt(edit, user.plan, cells)
+
+    def joined() -> list[str]:
+        model = tray.register.model_
+        return [model.index(row, Column.ROAD).data() for row in range(model.rowCount())]
+
+    attempt(lay_road, street)
+    assert times(lambda: attempt(lay_road, [Cell(0, 0)])) == 0
+    assert tray.tabText(1) == "History 6"
+    assert set(joined()) == {"joined", "cut off"}
+    assert times(lambda: attempt(erase_road, street)) == 1
+    assert set(joined()) == {"cut off"}
+    # What changed while other rows were shown, or none, is no news of now.
+    history = user.session.document.history
+    user.type(tab.text, "hut")
+    user.qtbot.waitUntil(lambda: tray.register.model_.rowCount() == 3)
+    history.undo()
+    tab.text.clear()
+    user.qtbot.waitUntil(lambda: tray.register.model_.rowCount() == 4)
+    assert times(history.redo) == 1
+    tray.setCurrentWidget(tray.history)
+    history.undo()
+    tray.setCurrentWidget(tray.register_tab)
+    assert times(history.redo) == 1
 
 
 def test_what_may_be_edited_is_edited_in_place(user: Driver) -> None:

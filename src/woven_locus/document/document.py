@@ -43,7 +43,6 @@ class Document(Journaled):
         self.misses = MissBook(plan)
         self._connections: Connections | None = None
         self._links: Links | None = None
-        self._cut_off: frozenset[int] | None = None
         self._soundness: Soundness | None = None
         self.history.listen(self._changed)
 
@@ -138,21 +137,17 @@ class Document(Journaled):
             if self._connections is None:
                 self._connections = Connections(self.plan)
             self._links = self._connections.links()
-            self._cut_off = None
         return self._links
 
     def is_linked(self, number: int) -> bool:
         """Whether a structure reaches another by road."""
-        links = self.links()
-        if self._cut_off is None:
-            self._cut_off = frozenset(links.cut_off)
-        return number not in self._cut_off
+        return self.links().reaches_another(number)
 
     def unsound(self) -> frozenset[int]:
         """Structures that the judge would refuse where they stand, after terrain changed, say."""
         if self._soundness is None:
             self._soundness = Soundness(self.plan)
-        return frozenset(self._soundness.unsound)
+        return self._soundness.unsound
 
     def known_unsound(self, seconds: float = 0.0) -> tuple[frozenset[int], bool]:
         """`unsound` as far as it is known after working on it for so long, and whether that is all: for
@@ -160,8 +155,7 @@ class Document(Journaled):
         if self._soundness is None:
             self._soundness = Soundness(self.plan)
         until = time.perf_counter() + seconds
-        found, done = self._soundness.known(lambda: time.perf_counter() >= until)
-        return frozenset(found), done
+        return self._soundness.known(lambda: time.perf_counter() >= until)
 
     def now(self) -> str:
         """The time as the register keeps it."""

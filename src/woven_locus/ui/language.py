@@ -6,6 +6,7 @@ Files and the command line stay English; see decision 28.
 from __future__ import annotations
 
 import gettext
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -94,8 +95,16 @@ def tr(text: object, /, **values: Any) -> str:
     text : a text, a template for `values`, a `Phrase` of the core, or an error that carries one.
     """
     if isinstance(text, str) and not isinstance(text, Phrase):
-        text = phrase(text, **values) if values else _look_up(text, "", None)
+        if not values:
+            return _plain(text)
+        text = phrase(text, **values)
     return str(translated(text, _look_up))
+
+
+@lru_cache(maxsize=4096)
+def _plain(text: str) -> str:
+    """A text without values: asked for dozens of times in a frame."""
+    return _look_up(text, "", None)
 
 
 def shown(text: str) -> str:
@@ -139,6 +148,7 @@ def install(code: str, app: QApplication | None = None) -> None:
     global _catalogue, _in_force
     _catalogue = gettext.translation(DOMAIN, FOLDER, [code], fallback=True)
     _in_force = code
+    _plain.cache_clear()
     if app is not None and code != "en":
         translator = QTranslator(app)
         folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)

@@ -45,17 +45,24 @@ class Soundness:
         self._groups: list[tuple[Alike, set[Reason]]] = []
         self._todo: set[int] = set()
         self._over: set[str] = set()  # kinds of which there are too many
+        self._known: frozenset[int] | None = None  # `_unsound` as it is given out
 
     @property
-    def unsound(self) -> set[int]:
+    def unsound(self) -> frozenset[int]:
         """All of them."""
         self._work()
-        return self._unsound
+        return self._given_out()
 
-    def known(self, enough: Callable[[], bool]) -> tuple[set[int], bool]:
+    def known(self, enough: Callable[[], bool]) -> tuple[frozenset[int], bool]:
         """Those that are known after working on it until it is enough, and whether that is all."""
         self._work(enough)
-        return self._unsound, not (self._groups or self._todo)
+        return self._given_out(), not (self._groups or self._todo)
+
+    def _given_out(self) -> frozenset[int]:
+        """Made once after each change: every frame asks."""
+        if self._known is None:
+            self._known = frozenset(self._unsound)
+        return self._known
 
     def _work(self, enough: Callable[[], bool] = lambda: False) -> None:
         if self._all:
@@ -70,13 +77,14 @@ class Soundness:
                 for row in register.those_of(some):
                     if not self._is_sound(row):
                         self._unsound.add(row.number)
+                        self._known = None
             if enough():
                 return
 
     def _begin(self) -> None:
         """What the blocks layer says at once, and the structures that have to be looked at further."""
         plan = self._plan
-        self._todo, self._groups, self._unsound = set(), [], set()
+        self._todo, self._groups, self._unsound, self._known = set(), [], set(), None
         # Most kinds ask little of their own; what can be asked of all of them at once is.
         rules = {kind.key: self._look_at(kind) for kind in plan.kinds}
         for group in plan.register.alike():
@@ -124,7 +132,9 @@ class Soundness:
             numbers.update(numbers_in(plan, around).tolist())
         if notice.structures:
             numbers.update(self._counted())
-        self._unsound -= numbers
+        if not self._unsound.isdisjoint(numbers):
+            self._unsound -= numbers
+            self._known = None
         # An edit of hundreds would hold everybody up. Whoever many edits touch is judged once, as it stands then.
         self._todo |= numbers
 

@@ -53,6 +53,21 @@ class Links:
         """See the class."""
         return tuple(np.sort(self._apart).tolist())
 
+    @cached_property
+    def _is_apart(self) -> npt.NDArray[np.bool_]:
+        """(highest number + 2,) whether a number is one of `cut_off`; the last place is no structure's."""
+        found = np.zeros(int(self._apart.max(initial=0)) + 2, bool)
+        found[self._apart] = True
+        return found
+
+    def reaches_another(self, number: int) -> bool:
+        """Whether a structure reaches another by road."""
+        return not self._is_apart[min(number, len(self._is_apart) - 1)]
+
+    def same_reach(self, other: Links) -> bool:
+        """Whether it is sure that the same structures reach another."""
+        return np.array_equal(self._apart, other._apart)
+
     @property
     def group_count(self) -> int:
         """How many pieces of road join some."""

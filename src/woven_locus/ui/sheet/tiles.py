@@ -42,6 +42,31 @@ class Tile:
             for b in self.dirty
         )
 
+    def dirty_part(self, skip: int) -> Box:
+        """The block of slots around what is dirty, whole pixels of it; empty where that lies beside the tile."""
+        box, changed = self.box, Box.around_all(self.dirty)
+        return Box(
+            max(box.r0, changed.r0 // skip * skip),
+            max(box.c0, changed.c0 // skip * skip),
+            min(box.r1, -(-changed.r1 // skip) * skip),
+            min(box.c1, -(-changed.c1 // skip) * skip),
+        )
+
+    def put(self, part: Box, fresh: Pixels, scale: Scale) -> None:
+        """Lay a block that was shaded again over what was there; nothing is dirty then."""
+        self.dirty.clear()
+        block = _cut(self.pixels, self.box, part, scale)
+        block[...] = fresh
+
+
+def _cut(pixels: Pixels, box: Box, part: Box, scale: Scale) -> Pixels:
+    """The pixels of a part of a block."""
+    y = (part.r0 - box.r0) // scale.skip * scale.ph
+    x = (part.c0 - box.c0) // scale.skip * scale.pw
+    tall = -(-(part.r1 - part.r0) // scale.skip) * scale.ph
+    wide = -(-(part.c1 - part.c0) // scale.skip) * scale.pw
+    return pixels[y : y + tall, x : x + wide]
+
 
 TileKey = tuple[int, int, int]
 
@@ -82,7 +107,8 @@ class Tiles:
             return False
         until = time.perf_counter() + (3600 if patient else BUDGET)
         ready: list[Tile] = []
-        missing = stale = False
+        dirty: list[Tile] = []
+        missing = False
         for row in range(sight.r0 // tall, (sight.r1 - 1) // tall + 1):
             for col in range(sight.c0 // wide, (sight.c1 - 1) // wide + 1):
                 key = (camera.step, row, col)
@@ -93,13 +119,13 @@ class Tiles:
                         continue
                     tile = self._make(key, scale, camera)
                 elif tile.dirty:
-                    # Small mends are what the pointer just did; large ones may take their turns.
-                    if time.perf_counter() < until or tile.dirty_cells <= AT_ONCE_CELLS:
-                        self._mend(tile, scale)
+                    if tile.dirty_part(scale.skip).empty:
+                        tile.dirty.clear()
                     else:
-                        stale = True
+                        dirty.append(tile)
                 self._tiles.move_to_end(key)
                 ready.append(tile)
+        stale = bool(dirty) and self._mend_all(dirty, scale, until)
         if missing:
             self._draw_stand_ins(painter, camera, sight)
         else:
@@ -127,24 +153,24 @@ class Tiles:
         self._held += pixels.nbytes
         return tile
 
-    def _mend(self, tile: Tile, scale: Scale) -> None:
-        """Shade only the dirty part of a tile, in place."""
-        box = tile.box
-        changed = Box.around_all(tile.dirty)
-        tile.dirty.clear()
-        skip = scale.skip
-        part = Box(
-            max(box.r0, changed.r0 // skip * skip),
-            max(box.c0, changed.c0 // skip * skip),
-            min(box.r1, -(-changed.r1 // skip) * skip),
-            min(box.c1, -(-changed.c1 // skip) * skip),
-        )
-        if part.empty:
-            return
-        fresh = self.raster.shade(part, scale)
-        y = (part.r0 - box.r0) // skip * scale.ph
-        x = (part.c0 - box.c0) // skip * scale.pw
-        tile.pixels[y : y + fresh.shape[0], x : x + fresh.shape[1]] = fresh
+    def _mend_all(self, tiles: list[Tile], scale: Scale, until: float) -> bool:
+        """Mend these; True when some are left for a later frame."""
+        parts = [tile.dirty_part(scale.skip) for tile in tiles]
+        whole = Box.around_all(parts)
+        if whole.shape[0] * whole.shape[1] <= AT_ONCE_CELLS:
+            # What the pointer just did, over several tiles: to shade a small block takes as long for any size.
+            fresh = self.raster.shade(whole, scale)
+            for tile, part in zip(tiles, parts, strict=True):
+                tile.put(part, _cut(fresh, whole, part, scale), scale)
+            return False
+        stale = False
+        for tile, part in zip(tiles, parts, strict=True):
+            # Large mends may take their turns.
+            if time.perf_counter() < until or tile.dirty_cells <= AT_ONCE_CELLS:
+                tile.put(part, self.raster.shade(part, scale), scale)
+            else:
+                stale = True
+        return stale
 
     def _draw_stand_ins(self, painter: QPainter, camera: Camera, sight: Box) -> None:
         """Until all tiles are made: the same ground from the step last seen whole, scaled."""

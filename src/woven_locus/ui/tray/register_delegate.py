@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QAbstractItemModel, QModelIndex, Qt
 from PyQt6.QtGui import QPainter, QPalette
@@ -12,6 +11,7 @@ from PyQt6.QtWidgets import (
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
+    QTableView,
     QWidget,
 )
 
@@ -20,9 +20,7 @@ from woven_locus.core.register_table import Column, Heading
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.session.session import Session
-
-if TYPE_CHECKING:
-    from woven_locus.ui.tray.register_table import RegisterTable
+from woven_locus.ui.tray.register_model import NUMBERS, RegisterModel
 
 # Beside the words of a cell, pixels: what the style keeps free there.
 _MARGIN = 3
@@ -43,16 +41,16 @@ class CellDelegate(QStyledItemDelegate):
     Headings, and the cell with the focus, are left to the style.
     """
 
-    def __init__(self, table: RegisterTable) -> None:
+    def __init__(self, table: QTableView, model: RegisterModel) -> None:
         super().__init__(table)
-        self._table = table
+        self._model = model
         self._face = Face(table.font())
 
     def paint(
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
     ) -> None:
         assert painter is not None
-        model = self._table.model_
+        model = self._model
         state: int = option.state.value  # type: ignore[assignment] # it is a number, the stubs say a flag
         if state & _FOCUS or isinstance(model.what_at(index.row()), Heading):
             super().paint(painter, option, index)
@@ -70,7 +68,7 @@ class CellDelegate(QStyledItemDelegate):
         painter.setPen(palette.color(group, role))
         words = face.elided(model.words_at(index), rect.width() - 2 * _MARGIN)
         left: float = rect.left() + _MARGIN
-        if index.column() in model.NUMBERS:
+        if index.column() in NUMBERS:
             left = rect.right() + 1 - _MARGIN - face.width(words)
         face.draw(
             painter, left, rect.top() + (rect.height() - math.ceil(face.height) + 1) // 2, words
@@ -80,8 +78,8 @@ class CellDelegate(QStyledItemDelegate):
 class ChoiceDelegate(CellDelegate):
     """A list of what may be chosen, for the kind or the turn of a row."""
 
-    def __init__(self, session: Session, table: RegisterTable) -> None:
-        super().__init__(table)
+    def __init__(self, session: Session, table: QTableView, model: RegisterModel) -> None:
+        super().__init__(table, model)
         self._session = session
 
     def createEditor(
@@ -92,7 +90,7 @@ class ChoiceDelegate(CellDelegate):
             for kind in plan.kinds:
                 box.addItem(kind.name, kind.key)
         else:
-            number = self._table.model_.number_at(index.row())
+            number = self._model.number_at(index.row())
             kind = plan.kinds[plan.register[number].kind]
             for turn in kind.all_turns:
                 box.addItem(tr(turn_words(turn)), turn)

@@ -27,11 +27,14 @@ from woven_locus.core.register_table import (
     under_headings,
     value,
 )
+from woven_locus.core.routing.links import Links
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import number_font
 
 EDITABLE = (Column.KIND, Column.CELL, Column.TURN)
+# Columns whose figures stand on the right.
+NUMBERS = frozenset((Column.CELLS, Column.PRICE))
 
 
 # More structures than this that change at once are read anew with all the others.
@@ -56,12 +59,7 @@ _ANSWERED = frozenset(
 
 
 class RegisterModel(QAbstractTableModel):
-    """Rows are the register's in the order asked for; only what an edit names is told anew.
-
-    NUMBERS : the columns whose figures stand on the right.
-    """
-
-    NUMBERS = frozenset((Column.CELLS, Column.PRICE))
+    """Rows are the register's in the order asked for; only what an edit names is told anew."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -76,6 +74,8 @@ class RegisterModel(QAbstractTableModel):
         self._passed: list[int] = []  # through the filter, when it is not plain
         self._at: dict[int, int] | None = None
         self._sorted_by: tuple[int, bool] = (Column.NO, False)
+        self.seen: Callable[[], bool] = lambda: True  # whether a view of it is; the view sets it
+        self._links: Links | None = None  # when they were last looked at
         self.changing = False  # rows come or go: a view's selection may wander meanwhile
         self._bold = QFont(number_font(9))
         self._bold.setBold(True)
@@ -117,7 +117,7 @@ class RegisterModel(QAbstractTableModel):
             if index.column() == Column.CELL:
                 return f"{row.cell.col}, {row.cell.row}"
             return row.kind if index.column() == Column.KIND else row.turn
-        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in self.NUMBERS:
+        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() in NUMBERS:
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole and index.column() in EDITABLE:
             return tr("Double-click, or F2, changes it")
@@ -236,7 +236,7 @@ class RegisterModel(QAbstractTableModel):
         self.beginResetModel()
         if self.filter.kind and self.filter.kind not in self._session.plan.kinds:
             self.filter = Filter()
-        self._rows, self._at = self._in_order(), None
+        self._rows, self._at, self._links = self._in_order(), None, None
         self.endResetModel()
         self.changing = False
 
@@ -284,10 +284,19 @@ class RegisterModel(QAbstractTableModel):
             if number_ in register:
                 at = self.row_of(number_)
                 self.dataChanged.emit(self.index(at, 0), self.index(at, len(TITLES) - 1))
-        if self._rows and about:
+        if self._rows and about and self._reach_changed():
             # Any of them may be joined or cut off now.
             end = self.index(len(self._rows) - 1, Column.ROAD)
             self.dataChanged.emit(self.index(0, Column.ROAD), end)
+
+    def _reach_changed(self) -> bool:
+        """Whether others than before may be joined or cut off. Drawing all that is seen takes longer than to find out;
+        what is not seen is drawn when it is."""
+        if not self.seen():
+            self._links = None
+            return True
+        before, self._links = self._links, self._session.document.links()
+        return before is None or not self._links.same_reach(before)
 
     def _is_shown(self, number_: int) -> bool:
         try:

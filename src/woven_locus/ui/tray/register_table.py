@@ -46,6 +46,7 @@ class RegisterTable(QTableView):
         super().__init__()
         self._session = session
         self.model_ = RegisterModel(session)
+        self.model_.seen = self.isVisible
         self.setModel(self.model_)
         self.setAccessibleName(tr("Register of placed structures"))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -58,8 +59,8 @@ class RegisterTable(QTableView):
         self.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         self.setTabKeyNavigation(False)
         self.setFont(number_font(9))
-        self.setItemDelegate(CellDelegate(self))
-        delegate = ChoiceDelegate(session, self)
+        self.setItemDelegate(CellDelegate(self, self.model_))
+        delegate = ChoiceDelegate(session, self, self.model_)
         for column in (Column.KIND, Column.TURN):
             self.setItemDelegateForColumn(column, delegate)
         rows, columns = self.verticalHeader(), self.horizontalHeader()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QSignalBlocker
+from PyQt6.QtCore import QEvent, QSignalBlocker
 from PyQt6.QtWidgets import QTabWidget, QWidget
 
 from woven_locus.ui.desk import Desk
@@ -206,7 +206,22 @@ class Tray(QTabWidget):
         if self._session.choices.profile is not None:
             self.setCurrentWidget(self.charts)
 
+    def event(self, event: QEvent | None) -> bool:
+        """A count that changes asks for a layout; Qt would draw the whole tray anew for it."""
+        bar = self.tabBar()
+        if (
+            event is not None
+            and event.type() == QEvent.Type.LayoutRequest
+            and bar is not None
+            and bar.height() == bar.sizeHint().height()
+        ):
+            self.updateGeometry()
+            return True
+        return super().event(event)
+
     def _count(self) -> None:
+        bar = self.tabBar()
+        assert bar is not None
         for at, (name, count) in enumerate(
             (
                 (tr("Register"), len(self._session.plan.register)),
@@ -216,4 +231,4 @@ class Tray(QTabWidget):
         ):
             text = f"{name} {count}" if count else name
             if self.tabText(at) != text:
-                self.setTabText(at, text)
+                bar.setTabText(at, text)
