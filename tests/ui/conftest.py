@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TypeVar
@@ -26,6 +28,22 @@ from woven_locus.ui.window import Window
 LEFT = Qt.MouseButton.LeftButton
 NO_KEY = Qt.KeyboardModifier.NoModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+# What belongs to Qt and was imported beside the interface's thread, which can end in a crash.
+_beside: list[str] = []
+
+
+def _look(event: str, args: tuple[object, ...]) -> None:
+    if (
+        event == "import"
+        and str(args[0]).startswith(("PyQt6", "pyqtgraph"))
+        and threading.current_thread() is not threading.main_thread()
+    ):
+        _beside.append(str(args[0]))
+
+
+sys.addaudithook(_look)
 
 
 @pytest.fixture(scope="session")
@@ -193,6 +211,7 @@ def make_window(qtbot: QtBot, theme: Theme) -> Iterator[Callable[..., Driver]]:
     # Without an event loop nobody else would delete them.
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()
+    assert _beside == []
     assert QThreadPool.globalInstance().waitForDone(2000)  # type: ignore[union-attr]
 
 
