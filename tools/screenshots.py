@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import shutil
 import tempfile
 import time
 from collections.abc import Callable
@@ -59,15 +60,26 @@ class Studio:
         return window
 
     def rest(self, done: Callable[[], bool]) -> None:
-        """Until something is there."""
-        until = time.monotonic() + 60
-        while not done() and time.monotonic() < until:
+        """Until something is there. Raises TimeoutError: a picture without it would be wrong."""
+        until = time.monotonic() + 300
+        while not done():
+            if time.monotonic() > until:
+                raise TimeoutError("what the picture is to show did not come")
             self.settle()
         self.settle()
 
     def settle(self) -> None:
+        """Until all is drawn and no question is open: what is checked in a worker is to be seen."""
+        until = time.monotonic() + 20
         for _ in range(8):
             self.app.processEvents()
+        while self._at_work() and time.monotonic() < until:
+            self.app.processEvents()
+        self.app.processEvents()
+
+    def _at_work(self) -> bool:
+        windows = [each for each in self.app.topLevelWidgets() if isinstance(each, Window)]
+        return any(each.isVisible() and each.session.jobs.running for each in windows)
 
 
 def point(window: Window, cell: Cell, right: float = 0.5, down: float = 0.5) -> None:
@@ -84,10 +96,8 @@ def zoom_to(window: Window, cell: Cell, size: int) -> None:
 
 
 def charted(studio: Studio, chart: Chart) -> None:
-    """Wait for a chart, whose package is brought in by a thread."""
-    until = time.monotonic() + 20
-    while chart.plot is None and time.monotonic() < until:
-        studio.settle()
+    """Wait for a chart, whose package is brought in when it is first wanted."""
+    studio.rest(lambda: chart.plot is not None)
     studio.settle()
 
 
@@ -323,7 +333,11 @@ def in_window(window: Window, sheet: QDialog, place: tuple[int, int, int, int]) 
 
 def trial(studio: Studio, dark: bool = False) -> QWidget:
     """Do the lanterns hold against more moths, and against tougher ones?"""
-    window, folder = studio.window(dark, NAMES[1]), Path(tempfile.mkdtemp())
+    window = studio.window(dark, NAMES[1])
+    # The sheet shows where it lies: the same place in every picture.
+    folder = Path(tempfile.gettempdir()) / "woven-locus-pictures"
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir()
     plan_json.save(window.session.plan, folder / "pass.plan.json")
     (folder / "moths.toml").write_text(
         'plan = "pass.plan.json"\nrun = "waves"\n'

@@ -223,3 +223,10 @@ def test_right_to_left_nothing_breaks(make_window: Callable[..., Driver]) -> Non
         assert len(user.plan.register) == before + 1
     finally:
         app.setLayoutDirection(Qt.LayoutDirection.LeftToRight)
+
+
+def test_words_are_listed_as_in_a_sentence() -> None:
+    assert language.listed([]) == ""
+    assert language.listed(["roads"]) == "roads"
+    assert language.listed(["roads", "{funds}"]) == "roads and {funds}"
+    assert language.listed(["the edge", "roads", "funds"]) == "the edge, roads and funds"

@@ -12,6 +12,7 @@ from tests.ui.conftest import Driver
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.files import plan_json
+from woven_locus.ui.inout.trial_charts import _rounded
 from woven_locus.ui.inout.trial_sheet import TrialSheet
 
 LONG = 60_000
@@ -137,3 +138,9 @@ def test_another_program_writes_the_table_and_what_is_wrong_is_said(
     assert "none.toml" in broken.problem.text()
     qtbot.keyClick(broken, Qt.Key.Key_Escape)
     assert not broken.isVisible()
+
+
+def test_the_ends_of_an_axis_are_written_out() -> None:
+    ends = (0.0, 0.25, 1.0 / 3.0, 11.0, 999.6, 1256.4, -40_000.0, 2.5e9)
+    said = ["0", "0.25", "0.333", "11", "1,000", "1,256", "-40,000", "2.5e+09"]
+    assert [_rounded(end) for end in ends] == said

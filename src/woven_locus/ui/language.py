@@ -6,6 +6,7 @@ Files and the command line stay English; see decision 28.
 from __future__ import annotations
 
 import gettext
+from collections.abc import Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -24,6 +25,7 @@ __all__ = [
     "in_force",
     "inside",
     "install",
+    "listed",
     "mark",
     "phrase",
     "shown",
@@ -110,6 +112,13 @@ def _plain(text: str) -> str:
 def shown(text: str) -> str:
     """A value that may be a phrase of ours or somebody's name, which stays as it is."""
     return tr(text) if isinstance(text, Phrase) else text
+
+
+def listed(parts: Sequence[str]) -> str:
+    """Words one after the other in a sentence: a, b and c. They are shown as they are."""
+    if len(parts) < 2:
+        return "".join(parts)
+    return tr("{first} and {last}", first=", ".join(parts[:-1]), last=parts[-1])
 
 
 def inside(text: str) -> str:

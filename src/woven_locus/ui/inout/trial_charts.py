@@ -126,7 +126,7 @@ class LinesChart:
         if 0 <= self._row < len(places):
             self._lines(places[self._row : self._row + 1], self.chart.pen(palette.ink, 4))
         _axis(plot, names, "")
-        plot.getAxis("left").setTicks([[(0.0, "least"), (1.0, "most")]])
+        plot.getAxis("left").setTicks([[(0.0, tr("least")), (1.0, tr("most"))]])
         # Room for two lines of words under each axis, and beside the outer ones.
         plot.getAxis("bottom").setHeight(3 * plot.fontMetrics().height())
         plot.setXRange(-0.6, len(names) - 0.4, padding=0)
@@ -152,6 +152,11 @@ class LinesChart:
             known = values[~np.isnan(values)]
             low, high = (float(known.min()), float(known.max())) if len(known) else (0.0, 0.0)
             columns.append((values - low) / (high - low) if high > low else values * 0 + 0.5)
-            ends = f"\n{low:.3g}–{high:.3g}" if results.is_numeric(axis) else ""
+            ends = f"\n{_rounded(low)}–{_rounded(high)}" if results.is_numeric(axis) else ""
             names.append((float(x), f"{results.short(axis)}{ends}"))
         return np.column_stack(columns), names
+
+
+def _rounded(value: float) -> str:
+    """Three figures, or more where the number would need an exponent for fewer."""
+    return f"{value:,.0f}" if 999.5 <= abs(value) < 1e6 else f"{value:.3g}"

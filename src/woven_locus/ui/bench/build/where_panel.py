@@ -11,7 +11,7 @@ from woven_locus.core.render import GroundOverlay, GroundView
 from woven_locus.core.render.stamps import OVERLAY, Stamps
 from woven_locus.ui.bench.ground.coats import image_of
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.language import counted, inside, shown, tr
+from woven_locus.ui.language import counted, inside, listed, shown, tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.widgets import ComboBox, muted, quietly
@@ -148,7 +148,7 @@ class WherePanel(QWidget):
 def counts_text(found: Feasibility) -> str:
     """How many spots there are."""
     if found.always:
-        names = " and ".join(inside(NAMES[reason]) for reason in found.always)
+        names = listed([inside(NAMES[reason]) for reason in found.always])
         one = len(found.always) == 1 and found.always[0] not in _PLURAL
         if one:
             return tr("Nowhere: {names} rules out every spot.", names=names)

@@ -17,7 +17,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.files import pictures, rasters
 from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
-from woven_locus.ui.language import tr
+from woven_locus.ui.language import listed, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import ComboBox, Label, WorldBox, heading, muted, whole_box
@@ -80,7 +80,7 @@ class _RasterSheet(FormSheet):
         lost = shape[0] * shape[1] - of_raster.shape[0] * of_raster.shape[1]
         parts = [tr("{bare:,} cells of the map stay as they are", bare=bare)] if bare else []
         parts += [tr("{lost:,} of the file are cut off", lost=lost)] if lost else []
-        return f"{size}: {' and '.join(parts)}." if parts else f"{size}."
+        return f"{size}: {listed(parts)}." if parts else f"{size}."
 
     def _work_out(self) -> None:
         raise NotImplementedError
