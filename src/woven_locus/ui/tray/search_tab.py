@@ -53,7 +53,10 @@ class SearchTab(QWidget):
         self.by.addItem(tr("Coloured by order"), False)
         self.by.addItem(tr("Coloured by cost"), True)
         self.all = QPushButton(tr("Compare all"))
-        self.shut = QPushButton(tr("Close the search"))
+        # Short, so that the table beside it has room for its words.
+        self.shut = QPushButton(tr("Close"))
+        self.shut.setToolTip(tr("Close the search"))
+        self.shut.setAccessibleName(tr("Close the search"))
         self.reading = figures()
         self.reading.setMinimumWidth(230)
         middle = QHBoxLayout()
