@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, WAIN, road_cells, town, trips_in
 from tests.helpers.depth import examples
-from tests.helpers.traffic import checked
+from tests.helpers.traffic import assert_keeps_all, checked
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.editing import History
@@ -148,6 +148,7 @@ def test_a_side_street_does_not_disturb_those_who_drive_past() -> None:
     # The record of what lies away from it stays.
     assert after.record.time.sum() > 0.5 * run.record.time.sum()
     assert after.record.moments() == run.record.moments()
+    assert_keeps_all(after.record)
 
 
 def test_without_a_way_to_their_goal_they_leave_and_nobody_sets_off() -> None:

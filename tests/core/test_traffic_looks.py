@@ -9,6 +9,7 @@ from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, CROSSING, WAIN, town, trips_in
 from tests.helpers.builders import draw, put
 from tests.helpers.depth import examples
+from tests.helpers.traffic import assert_keeps_all, recorded_sums
 from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.clock import seconds_words
@@ -72,6 +73,34 @@ def test_what_is_measured_adds_up() -> None:
     assert set(cells.slots.tolist()) == set(np.flatnonzero(plan.road).tolist())
     # What all lost on the way is what they took longer, but for those who have not arrived.
     assert sum(run.arrivals.delay) < record.time_spent
+
+
+def test_a_record_is_kept_where_something_was_and_comes_back_whole() -> None:
+    rng = np.random.default_rng(5)
+    plan = town(rng, 10, True, False)
+    run = TrafficRun(plan, trips_in(plan, rng, 6), [CART, WAIN])
+    timeline = TrafficTimeline(run)
+    timeline.advance(30 * 40)
+    sums = recorded_sums(run.record)
+    assert sums["stood"].any()
+    assert sums["delay"].any()
+    assert_keeps_all(run.record)
+    kept = run.record.kept()
+    assert set(kept.nodes.tolist()) == set(np.flatnonzero(sums["time"]).tolist())
+    # What comes later changes nothing of it, and what goes on from it not the other.
+    timeline.advance(30 * 20)
+    again = kept.record()
+    again.time += 1.0
+    for name, column in recorded_sums(kept.record()).items():
+        np.testing.assert_array_equal(column, sums[name], name)
+    later = recorded_sums(run.record)
+    for step in (30 * 12, 30 * 40, 30 * 60):
+        timeline.advance(timeline.go_to(step))
+        if step == 30 * 40:
+            for name, column in recorded_sums(run.record).items():
+                np.testing.assert_array_equal(column, sums[name], name)
+    for name, column in recorded_sums(run.record).items():
+        np.testing.assert_array_equal(column, later[name], name)
 
 
 def test_flow_is_who_passes() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from woven_locus.core.traffic.record import Record
 from woven_locus.core.traffic.run import TrafficRun
 
 
@@ -28,3 +29,20 @@ def checked(run: TrafficRun) -> None:
     assert counts.under_way == len(fleet.under_way())
     assert counts.sent == counts.arrived + counts.under_way + counts.taken_off
     assert fleet.overlaps() == []
+
+
+RECORDED = ("time", "way", "lost", "stood", "delay", "queue")
+
+
+def recorded_sums(record: Record) -> dict[str, np.ndarray]:
+    """A copy of all sums of a record, by name."""
+    return {name: getattr(record, name).copy() for name in RECORDED}
+
+
+def assert_keeps_all(record: Record) -> None:
+    """Nothing is lost when it is kept and goes on from there."""
+    again = record.kept().record()
+    for name, column in recorded_sums(record).items():
+        np.testing.assert_array_equal(getattr(again, name), column, name)
+    assert again.seconds == record.seconds
+    assert again.moments() == record.moments()

@@ -66,14 +66,13 @@ class Collector(QObject):
 
     @property
     def at_work(self) -> bool:
-        """Whether it collects: not before the window has been drawn."""
+        """Whether it collects: from a quiet moment after the window has been drawn."""
         return self._often.isActive()
 
     def start(self) -> None:
         """The window has been drawn."""
         self._late.stop()
         self._quiet.start()
-        self._often.start()
 
     def stop(self) -> None:
         """The window was closed, and no work of its goes on."""
@@ -86,3 +85,5 @@ class Collector(QObject):
         gc.unfreeze()
         gc.collect()
         gc.freeze()
+        # Not before: what the start left behind is much, and looked at here.
+        self._often.start()

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from array import array
-from copy import deepcopy
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.distinct import distinct
 from woven_locus.core.traffic.fleet import Fleet
 from woven_locus.core.traffic.streets import Streets
 
@@ -68,6 +68,61 @@ def steps_looked_at(steps: int, every: int) -> int:
     return steps - max(0, before)
 
 
+class _Places:
+    """Some of many places, each once."""
+
+    def __init__(self, count: int) -> None:
+        self._known = np.zeros(count, bool)
+        self._parts: list[Ints] = []
+
+    def add(self, places: Ints) -> None:
+        """These too."""
+        new = places[~self._known[places]]
+        if len(new):
+            new = distinct(new)
+            self._known[new] = True
+            self._parts.append(new)
+
+    def all(self) -> Ints:
+        """(K,) all of them."""
+        found = np.concatenate([np.zeros(0, np.int64), *self._parts])
+        self._parts = [found]
+        return found
+
+
+class KeptRecord(NamedTuple):
+    """A record as it was, in the places where there was something: of a large town that is few, and it is kept every few
+    seconds. counts : of nodes and movements in all.  sums : (K,) each, time, way, lost, stood."""
+
+    counts: tuple[int, int]
+    nodes: Ints
+    sums: tuple[Floats, ...]
+    moves: Ints
+    delay: Floats
+    queue: Ints
+    seconds: float
+    moments: array[float]
+
+    @property
+    def size(self) -> int:
+        """Bytes that it takes."""
+        arrays = (self.nodes, *self.sums, self.moves, self.delay, self.queue)
+        return sum(part.nbytes for part in arrays) + 8 * len(self.moments)
+
+    def record(self) -> Record:
+        """A record that goes on from there by itself."""
+        made = Record(*self.counts, len(self.queue))
+        made.note(self.nodes, self.moves)
+        for column, kept in zip(
+            (made.time, made.way, made.lost, made.stood), self.sums, strict=True
+        ):
+            column[self.nodes] = kept
+        made.delay[self.moves] = self.delay
+        made.queue[:] = self.queue
+        made.seconds, made._moments = self.seconds, self.moments[:]
+        return made
+
+
 class Record:
     """By node of the lane graph, (N,) each, of the edges that leave it: time, vehicle-seconds spent there; way, world
     units driven there; lost, seconds that standing and driving below what the road and the kind allow took; stood,
@@ -79,23 +134,44 @@ class Record:
     measurements and definitions", 1963): density = time / (length · T), flow = way / (length · T), speed = way / time.
     """
 
-    def __init__(self, streets: Streets) -> None:
-        nodes, moves = len(streets.tracks.nodes), len(streets.tracks.mask)
+    def __init__(self, nodes: int, moves: int, areas: int) -> None:
+        """How many there are of each."""
         self.time, self.way, self.lost, self.stood = (np.zeros(nodes) for _ in range(4))
         self.delay: Floats = np.zeros(moves)
-        self.queue: Ints = np.zeros(len(streets.tracks.slots), np.int64)
+        self.queue: Ints = np.zeros(areas, np.int64)
         self.seconds = 0.0
         self._moments = array("d")
+        self._nodes, self._moves = _Places(nodes), _Places(moves)
 
-    def copied(self) -> Record:
-        """A copy that goes on by itself."""
-        return deepcopy(self)
+    @classmethod
+    def on(cls, streets: Streets) -> Record:
+        """An empty one."""
+        tracks = streets.tracks
+        return cls(len(tracks.nodes), len(tracks.mask), len(tracks.slots))
+
+    def kept(self) -> KeptRecord:
+        """What there is of it now."""
+        nodes, moves = self._nodes.all(), self._moves.all()
+        return KeptRecord(
+            (len(self.time), len(self.delay)),
+            nodes,
+            tuple(column[nodes] for column in (self.time, self.way, self.lost, self.stood)),
+            moves,
+            self.delay[moves],
+            self.queue.copy(),
+            self.seconds,
+            self._moments[:],
+        )
 
     @property
-    def size(self) -> int:
-        """Bytes that it takes."""
-        arrays = (self.time, self.way, self.lost, self.stood, self.delay, self.queue)
-        return sum(array.nbytes for array in arrays) + 8 * len(self._moments)
+    def nodes(self) -> Ints:
+        """(K,) those at which something was written."""
+        return self._nodes.all()
+
+    def note(self, nodes: Ints, moves: Ints) -> None:
+        """Something was written there. Whoever writes says so; what is not said is not kept."""
+        self._nodes.add(nodes)
+        self._moves.add(moves)
 
     def take_moments(self, other: Record) -> None:
         """The looks of another record as one's own."""
@@ -113,15 +189,17 @@ class Record:
         top = np.minimum(fastest, streets.net.speed[cars.edge[rows]])
         lost = passed * np.maximum(0.0, 1.0 - v / top)
         node = tracks.edge_start[tracks.edges[cars.edge[rows]]]
+        waits = cars.line[rows] >= 0
+        line = fleet.pieces[cars.line[rows[waits]]]
+        moves = tracks.moves(line)
+        self.note(node, moves)
         np.add.at(self.time, node, passed)
         np.add.at(self.way, node, v * passed)
         np.add.at(self.lost, node, lost)
         stands = v < STANDS * fastest
         np.add.at(self.stood, node[stands], passed)
-        waits = cars.line[rows] >= 0
-        line = fleet.pieces[cars.line[rows[waits]]]
         area = tracks.area[line]
-        np.add.at(self.delay, tracks.moves(line), lost[waits])
+        np.add.at(self.delay, moves, lost[waits])
         queued = np.bincount(area[stands[waits]], minlength=len(self.queue))
         np.maximum(self.queue, queued, out=self.queue)
         mean = float(v.mean()) if len(rows) else 0.0

@@ -112,7 +112,7 @@ class TrafficRun:
         self.foot_due = self.first_due(on_foot=True)
         self.fleet = Fleet(self.streets, self.kinds, pieces)
         self.fleet.grow(_ROWS)
-        self.arrivals, self.record = Arrivals(), Record(self.streets)
+        self.arrivals, self.record = Arrivals(), Record.on(self.streets)
         self.log = hashlib.blake2b(digest_size=16)
         self.junction_rules: tuple[JunctionRule, ...] = ()
         self.since: dict[Cell, Tally] = {}

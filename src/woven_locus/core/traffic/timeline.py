@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from woven_locus.core.kernels.traffic_state import Cars, Road, copied
 from woven_locus.core.timeline import Timeline
-from woven_locus.core.traffic.record import Arrivals, Record
+from woven_locus.core.traffic.record import Arrivals, KeptRecord
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.walkers import Walkers
 
@@ -32,7 +32,7 @@ class _Frame(NamedTuple):
     left: Ints
     arrived: int
     log: Any
-    record: Record
+    record: KeptRecord
     walkers: Walkers
     foot_due: Floats
 
@@ -93,7 +93,7 @@ def _taken(run: TrafficRun) -> _Frame:
         run.plans.left.copy(),
         run.arrived,
         run.log.copy(),
-        run.record.copied(),
+        run.record.kept(),
         run.walkers.copied(),
         run.foot_due.copy(),
     )
@@ -127,4 +127,4 @@ def _put_back(run: TrafficRun, frame: _Frame, arrivals: Arrivals) -> None:
     run.walkers = frame.walkers.copied()
     run.arrivals = arrivals.first(frame.arrived)
     run.log = frame.log.copy()
-    run.record = frame.record.copied()
+    run.record = frame.record.record()

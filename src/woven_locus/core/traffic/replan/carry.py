@@ -102,7 +102,8 @@ def _carry_record(old: TrafficRun, new: TrafficRun, mapped: Ints) -> None:
     was, is_ = old.streets.tracks, new.streets.tracks
     record, before = new.record, old.record
     record.take_moments(before)
-    stays = np.flatnonzero(mapped >= 0)
+    written = before.nodes
+    stays = written[mapped[written] >= 0]
     for name in ("time", "way", "lost", "stood"):
         getattr(record, name)[mapped[stays]] = getattr(before, name)[stays]
     pieces = _same_pieces(was, is_, mapped)
@@ -111,7 +112,9 @@ def _carry_record(old: TrafficRun, new: TrafficRun, mapped: Ints) -> None:
     moves = (was.area[mine] >= 0) & (is_.area[there] >= 0)
     a, b = mine[moves], there[moves]
     a_move, b_move = was.moves(a), is_.moves(b)
-    record.delay[b_move] = before.delay[a_move]
+    delay = before.delay[a_move]
+    record.delay[b_move] = delay
+    record.note(mapped[stays], b_move[delay != 0])
     for name in ("passed", "waited"):
         getattr(new.streets.road, name)[b_move] = getattr(old.streets.road, name)[a_move]
     record.queue[is_.area[b]] = before.queue[was.area[a]]
