@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import pytest
@@ -9,6 +10,7 @@ from PyQt6.QtTest import QTest
 
 from tests.ui.conftest import LEFT, NO_KEY, Driver
 from woven_locus.core import placing
+from woven_locus.core.editing import Notice
 from woven_locus.core.edits import structures as structure_edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.strokes import base as strokes
@@ -64,6 +66,27 @@ def test_one_click_asks_once_and_tells_once(vale: Driver, counting: Counted) -> 
     # The ghost's own verdict lets it be placed; afterwards it is judged anew, on what now stands there.
     assert counting.judged == 1
     assert counting.told == {"changed": 1, "settled": 1, "judged": 1, "stroked": 1}
+
+
+def test_many_that_are_placed_by_one_move_are_told_once(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = make_window("\n".join(["." * 30] * 4))
+    user.key("F4")
+    user.session.arm("hut")
+    told: list[Notice] = []
+    user.press((2, 1))
+    user.session.changed.connect(told.append)
+    user.to((20, 1))
+    assert len(user.plan.register) > 5
+    assert len(told) == 1
+    assert {1, *told[0].structures} == set(user.plan.register.numbers())
+    # The table heard of all of them, and so does whoever takes them back.
+    assert user.window.tray.register.model_.rowCount() == len(user.plan.register)
+    user.release((20, 1))
+    user.key("Ctrl+Z")
+    assert len(user.plan.register) == 0
+    assert user.window.tray.register.model_.rowCount() == 0
 
 
 def test_a_pointer_that_stands_still_tells_nobody(vale: Driver, counting: Counted) -> None:

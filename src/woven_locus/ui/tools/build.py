@@ -186,7 +186,10 @@ class PlaceTool(StrokeTool):
             return
         # Rows reach to the pointer itself; others follow the ghost.
         rows = isinstance(self.stroke, RowsStroke)
-        self.stroke.to(at.cell if rows else ghost.cell, held)
+        cell = at.cell if rows else ghost.cell
+        # A quick drag places many at one move of the pointer; the window hears of them once.
+        with self.session.bunch.held():
+            self.stroke.to(cell, held)
         if rows:
             self.told()
 
