@@ -98,7 +98,6 @@ def zoom_to(window: Window, cell: Cell, size: int) -> None:
 def charted(studio: Studio, chart: Chart) -> None:
     """Wait for a chart, whose package is brought in when it is first wanted."""
     studio.rest(lambda: chart.plot is not None)
-    studio.settle()
 
 
 def survey(studio: Studio) -> QWidget:

@@ -26,7 +26,7 @@ window.close()
 """
 
 CHART = """
-import gc, json, sys, threading
+import json, sys, threading
 from PyQt6.QtCore import QTimer
 from woven_locus.demo import open_demo
 from woven_locus.document import Document

@@ -203,8 +203,7 @@ def _write_all_routes(form: str) -> Callable[[Plan, Path, Out], None]:
 
 
 def _write_register(plan: Plan, path: Path, _how: Out) -> None:
-    cut_off = set(find_links(plan).cut_off)
-    register_csv.save(plan, lambda number: number not in cut_off, path)
+    register_csv.save(plan, find_links(plan).reaches_another, path)
 
 
 def _write_map_png(plan: Plan, path: Path, how: Out) -> None:

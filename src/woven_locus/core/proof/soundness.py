@@ -39,52 +39,44 @@ class Soundness:
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan
-        self._unsound: set[int] = set()
+        self._unsound: frozenset[int] = frozenset()  # given out as it is: every frame asks
         self._all = True  # all of it has to be looked at again
         # What is left to look at: groups to be asked some rules all at once, and structures to be judged.
         self._groups: list[tuple[Alike, set[Reason]]] = []
         self._todo: set[int] = set()
         self._over: set[str] = set()  # kinds of which there are too many
-        self._known: frozenset[int] | None = None  # `_unsound` as it is given out
 
     @property
     def unsound(self) -> frozenset[int]:
         """All of them."""
         self._work()
-        return self._given_out()
+        return self._unsound
 
     def known(self, enough: Callable[[], bool]) -> tuple[frozenset[int], bool]:
         """Those that are known after working on it until it is enough, and whether that is all."""
         self._work(enough)
-        return self._given_out(), not (self._groups or self._todo)
-
-    def _given_out(self) -> frozenset[int]:
-        """Made once after each change: every frame asks."""
-        if self._known is None:
-            self._known = frozenset(self._unsound)
-        return self._known
+        return self._unsound, not (self._groups or self._todo)
 
     def _work(self, enough: Callable[[], bool] = lambda: False) -> None:
         if self._all:
             self._begin()
             self._all = False
-        register = self._plan.register
+        register, bad = self._plan.register, set[int]()
         while self._groups or self._todo:
             if self._groups:
                 self._ask(*self._groups.pop())
             else:
                 some = [self._todo.pop() for _ in range(min(_AT_A_TIME, len(self._todo)))]
-                for row in register.those_of(some):
-                    if not self._is_sound(row):
-                        self._unsound.add(row.number)
-                        self._known = None
+                bad.update(row.number for row in register.those_of(some) if not self._is_sound(row))
             if enough():
-                return
+                break
+        if bad:
+            self._unsound |= bad
 
     def _begin(self) -> None:
         """What the blocks layer says at once, and the structures that have to be looked at further."""
         plan = self._plan
-        self._todo, self._groups, self._unsound, self._known = set(), [], set(), None
+        self._todo, self._groups, bad = set(), [], set[int]()
         # Most kinds ask little of their own; what can be asked of all of them at once is.
         rules = {kind.key: self._look_at(kind) for kind in plan.kinds}
         for group in plan.register.alike():
@@ -95,9 +87,10 @@ class Soundness:
             slots = slots_alike(plan, group)
             wrong = (plan.blocks.ravel()[slots] & _CARE != 0).any(axis=1)
             wrong |= not plan.kinds[group.kind].may_turn(group.turn)
-            self._unsound.update(group.numbers[wrong].tolist())
+            bad.update(group.numbers[wrong].tolist())
             if asked:
                 self._groups += ((part, asked) for part in group.parts(_ASKED_AT_A_TIME))
+        self._unsound = frozenset(bad)
         self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
 
     def _ask(self, group: Alike, rules: set[Reason]) -> None:
@@ -134,7 +127,6 @@ class Soundness:
             numbers.update(self._counted())
         if not self._unsound.isdisjoint(numbers):
             self._unsound -= numbers
-            self._known = None
         # An edit of hundreds would hold everybody up. Whoever many edits touch is judged once, as it stands then.
         self._todo |= numbers
 

@@ -113,9 +113,7 @@ class KeptRecord(NamedTuple):
         """A record that goes on from there by itself."""
         made = Record(*self.counts, len(self.queue))
         made.note(self.nodes, self.moves)
-        for column, kept in zip(
-            (made.time, made.way, made.lost, made.stood), self.sums, strict=True
-        ):
+        for column, kept in zip(made.sums, self.sums, strict=True):
             column[self.nodes] = kept
         made.delay[self.moves] = self.delay
         made.queue[:] = self.queue
@@ -155,13 +153,18 @@ class Record:
         return KeptRecord(
             (len(self.time), len(self.delay)),
             nodes,
-            tuple(column[nodes] for column in (self.time, self.way, self.lost, self.stood)),
+            tuple(column[nodes] for column in self.sums),
             moves,
             self.delay[moves],
             self.queue.copy(),
             self.seconds,
             self._moments[:],
         )
+
+    @property
+    def sums(self) -> tuple[Floats, ...]:
+        """By node: time, way, lost, stood."""
+        return self.time, self.way, self.lost, self.stood
 
     @property
     def nodes(self) -> Ints:

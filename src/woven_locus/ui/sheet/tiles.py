@@ -44,12 +44,10 @@ class Tile:
 
     def dirty_part(self, skip: int) -> Box:
         """The block of slots around what is dirty, whole pixels of it; empty where that lies beside the tile."""
-        box, changed = self.box, Box.around_all(self.dirty)
-        return Box(
-            max(box.r0, changed.r0 // skip * skip),
-            max(box.c0, changed.c0 // skip * skip),
-            min(box.r1, -(-changed.r1 // skip) * skip),
-            min(box.c1, -(-changed.c1 // skip) * skip),
+        changed = Box.around_all(self.dirty)
+        low = changed.r0 // skip * skip, changed.c0 // skip * skip
+        return Box(*low, -(-changed.r1 // skip) * skip, -(-changed.c1 // skip) * skip).common(
+            self.box
         )
 
     def put(self, part: Box, fresh: Pixels, scale: Scale) -> None:
@@ -107,7 +105,7 @@ class Tiles:
             return False
         until = time.perf_counter() + (3600 if patient else BUDGET)
         ready: list[Tile] = []
-        dirty: list[Tile] = []
+        dirty: list[tuple[Tile, Box]] = []
         missing = False
         for row in range(sight.r0 // tall, (sight.r1 - 1) // tall + 1):
             for col in range(sight.c0 // wide, (sight.c1 - 1) // wide + 1):
@@ -119,10 +117,11 @@ class Tiles:
                         continue
                     tile = self._make(key, scale, camera)
                 elif tile.dirty:
-                    if tile.dirty_part(scale.skip).empty:
+                    part = tile.dirty_part(scale.skip)
+                    if part.empty:
                         tile.dirty.clear()
                     else:
-                        dirty.append(tile)
+                        dirty.append((tile, part))
                 self._tiles.move_to_end(key)
                 ready.append(tile)
         stale = bool(dirty) and self._mend_all(dirty, scale, until)
@@ -153,18 +152,17 @@ class Tiles:
         self._held += pixels.nbytes
         return tile
 
-    def _mend_all(self, tiles: list[Tile], scale: Scale, until: float) -> bool:
-        """Mend these; True when some are left for a later frame."""
-        parts = [tile.dirty_part(scale.skip) for tile in tiles]
-        whole = Box.around_all(parts)
+    def _mend_all(self, dirty: list[tuple[Tile, Box]], scale: Scale, until: float) -> bool:
+        """Mend these tiles and the parts of them; True when some are left for a later frame."""
+        whole = Box.around_all(part for _tile, part in dirty)
         if whole.shape[0] * whole.shape[1] <= AT_ONCE_CELLS:
             # What the pointer just did, over several tiles: to shade a small block takes as long for any size.
             fresh = self.raster.shade(whole, scale)
-            for tile, part in zip(tiles, parts, strict=True):
+            for tile, part in dirty:
                 tile.put(part, _cut(fresh, whole, part, scale), scale)
             return False
         stale = False
-        for tile, part in zip(tiles, parts, strict=True):
+        for tile, part in dirty:
             # Large mends may take their turns.
             if time.perf_counter() < until or tile.dirty_cells <= AT_ONCE_CELLS:
                 tile.put(part, self.raster.shade(part, scale), scale)

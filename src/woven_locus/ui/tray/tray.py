@@ -208,15 +208,11 @@ class Tray(QTabWidget):
 
     def event(self, event: QEvent | None) -> bool:
         """A count that changes asks for a layout; Qt would draw the whole tray anew for it."""
-        bar = self.tabBar()
-        if (
-            event is not None
-            and event.type() == QEvent.Type.LayoutRequest
-            and bar is not None
-            and bar.height() == bar.sizeHint().height()
-        ):
-            self.updateGeometry()
-            return True
+        if event is not None and event.type() == QEvent.Type.LayoutRequest:
+            bar = self.tabBar()
+            if bar is not None and bar.height() == bar.sizeHint().height():
+                self.updateGeometry()
+                return True
         return super().event(event)
 
     def _count(self) -> None:

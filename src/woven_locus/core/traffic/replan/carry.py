@@ -104,8 +104,8 @@ def _carry_record(old: TrafficRun, new: TrafficRun, mapped: Ints) -> None:
     record.take_moments(before)
     written = before.nodes
     stays = written[mapped[written] >= 0]
-    for name in ("time", "way", "lost", "stood"):
-        getattr(record, name)[mapped[stays]] = getattr(before, name)[stays]
+    for column, old_column in zip(record.sums, before.sums, strict=True):
+        column[mapped[stays]] = old_column[stays]
     pieces = _same_pieces(was, is_, mapped)
     mine = np.flatnonzero(pieces >= 0)
     there = pieces[mine]
