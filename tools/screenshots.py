@@ -79,7 +79,10 @@ class Studio:
 
     def _at_work(self) -> bool:
         windows = [each for each in self.app.topLevelWidgets() if isinstance(each, Window)]
-        return any(each.isVisible() and each.session.jobs.running for each in windows)
+        return any(
+            each.isVisible() and (each.session.jobs.running or not each.desk.proof.current)
+            for each in windows
+        )
 
 
 def point(window: Window, cell: Cell, right: float = 0.5, down: float = 0.5) -> None:
