@@ -112,6 +112,7 @@ def widest(plan: Plan) -> list[VehicleKind]:
 @example(18, False, False)
 @example(22, True, False)
 @example(6, True, False)
+@example(32689, True, False)  # one waits right behind another that turns off
 def test_as_broad_and_long_as_may_be_they_do_not_touch_either(
     seed: int, lanes: bool, signs: bool
 ) -> None:

@@ -147,7 +147,7 @@ _driven = _through(
         right_of_way.ask,
     ),
     *(right_of_way.show_signals, right_of_way.grant, right_of_way.forget),
-    *(driving.stopping, driving.slowing, driving.leader, driving.choose_speeds),
+    *(driving.stopping, driving.slowing, driving.swing, driving.leader, driving.choose_speeds),
     *(driving.leave, driving.let_go, driving.take_away, driving.move, driving.drive),
     *(setting_off.neighbours_at, setting_off.is_free, setting_off.set_off, setting_off.depart),
     driving.bends,

@@ -38,33 +38,47 @@ def slowing(d, target, brake, dt):  # type: ignore[no-untyped-def]
     return max(target, brake * (np.sqrt(dt * dt / 4 + 2 * max(more, 0.0) / brake) - dt / 2))
 
 
+def swing(j, piece, way, net, cars, ways):  # type: ignore[no-untyped-def]
+    """How far a vehicle that has come `way` beyond the end of a piece may have swung towards who follows it, and how
+    much farther it may yet. It swings by no more than it drives, so that its rear never seems to come nearer."""
+    at = cars.tail[j]
+    while ways[at] != piece and at + 1 < cars.at[j]:
+        at += 1
+    most = net.pieces.swing[ways[at + 1]]
+    now = min(most, way)
+    return now, most - now
+
+
 def leader(i, limit, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
-    """Who is ahead of a vehicle on its way, within `limit`: (vehicle, gap), -1 for nobody."""
+    """Who is ahead of a vehicle on its way, within `limit`: (vehicle, gap, and the two of `swing`), -1 for nobody. Who
+    turns off another way is ahead until it has let go of the piece where the ways part."""
     j = cars.ahead[i]
     if j >= 0:
-        return j, cars.s[j] - kinds.length[cars.kind[j]] - cars.s[i]
+        return j, cars.s[j] - kinds.length[cars.kind[j]] - cars.s[i], 0.0, 0.0
     piece = cars.piece[i]
     far = net.pieces.length[piece] - cars.s[i]
     j = road.pieces.left[piece]
     if j >= 0 and j != i:
         rear = cars.x[j] - kinds.length[cars.kind[j]] - road.pieces.left_x[piece]
-        if rear < 0.0:
-            return j, far + rear
+        if rear < net.pieces.out[piece]:
+            now, more = swing(j, piece, rear + kinds.length[cars.kind[j]], net, cars, ways)
+            return j, far + rear, now, more
     at = cars.at[i] + 1
     # As `rear_on`, written out: a call here would hand over all arrays once for every piece that is looked at.
     while at < cars.way_end[i] and far < limit:
         piece = ways[at]
         j = road.pieces.last[piece]
         if j >= 0:
-            return j, far + cars.s[j] - kinds.length[cars.kind[j]]
+            return j, far + cars.s[j] - kinds.length[cars.kind[j]], 0.0, 0.0
         j = road.pieces.left[piece]
         if j >= 0 and j != i:
             rear = cars.x[j] - kinds.length[cars.kind[j]] - road.pieces.left_x[piece]
-            if rear < 0.0:
-                return j, far + net.pieces.length[piece] + rear
+            if rear < net.pieces.out[piece]:
+                now, more = swing(j, piece, rear + kinds.length[cars.kind[j]], net, cars, ways)
+                return j, far + net.pieces.length[piece] + rear, now, more
         far += net.pieces.length[piece]
         at += 1
-    return -1, np.inf
+    return -1, np.inf, 0.0, 0.0
 
 
 def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
@@ -82,23 +96,23 @@ def choose_speeds(step, dt, used, net, road, cars, kinds, ways):  # type: ignore
         if cars.at[i] + 1 < cars.way_end[i]:
             ahead = net.pieces.length[piece] - cars.s[i]
             most = min(most, slowing(ahead, net.pieces.enter[ways[cars.at[i] + 1]], brake, dt))
-        why = FREELY
-        who = -1
+        why, who = FREELY, -1
         to_line = cars.line_x[i] - cars.x[i]
         look = v * v / (2 * brake) + v * kinds.headway[k] + 2 * kinds.gap[k] + kinds.length[k]
         # Somebody just beyond the line counts too.
-        j, gap = leader(i, min(look * 2.0, to_line + kinds.gap[k]), net, road, cars, kinds, ways)
+        far = min(look * 2.0, to_line + kinds.gap[k])
+        j, gap, swung, more = leader(i, far, net, road, cars, kinds, ways)
         accel = kinds.accel[k]
         part = v / top
         gain = accel * (1.0 - part * part * part * part)
         if j >= 0:
-            near = max(gap, 1e-6)
+            near = max(gap - swung, 1e-6)
             wish = kinds.gap[k] + max(
                 0.0, v * kinds.headway[k] + v * (v - cars.v[j]) / (2 * np.sqrt(accel * brake))
             )
             gain -= accel * (wish / near) * (wish / near)
             b = kinds.hardest[cars.kind[j]]
-            moves = max(0.0, cars.v[j] * cars.v[j] / (2 * b) - cars.v[j] * dt / 2)
+            moves = max(0.0, cars.v[j] * cars.v[j] / (2 * b) - cars.v[j] * dt / 2 - more) - swung
             most = min(most, stopping(gap + moves - KEPT * kinds.gap[k], kinds.hardest[k], dt))
             if wish > 0.5 * near:
                 why = BEHIND

@@ -59,8 +59,8 @@ def set_off(i, x, net, road, cars, kinds, ways):  # type: ignore[no-untyped-def]
     cars.at[i] = cars.tail[i] = cars.way[i]
     cars.ahead[i] = ahead
     gap = kinds.gap[cars.kind[i]]
-    j, far = leader(i, gap, net, road, cars, kinds, ways)
-    if j >= 0 and far < gap:
+    j, far, swung, _ = leader(i, gap, net, road, cars, kinds, ways)
+    if j >= 0 and far - swung < gap:
         return False
     if behind >= 0 and cars.asked[behind] >= 0:
         forget(behind, net.pieces.area[ways[cars.line[behind]]], road, cars)

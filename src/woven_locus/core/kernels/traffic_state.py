@@ -32,12 +32,14 @@ class NetPieces(NamedTuple):
     source : the area whose movements lead into it, -1 for none.
     back, out : how far before it one stops without leave to drive onto it, and how far beyond its end one's
     rear must be to let go of it.
+    swing : how much more than the gap one keeps to a vehicle that drives onto it.
     """
 
     length: Floats
     enter: Floats
     back: Floats
     out: Floats
+    swing: Floats
     area: Shorts
     movement: Shorts
     source: Shorts

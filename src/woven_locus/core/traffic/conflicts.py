@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -12,6 +13,7 @@ import numpy.typing as npt
 from woven_locus.core.lines import distances, step_lengths
 
 Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 
 # How far before a lane's first point, or after its last, the road is taken to go on, world units.
 NEARBY = 1e-3
@@ -23,6 +25,8 @@ _COARSE = 6
 _APART = 0.1
 # Places before and beyond a path at which a vehicle is looked at, along its length.
 _PLACES = 16
+# Places before a path at which one may wait.
+_WAITS = 32
 
 
 class Body(NamedTuple):
@@ -47,11 +51,13 @@ class Path(NamedTuple):
 class Conflicts(NamedTuple):
     """By path: bits, of the paths that it conflicts with; back, how far before its beginning a vehicle must wait so that
     nobody touches it who comes from another lane; out, how far beyond its end the rear of a vehicle must be so that
-    nobody touches it who leaves by another lane, world units."""
+    nobody touches it who leaves by another lane; swing, how much more than the gap one must keep to a vehicle that
+    turns there, until one may follow it; world units."""
 
-    bits: npt.NDArray[np.int64]
+    bits: Ints
     back: Floats
     out: Floats
+    swing: Floats
 
     def __bool__(self) -> bool:
         return bool(self.bits.any() or self.back.any() or self.out.any())
@@ -63,7 +69,8 @@ def conflicts(paths: Sequence[Path], body: Body) -> Conflicts:
     until the first is through, unless both go the same way.
 
     A long vehicle that turns reaches over the lanes beside its own, before it has come to the turn and when it is out
-    of it; so there vehicles wait farther back, and keep what they have leave for a little longer.
+    of it; so there vehicles wait farther back, and keep what they have leave for a little longer. Its side also swings
+    towards the one behind it.
     """
     count = len(paths)
     found = np.zeros(count, np.int64)
@@ -86,10 +93,11 @@ def conflicts(paths: Sequence[Path], body: Body) -> Conflicts:
             if together or _touch(held[a], swept[b]) or (out[b] and _touch(swept[a], held[b])):
                 found[a] |= 1 << b
                 found[b] |= 1 << a
-    return Conflicts(found, back, out)
+    swing = np.array([_swing(path, body) for path in paths])
+    return Conflicts(found, back, out, swing)
 
 
-def _same(points: Sequence[Floats]) -> npt.NDArray[np.int64]:
+def _same(points: Sequence[Floats]) -> Ints:
     """For each point the place of the first one that is equal."""
     known: dict[bytes, int] = {}
     return np.array([known.setdefault(point.tobytes(), at) for at, point in enumerate(points)], int)
@@ -117,6 +125,29 @@ def _stays_clear(path: Path, turn: float, passing: Sequence[_Bodies], body: Body
     stands = _stands(path, front + turn * far, body, body.width)
     free = ~_touched(stands, _joined(passing))
     return float(far[np.argmax(free)]) if free.any() else body.length
+
+
+def _swing(path: Path, body: Body) -> float:
+    """How much more than the gap a vehicle must keep that waits before a path, to one that drives along it."""
+    begin = path.points[0]
+    shape = np.concatenate(([path.before], path.points, [path.after])) - begin
+    return _swing_of(np.round(shape, 6).tobytes(), path.comes, path.goes, body)
+
+
+@lru_cache(maxsize=4096)
+def _swing_of(shape: bytes, comes: float, goes: float, body: Body) -> float:
+    """`_swing` of a path by its look: most turns are turns of many junctions. shape : (P + 2, 2) float64."""
+    points = np.frombuffer(shape).reshape(-1, 2)
+    path = Path(points[1:-1], points[0], comes, points[-1], goes)
+    step = body.length / _WAITS
+    waits = -np.linspace(0.0, body.length, _WAITS, endpoint=False)
+    length = float(step_lengths(path.points).sum())
+    rear = np.linspace(-body.length, min(length, body.length), _SAMPLES)
+    far = rear - waits[:, None]
+    waiting = _stands(path, waits, body, body.width)
+    ahead = _stands(path, rear + body.length, body, body.width * (1 + _APART))
+    one, other = _pairs(waiting, ahead, far > body.gap - step)
+    return max(0.0, float(far[one, other].max(initial=-step)) + step - body.gap)
 
 
 def _stands(path: Path, at: Floats, body: Body, width: float) -> _Bodies:
@@ -207,11 +238,17 @@ def _extent(corners: Floats, axis: Floats) -> tuple[Floats, Floats]:
 
 def _touched(a: _Bodies, b: _Bodies) -> npt.NDArray[np.bool_]:
     """(N,) whether each of some bodies touches any of others."""
-    near = (a.low[:, None] < b.high) & (b.low < a.high[:, None])
-    one, other = np.nonzero(near[..., 0] & near[..., 1])
     found = np.zeros(len(a.low), bool)
-    found[one[overlapping(a.corners[one], b.corners[other])]] = True
+    found[_pairs(a, b)[0]] = True
     return found
+
+
+def _pairs(a: _Bodies, b: _Bodies, asked: npt.NDArray[np.bool_] | bool = True) -> tuple[Ints, Ints]:
+    """(M,) and (M,): which of some bodies touch which of others, among the pairs that are asked for."""
+    near = (a.low[:, None] < b.high) & (b.low < a.high[:, None])
+    one, other = np.nonzero(near[..., 0] & near[..., 1] & asked)
+    touch = overlapping(a.corners[one], b.corners[other])
+    return one[touch], other[touch]
 
 
 def _touch(a: _Bodies, b: _Bodies) -> bool:

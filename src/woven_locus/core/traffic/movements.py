@@ -17,13 +17,14 @@ Ints = npt.NDArray[np.int64]
 
 
 class Movements(NamedTuple):
-    """As in `Tracks`: movement, by piece; mask and mask_at; back and out, by node."""
+    """As in `Tracks`: movement, by piece; mask and mask_at; back and out, by node; swing, by piece."""
 
     movement: npt.NDArray[np.int32]
     mask: Ints
     mask_at: Ints
     back: Floats
     out: Floats
+    swing: Floats
 
 
 def make_movements(
@@ -54,17 +55,19 @@ def make_movements(
         graph, nodes, edges, start, (begins, order), (pieces, starts, ends), mask_at
     )
     mask = np.zeros(len(pieces), np.int64)
-    backs, outs = np.zeros(len(pieces)), np.zeros(len(pieces))
+    backs, outs, swings = (np.zeros(len(pieces)) for _ in range(3))
     first, rows = mask_at.tolist(), at.tolist()
     for some in map(slice, first[:-1], first[1:]):
         # Areas of the same look have the same conflicts.
         mine = (shapes[rows[k] : rows[k + 1]].tobytes() for k in range(some.start, some.stop))
         known = _known(tuple(mine), body)
-        mask[some], backs[some], outs[some] = known
+        mask[some], backs[some], outs[some], swings[some] = known
     back, out = np.zeros(len(nodes)), np.zeros(len(nodes))
     np.maximum.at(back, starts, backs)
     np.maximum.at(out, ends, outs)
-    return Movements(movement, mask, mask_at, back, out)
+    swing = np.zeros(len(area))
+    swing[pieces] = swings
+    return Movements(movement, mask, mask_at, back, out, swing)
 
 
 def _shapes(

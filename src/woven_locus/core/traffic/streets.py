@@ -70,7 +70,7 @@ class Streets:
                     most_movements=MOST_MOVEMENTS,
                 )
             )
-        self.net = _net(self.tracks, min(kind.braking for kind in kinds))
+        self.net = _net(self.tracks, min(kind.braking for kind in kinds), body.gap)
         names = ("length", "speed", "acceleration", "braking", "headway", "gap")
         columns = [np.array([getattr(kind, name) for kind in kinds], float) for name in names]
         of = dict(zip(Kinds._fields, [*columns, HARDEST * columns[3]], strict=False))
@@ -117,15 +117,23 @@ def check_room(plan: Plan, kinds: Sequence[VehicleKind]) -> None:
                 )
 
 
-def _net(tracks: Tracks, brake: float) -> Net:
+def _net(tracks: Tracks, brake: float, gap: float) -> Net:
+    """brake : with which one slows down before bends.  gap : that is kept to who is ahead."""
     allow, enter = kernels.bends(tracks.begins, tracks.end, tracks.speed, brake)
     every = np.arange(len(tracks))
+    starts, ends = tracks.starts_of(every), tracks.ends_of(every)
+    # Where ways part, or one swings, who drives on is ahead of those behind it until it is clear of them.
+    parts = np.bincount(starts, minlength=len(tracks.nodes))[starts] > 1
+    clear = np.zeros(len(tracks.nodes))
+    until = np.minimum(gap + tracks.swing, tracks.length)
+    np.maximum.at(clear, starts, np.where(parts | (tracks.swing > 0), until, 0.0))
     pieces = made(
         NetPieces,
         length=tracks.length,
         enter=enter,
-        back=tracks.back[tracks.starts_of(every)],
-        out=tracks.out[tracks.ends_of(every)],
+        back=tracks.back[starts],
+        out=np.maximum(tracks.out[ends], clear[ends]),
+        swing=tracks.swing,
         area=tracks.area,
         movement=tracks.movement,
         source=tracks.source,

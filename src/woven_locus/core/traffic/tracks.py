@@ -47,6 +47,7 @@ class Tracks:
     left out; those of area a from mask_at[a] on.
     back, out : (N,) by node, how far before it a vehicle must stop that has no leave to go on from there, and how far
     beyond it the rear of one must be that has used its leave, world units.
+    swing : (K,) how much more than the gap one must keep to a vehicle that turns there, 0 for a track; world units.
     """
 
     nodes: Ints
@@ -68,6 +69,7 @@ class Tracks:
     mask_at: Ints
     back: Floats
     out: Floats
+    swing: Floats
     keys: Ints
     by_key: Ints
 

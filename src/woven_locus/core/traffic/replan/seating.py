@@ -236,7 +236,7 @@ class Seating:
         kinds, cars = new.streets.kinds, new.fleet.cars
         leaders = [self._leader(row) for row in range(count)]
         followers: dict[int, list[int]] = {}
-        for row, (j, _) in enumerate(leaders):
+        for row, (j, _, _) in enumerate(leaders):
             followers.setdefault(j, []).append(row)
         waiting = deque(range(count))
         # On a ring everybody may have to be a little slower for ever: enough is enough.
@@ -249,27 +249,27 @@ class Seating:
             to_line = float(cars.line_x[row] - cars.x[row])
             if np.isfinite(to_line):
                 most = min(most, float(_stopping(to_line, hardest, new.step)))
-            j, gap = leaders[row]
+            j, free, more = leaders[row]
             if j >= 0:
                 v, b = float(cars.v[j]), float(kinds.hardest[cars.kind[j]])
-                moves = max(0.0, v * v / (2 * b) - v * new.step / 2)
-                free = gap + moves - KEPT * float(kinds.gap[cars.kind[row]])
+                moves = max(0.0, v * v / (2 * b) - v * new.step / 2 - more)
+                free += moves - KEPT * float(kinds.gap[cars.kind[row]])
                 most = min(most, float(_stopping(free, hardest, new.step)))
             if most < cars.v[row] - 1e-12:
                 cars.v[row] = most
                 waiting.extend(followers.get(row, ()))
         cars.v[:count] = 0.0
 
-    def _leader(self, row: int) -> tuple[int, float]:
-        """Who is ahead of a vehicle, -1 for nobody near, and the gap."""
+    def _leader(self, row: int) -> tuple[int, float, float]:
+        """Who is ahead of a vehicle, -1 for nobody near, the gap, and how far it may yet swing into that."""
         new = self._new
         cars, kinds = new.fleet.cars, new.streets.kinds
         kind, v = int(cars.kind[row]), float(cars.v[row])
         near = v * v / (2 * float(kinds.hardest[kind])) + 2 * float(kinds.gap[kind]) + v * new.step
-        j, gap = _leader_of(
+        j, gap, swung, more = _leader_of(
             row, near, new.streets.net, new.streets.road, cars, kinds, new.fleet.pieces
         )
-        return int(j), float(gap)
+        return int(j), float(gap - swung), float(more)
 
 
 def take_off(run: TrafficRun, number: int) -> None:
