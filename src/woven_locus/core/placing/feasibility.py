@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +19,8 @@ from woven_locus.core.placing.things import is_terrain
 from woven_locus.core.plan import Plan
 
 Why = npt.NDArray[np.uint16]
+# Masks of a block by reason.
+Shared = dict[Reason, npt.NDArray[np.bool_]]
 
 # The bit of each reason in a `why` layer: those of the cells as in the blocks layer, the kind's above.
 WHY_BIT: dict[Reason, int] = {
@@ -57,19 +59,33 @@ def why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int = 0) -> Why
     """
     out = np.empty(box.shape, np.uint16)
     for part in strips(box, STRIP):
-        out[part.seen_from(box).slices] = _why_not(plan, kind, turn, part, lifted)
+        out[part.seen_from(box).slices] = _why_not(plan, kind, turn, part, lifted, {})
     return out
 
 
-def _why_not(
-    plan: Plan,
-    kind: Kind,
-    turn: int,
-    box: Box,
-    lifted: int,
-    shared: dict[Reason, npt.NDArray[np.bool_]] | None = None,
-) -> Why:
-    """shared : masks that are the same in every turn, handed on from turn to turn of the same block."""
+def _why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: Shared) -> Why:
+    """`why_not` of one strip; see `_kind_refuses`."""
+    out: Why = _cells_refuse(plan, kind, turn, box, lifted).astype(np.uint16)
+    for reason, mask in _kind_refuses(plan, kind, turn, box, lifted, shared):
+        # Not `where=mask`: NumPy takes that one cell at a time.
+        out |= np.multiply(mask, np.uint16(WHY_BIT[reason]), dtype=np.uint16)
+    return out
+
+
+def _fits(
+    plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: Shared
+) -> npt.NDArray[np.bool_]:
+    """Whether nothing refuses the kind, on each spot of a block; see `_kind_refuses`."""
+    bits = _cells_refuse(plan, kind, turn, box, lifted)
+    for _reason, mask in _kind_refuses(plan, kind, turn, box, lifted, shared):
+        bits |= mask.view(np.uint8)
+    return np.equal(bits, 0)
+
+
+def _cells_refuse(
+    plan: Plan, kind: Kind, turn: int, box: Box, lifted: int
+) -> npt.NDArray[np.uint8]:
+    """The bits of the cells under the footprint, on each spot of a block; an array of its own."""
     footprint = plan.footprint(kind, turn)
     reach = reach_of(footprint.cells)
     wide = wide_of(box, reach)
@@ -79,14 +95,23 @@ def _why_not(
     if lifted:
         gone = padded(plan.occupant, wide, 0) == lifted
         bits = np.where(gone, bits & ~np.uint8(BIT[Reason.OCCUPIED]), bits)
-    out: Why = any_over(bits, reach, box.shape, footprint.cells).astype(np.uint16)
+    return any_over(bits, reach, box.shape, footprint.cells)
+
+
+def _kind_refuses(
+    plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: Shared
+) -> Iterator[tuple[Reason, npt.NDArray[np.bool_]]]:
+    """Where the rules of the kind itself refuse it, in a block.
+
+    shared : masks that are the same in every turn, handed on from turn to turn of the same block.
+    """
     asked: list[KindRule] = [r for r in KIND_RULES if r.spots is not None and r.asked(plan, kind)]
-    if asked:
-        spots = Spots(plan, kind, turn, footprint, box, lifted, {} if shared is None else shared)
-        for rule in asked:
-            assert rule.spots is not None
-            np.bitwise_or(out, WHY_BIT[rule.reason], out=out, where=rule.spots(spots))
-    return out
+    if not asked:
+        return
+    spots = Spots(plan, kind, turn, plan.footprint(kind, turn), box, lifted, shared)
+    for rule in asked:
+        assert rule.spots is not None
+        yield rule.reason, rule.spots(spots)
 
 
 def _own_terrain(
@@ -111,7 +136,7 @@ def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]
         return np.zeros(plan.spec.shape, bool)
     out = np.empty(plan.spec.shape, bool)
     for part in strips(plan.spec.box, STRIP):
-        np.equal(_why_not(plan, kind, turn, part, 0), 0, out=out[part.slices])
+        out[part.slices] = _fits(plan, kind, turn, part, 0, {})
     return out
 
 
@@ -121,9 +146,9 @@ def feasible_maps(plan: Plan, kind: Kind) -> list[npt.NDArray[np.bool_]]:
     turns = kind.all_turns
     out = [np.zeros(plan.spec.shape, bool) for _turn in turns]
     for part in strips(plan.spec.box, STRIP):
-        shared: dict[Reason, npt.NDArray[np.bool_]] = {}
+        shared: Shared = {}
         for turn, fits in zip(turns, out, strict=True):
-            np.equal(_why_not(plan, kind, turn, part, 0, shared), 0, out=fits[part.slices])
+            fits[part.slices] = _fits(plan, kind, turn, part, 0, shared)
     for turn, fits in zip(turns, out, strict=True):
         if always_refused(plan, kind, turn):
             fits[:] = False
@@ -257,14 +282,15 @@ class Feasibility:
             self._counts -= np.bincount(why.ravel(), minlength=_WHYS)
             self.free_any -= int(np.count_nonzero(fits))
         fits[:] = 0
-        shared: dict[Reason, npt.NDArray[np.bool_]] = {}
+        shared: Shared = {}
+        why[:] = _why_not(self._plan, self.kind, self.turn, box, self.lifted, shared)
         for turn in self.kind.all_turns:
-            found = _why_not(self._plan, self.kind, turn, box, self.lifted, shared)
-            fits |= (found == 0).view(np.uint8) << np.uint8(turn)
-            if turn == self.turn:
-                why[:] = found
-        if self.turn not in self.kind.all_turns:
-            why[:] = _why_not(self._plan, self.kind, self.turn, box, self.lifted, shared)
+            free = (
+                why == 0
+                if turn == self.turn
+                else _fits(self._plan, self.kind, turn, box, self.lifted, shared)
+            )
+            fits |= free.view(np.uint8) << np.uint8(turn)
         self._counts += np.bincount(why.ravel(), minlength=_WHYS)
         self.free_any += int(np.count_nonzero(fits))
 
