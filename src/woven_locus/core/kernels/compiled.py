@@ -92,8 +92,8 @@ _graph = _through(
     *(groups.root_of, groups.free_group, groups.relabel, groups.renumber),
     *(groups.search_parts, groups.split_parts, groups.regroup),
     *(junctions.beyond, junctions.joins, junctions.is_node, junctions.trace),
-    *(junctions.free_node, junctions.new_node, junctions.trace_run, junctions.update_graph),
-    junctions.cost_runs,
+    *(junctions.free_node, junctions.new_node, junctions.trace_run, junctions.keep_groups),
+    *(junctions.update_graph, junctions.cost_runs),
 )
 update_graph, trace, cost_runs = (_graph[name] for name in ("update_graph", "trace", "cost_runs"))
 
@@ -217,7 +217,7 @@ def _roads() -> None:
     # Once for whole numbers; narrower ones and constants are widened then.
     trace(*arms, 0, 1, 0, -1)
     trace.disable_compile()
-    update_graph(*arms, np.arange(4))
+    update_graph(*arms, np.arange(4), True)
     cost_runs(*arms, np.zeros(0, np.int64))
 
 

@@ -146,13 +146,28 @@ def cost_runs(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, runs):  
         w.toll[run, 1] = back
 
 
-def update_graph(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty):  # type: ignore[no-untyped-def]
+def keep_groups(w, dirty, was, seeds):  # type: ignore[no-untyped-def]
+    """Give the nodes that are new the group of their cells, where nothing was joined or parted. was : old groups of the
+    dirty cells. The `mark` of the seeds is cleared."""
+    for k in range(len(dirty)):
+        own = w.owner[dirty[k]]
+        if own < 0:
+            w.group[-own] = was[k]
+        else:
+            # What is passed through now may lie on a ring whose one node is new.
+            w.group[w.ends[own, 0]] = was[k]
+    for seed in seeds:
+        w.mark[seed] = 0
+
+
+def update_graph(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty, roads):  # type: ignore[no-untyped-def]
     """Bring the graph up to date.
 
     w : `GraphArrays`, with room for a node more for each dirty cell, and four runs.
     road : (H*W,) uint8.  costs : (256,) float64 of each byte, inf where nobody enters.
     exits : (256,) uint8, see `ways.roads`.  doors : (H*W,) uint8, doors at each cell.
     dirty : int64 flat slots, each once: the cells that changed, and their four neighbours.
+    roads : whether road changed there; else doors did alone, on cells of the network, which joins and parts nothing.
     `w` is changed. Returns (runs given up, runs traced, nodes given up, nodes that are new or at which a
     run was traced), int32. O(cells of the runs touched + nodes of the smaller parts).
     """
@@ -278,6 +293,10 @@ def update_graph(w, road, costs, exits, doors, rows, cols, cell_w, cell_h, dirty
                 w.mark[each] = 1
                 seeds[seeded] = each
                 seeded += 1
+
+    if not roads:
+        keep_groups(w, dirty, was, seeds[:seeded])
+        return dead[:gone], made[:traced], freed[:lost], seeds[:seeded]
 
     # Parts: seeds joined by the new runs. `mark` of a seed is 1 + its place among them.
     parent = np.arange(seeded)

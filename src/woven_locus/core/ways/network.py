@@ -128,11 +128,12 @@ class RoadNetwork:
         if self._graph is None:
             return
         if self._dirty or self._doors_at:
+            roads = bool(self._dirty)
             slots = self._changed_slots()
             if len(slots):
                 self._present[self.road.ravel()[slots]] = True
                 self._make_room(len(slots))
-                self._update(slots)
+                self._update(slots, roads)
         if self._costs_changed:
             self._costs_changed = False
             self._cost_anew()
@@ -171,13 +172,14 @@ class RoadNetwork:
         most = len(cells) + _SPARE
         arrays = empty_arrays(self.road.size, most, 2 * most)
         self._graph = JunctionGraph(arrays, self._revision, self._log)
-        self._update(cells)
+        self._update(cells, roads=True)
         self._log.clear()
         return True
 
-    def _update(self, slots: Slots) -> None:
+    def _update(self, slots: Slots, roads: bool) -> None:
+        """roads : whether road changed there, not doors alone."""
         self._labels = None
-        changes = kernels.update_graph(*self._given, slots)
+        changes = kernels.update_graph(*self._given, slots, roads)
         self._log_changes(GraphChanges(*(part.astype(np.int64) for part in changes)))
 
     @property
