@@ -77,6 +77,24 @@ def test_many_small_edits_give_what_a_labelling_does(
                 np.testing.assert_array_equal(was[both], labels[both])
 
 
+def test_doors_that_come_and_go_leave_the_groups() -> None:
+    rng = np.random.default_rng(31)
+    for _ in range(120):
+        road = (rng.random(rng.integers(1, 14, 2)) < rng.uniform(0.3, 0.9)).astype(np.uint8)
+        doors = (rng.random(road.shape) < 0.1).astype(np.uint8)
+        network = RoadNetwork(road, TWO, doors, (2.0, 3.0))
+        before, epoch = network.labels.copy(), network.graph.group_epoch
+        for _ in range(4):
+            # Many at once, on rings too, and some where there is no road.
+            some = rng.choice(road.size, int(rng.integers(1, road.size + 1)), replace=False)
+            doors.ravel()[some] ^= 1
+            network.touch_doors(some)
+            network.bring_up_to_date()
+            assert network.graph.group_epoch == epoch
+            np.testing.assert_array_equal(network.labels, before)
+            assert_network_is_current(network, road)
+
+
 def test_a_cut_by_two_edits_side_by_side_is_seen() -> None:
     road = np.ones((1, 5), np.uint8)
     network = RoadNetwork(road)

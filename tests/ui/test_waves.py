@@ -42,6 +42,25 @@ def take(user: Driver, name: str) -> None:
     user.settle()
 
 
+def test_a_stroke_held_by_key_ends_when_another_tool_or_kind_is_taken(user: Driver) -> None:
+    history, tools = user.session.document.history, user.window.bench.waves.tool_buttons.buttons
+    take(user, "Post")
+    user.point((3, 1))
+    user.sheet.setFocus()
+    for other in (lambda: user.push(tools[WaveTool.ENTRY]), lambda: take(user, "Post")):
+        user.key("Shift+Return")
+        assert history.in_gesture
+        other()
+        # As Esc would: nothing stays, and all goes on.
+        assert (history.in_gesture, len(user.plan.register)) == (False, 0)
+        take(user, "Post")
+        user.sheet.setFocus()
+    user.key("Return")
+    assert [row.cell for row in user.plan.register] == [Cell(3, 1)]
+    user.key("Ctrl+Z")
+    assert len(user.plan.register) == 0
+
+
 def words(user: Driver) -> str:
     return user.window.reading.vehicle.text()
 

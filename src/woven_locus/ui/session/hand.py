@@ -52,6 +52,7 @@ class Hand(QObject):
     A ghost stays where it was when the pointer leaves the map, so that one can read about it.
     """
 
+    leaving = pyqtSignal()  # it is about to hold another thing: a stroke in progress ends
     changed = pyqtSignal()  # it holds another thing, or it lies another way
     judged = pyqtSignal()  # the ghost or its verdict is another
 
@@ -109,6 +110,7 @@ class Hand(QObject):
         return True
 
     def _empty(self) -> None:
+        self.leaving.emit()
         self.kind, self.lifted, self.pulled, self.block = None, 0, False, None
         self.ghost = self.block_ghost = None
 

@@ -55,6 +55,7 @@ class Session(QObject):
         self.pointer = Pointer(lambda: self.plan.spec, lambda: self.choices.snap, self)
         self.hand = Hand(lambda: self.plan, lambda: self.pointer.hover, self)
         self.choices.leaving.connect(self.ending)
+        self.hand.leaving.connect(self.ending)
         self.choices.stage_changed.connect(self.hand.drop)
         self.choices.changed.connect(
             lambda which: self.pointer.again() if which == "snap" else None
@@ -238,20 +239,16 @@ class Session(QObject):
 
     def arm(self, kind_key: str) -> None:
         """Take a kind off the shelf."""
-        self.ending.emit()
+        self.ending.emit()  # while what it is done to is still selected
         self.selection.select(0)
         self.hand.take_kind(kind_key)
 
     def lift(self, number: int) -> None:
         """Take a placed structure in hand, to put it elsewhere."""
-        self.ending.emit()
         self.hand.lift(number)
 
     def disarm(self) -> bool:
         """Put down what is in hand; False when nothing was."""
-        if self.hand.empty:
-            return False
-        self.ending.emit()
         return self.hand.drop()
 
     def placed(self) -> None:

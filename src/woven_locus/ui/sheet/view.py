@@ -44,6 +44,7 @@ class Sheet(MapPicture):
         self._wheel = 0
         self.looked.connect(self._point_again)
         desk.traffic.moved.connect(self._traffic_moved)
+        desk.session.ending.connect(self._ended)
         for signal in (
             desk.waves.moved,
             desk.wave_ways.changed,
@@ -92,6 +93,17 @@ class Sheet(MapPicture):
         self._pressing = True
         self._desk.tools.current.press(hover, held)
 
+    def _drag(self, held: bool) -> None:
+        if self._pressing and self._session.pointer.hover is not None:
+            self._desk.tools.current.drag(self._session.pointer.hover, held)
+            if self._session.hand.pulled:
+                # What the drag pulled up is another tool's now; it goes down with the button.
+                self._pressing = True
+
+    def _ended(self) -> None:
+        """A stroke ends before its button comes up: what comes next begins anew."""
+        self._pressing = False
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._pan_from is not None:
@@ -103,8 +115,7 @@ class Sheet(MapPicture):
             self.update()
             return
         self._hover(event.position())
-        if self._pressing and self._session.pointer.hover is not None:
-            self._desk.tools.current.drag(self._session.pointer.hover, _shift(event))
+        self._drag(_shift(event))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -196,8 +207,8 @@ class Sheet(MapPicture):
                 self._press_by_key(_shift(event))
         elif key == Qt.Key.Key_Space:
             self._space = True
-        elif key == Qt.Key.Key_Shift and self._pressing and self._session.pointer.hover is not None:
-            self._desk.tools.current.drag(self._session.pointer.hover, True)
+        elif key == Qt.Key.Key_Shift and self._pressing:
+            self._drag(True)
         else:
             super().keyPressEvent(event)
 
@@ -205,12 +216,8 @@ class Sheet(MapPicture):
         assert event is not None
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = False
-        elif (
-            event.key() == Qt.Key.Key_Shift
-            and self._pressing
-            and self._session.pointer.hover is not None
-        ):
-            self._desk.tools.current.drag(self._session.pointer.hover, False)
+        elif event.key() == Qt.Key.Key_Shift and self._pressing:
+            self._drag(False)
         else:
             super().keyReleaseEvent(event)
 
@@ -229,8 +236,7 @@ class Sheet(MapPicture):
             min(max(cell.row, spec.first_row), last.row),
         )
         self.put_cursor(cell)
-        if self._pressing and self._session.pointer.hover is not None:
-            self._desk.tools.current.drag(self._session.pointer.hover, False)
+        self._drag(False)
 
     def put_cursor(self, cell: Cell) -> None:
         """Put the cell cursor on a cell of the grid, and show it."""

@@ -169,7 +169,7 @@ class Building:
         if session.hand.clipboard is None:
             session.say(tr("Nothing was copied yet: select something, then Ctrl+C"), "no")
             return
-        session.ending.emit()
+        session.ending.emit()  # while what it is done to is still selected
         session.selection.select_all(())
         session.hand.take_block(session.hand.clipboard)
         session.taken_up.emit()
