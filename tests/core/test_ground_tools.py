@@ -62,7 +62,7 @@ def both_ways(plan: Plan, edit: Edit) -> None:
 def test_a_fill_takes_the_piece_that_hangs_together_by_edges() -> None:
     plan = draw("..b.\n.b..\n....\nbb..")
     edit = ground.fill(plan, Cell(0, 0), Coat("terrain", 3))
-    assert edit.label == "Filled 12 cells with stream"
+    assert edit.label == "Filled 12 cells with Stream"
     both_ways(plan, edit)
     assert plan.terrain.tolist() == [[3, 3, 2, 3], [3, 2, 3, 3], [3, 3, 3, 3], [2, 2, 3, 3]]
     diagonal = draw(".b\nb.")
@@ -95,7 +95,7 @@ def test_a_fill_agrees_with_a_walk_from_cell_to_cell(plan: Plan, code: int, at: 
 def test_replacing_takes_all_of_it_everywhere() -> None:
     plan = draw(".b.b\nrr..")
     edit = ground.replace_all(plan, Cell(1, 0), Coat("terrain", 4))
-    assert edit.label == "Replaced bog by scree, 2 cells"
+    assert edit.label == "Replaced Bog by Scree, 2 cells"
     both_ways(plan, edit)
     assert plan.terrain[0].tolist() == [0, 4, 0, 4]
     both_ways(plan, ground.replace_all(plan, Cell(0, 1), Coat("reserved", 0)))
@@ -306,11 +306,11 @@ def test_a_class_can_be_added_changed_and_removed() -> None:
     assert plan.terrain_table[6] == sand
     dry = replace(plan.terrain_table[2], name="Dry bog", buildable=True, cost=1.0)
     edit = terrain_classes.change_class(plan, 2, dry)
-    assert edit.label == "Renamed bog to dry bog"
+    assert edit.label == "Renamed Bog to Dry bog"
     both_ways(plan, edit)
     assert judge(plan, plan.kinds["hut"], Cell(1, 0))
     both_ways(plan, terrain_classes.remove_class(plan, 6))
-    with pytest.raises(Refused, match="1 cells are dry bog; merge it"):
+    with pytest.raises(Refused, match="1 cells are Dry bog; merge it"):
         terrain_classes.remove_class(plan, 2)
     assert not terrain_classes.change_class(plan, 2, dry).changes
 

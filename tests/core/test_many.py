@@ -222,5 +222,5 @@ def test_replacing_takes_a_new_number() -> None:
     assert history.entries == ["Replaced S1 Hut by Barn S2"]
     history.undo()
     assert (plan.register.numbers(), plan.register.next_number) == ([1], 2)
-    with pytest.raises(Refused, match="is a hut already"):
+    with pytest.raises(Refused, match="is a Hut already"):
         edits.replace_with(plan, 1, "hut", Cell(0, 0), 0, WHEN)

@@ -64,7 +64,7 @@ def test_the_table_knows_costs_speeds_and_what_is_closed() -> None:
     assert ROADS[:1] == (ROADS[0],)
     with pytest.raises(Unknown, match="no road class 'rail'; the plan has road, path"):
         ROADS.code("rail")
-    assert road_words(ROADS, road_byte(1, Sign.NORTH)) == "path, one way north"
+    assert road_words(ROADS, road_byte(1, Sign.NORTH)) == "Path, one way north"
     assert road_words(ROADS, road_byte(1, Sign.NORTH), y_up=True) == "path, one way south"
     assert (sign_words(Sign.CLOSED), sign_words(Sign.NONE)) == ("closed", "")
 
@@ -124,7 +124,7 @@ def test_classes_are_added_changed_and_removed() -> None:
     path = plan.road_table[1]
     dear = RoadClass(path.key, "Toll", path.mark, 9.0, 3.0, 4, "#445566")
     history = do(plan, road_classes.change_class(plan, 1, dear))
-    assert history.entries == ["Renamed path to toll"]
+    assert history.entries == ["Renamed Path to Toll"]
     for over in Over:
         route = find_route(plan, Cell(0, 0), Cell(4, 0), Manner(over))
         assert isinstance(route, Route)

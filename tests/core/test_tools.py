@@ -63,7 +63,7 @@ def test_a_paint_stroke_fills_the_way_between_two_moves() -> None:
     stroke.to(Cell(4, 0))
     stroke.finish()
     assert plan.terrain[0].tolist() == [2, 2, 2, 2, 2, 0]
-    assert history.entries == ["Painted bog"]
+    assert history.entries == ["Painted Bog"]
 
 
 def test_a_cancelled_stroke_leaves_no_trace() -> None:

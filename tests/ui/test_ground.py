@@ -41,7 +41,7 @@ def test_painting_terrain_is_one_step_and_can_be_undone(make_window: Callable[..
     assert user.plan.terrain[5].tolist() == [0] * 5 + [3] * 5 + [0] * 6
     user.point((1, 1))
     assert user.colour_at((7, 5)) != before
-    assert user.window.tray.history.item(1).text().endswith("Painted stream")  # type: ignore[union-attr]
+    assert user.window.tray.history.item(1).text().endswith("Painted Stream")  # type: ignore[union-attr]
     user.key("Ctrl+Z")
     assert not user.plan.terrain.any()
     assert user.colour_at((7, 5)) == before
@@ -138,7 +138,7 @@ def test_a_line_and_a_rectangle_are_shown_before_they_act(
     user.release((14, 9))
     assert (user.plan.terrain == 2).sum() == 33
     labels = user.session.document.history.entries
-    assert labels == ["Painted a line of bog", "Painted 5 × 5 cells bog"]
+    assert labels == ["Painted a line of Bog", "Painted 5 × 5 cells Bog"]
 
 
 def test_the_whole_of_it_by_keyboard(make_window: Callable[..., Driver]) -> None:
@@ -171,7 +171,7 @@ def test_fill_replace_and_pick(make_window: Callable[..., Driver]) -> None:
     assert user.colour_at((1, 2)) != before, "what the fill would take is shown"
     user.click((1, 1))
     assert (user.plan.terrain == 4).sum() == 3
-    assert user.session.document.history.entries == ["Filled 3 cells with scree"]
+    assert user.session.document.history.entries == ["Filled 3 cells with Scree"]
     user.key("P")
     user.click((3, 3))
     assert user.session.choices.ground.coat == Coat("terrain", 3)

@@ -182,7 +182,7 @@ def test_road_classes_are_edited_and_drawn(make_window: Make) -> None:
     sheet = user.sheet_of(RoadsSheet)
     sheet.table.selectRow(1)
     user.push(sheet.remove)
-    assert "Drove cannot be removed: 5 cells of road are drove" in sheet.problem.text()
+    assert "Drove cannot be removed: 5 cells of road are Drove" in sheet.problem.text()
     user.push(sheet.shut)
     user.back()
     assert_derived_is_current(user.plan)

@@ -66,8 +66,8 @@ def fresh_key(name: str, taken: Collection[str], fallback: str, longest: int | N
 def change_label(before: str, after: str) -> str:
     """What is said of something that was changed, or given another name."""
     if before != after:
-        return phrase("Renamed {before} to {after}", before=before.lower(), after=after.lower())
-    return phrase("Changed {after}", after=after.lower())
+        return phrase("Renamed {before} to {after}", before=before, after=after)
+    return phrase("Changed {after}", after=after)
 
 
 def fresh_name(name: str, taken: Collection[str]) -> str:

@@ -27,9 +27,9 @@ class Coat:
     code: int
 
     def name(self, plan: Plan) -> str:
-        """In the middle of a sentence: ``bog``, ``reserved ground``."""
+        """In the middle of a sentence: ``Bog``, ``reserved ground``."""
         if self.layer == "terrain":
-            return plan.terrain_table[self.code].name.lower()
+            return plan.terrain_table[self.code].name
         return phrase("reserved ground") if self.code else phrase("free ground")
 
 

@@ -37,7 +37,7 @@ def add_class(plan: Plan, like: RoadClass, name: str) -> Edit:
     key = names.fresh_key(name, {item.key for item in table}, "road")
     item = RoadClass(key, name, free[0], like.speed, like.cost, like.lanes, like.dye)
     return Edit(
-        phrase("Added {name}", name=name.lower()),
+        phrase("Added {name}", name=name),
         (RoadTableChange(table, RoadTable([*table, item])),),
     )
 
@@ -55,7 +55,7 @@ def remove_class(plan: Plan, code: int) -> Edit:
                 "{name} cannot be removed: {n:,} cell of road is {it}; lay another class over it first",
                 "{name} cannot be removed: {n:,} cells of road are {it}; lay another class over it first",
                 name=name,
-                it=name.lower(),
+                it=name,
             )
         )
     rest = RoadTable([item for at, item in enumerate(table) if at != code])
@@ -69,4 +69,4 @@ def remove_class(plan: Plan, code: int) -> Edit:
         if patch is not None:
             changes.append(patch)
     changes.append(RoadTableChange(table, rest))
-    return Edit(phrase("Removed {name}", name=name.lower()), tuple(changes))
+    return Edit(phrase("Removed {name}", name=name), tuple(changes))

@@ -102,7 +102,7 @@ def replace_with(plan: Plan, number: int, kind_key: str, cell: Cell, turn: int, 
             phrase(
                 "{title_of} is a {kind} already",
                 title_of=plan.title_of(number),
-                kind=kind.name.lower(),
+                kind=kind.name,
             )
         )
     verdict = judge(plan, kind, cell, turn, lifted=number)

@@ -55,9 +55,7 @@ def change_class(plan: Plan, code: int, item: TerrainClass) -> Edit:
 def add_class(plan: Plan, item: TerrainClass) -> Edit:
     """One more class, last. Raises BadPlan."""
     table = TerrainTable([*plan.terrain_table, item])
-    return Edit(
-        phrase("Added {item}", item=item.name.lower()), (TableChange(plan.terrain_table, table),)
-    )
+    return Edit(phrase("Added {item}", item=item.name), (TableChange(plan.terrain_table, table),))
 
 
 def remove_class(plan: Plan, code: int) -> Edit:
@@ -72,10 +70,10 @@ def remove_class(plan: Plan, code: int) -> Edit:
                 "{name} cannot be removed: {count:,} cells are {name2}; merge it into another class",
                 name=name,
                 count=count,
-                name2=name.lower(),
+                name2=name,
             )
         )
-    return _without(plan, code, 0, phrase("Removed {name}", name=name.lower()))
+    return _without(plan, code, 0, phrase("Removed {name}", name=name))
 
 
 def merge_class(plan: Plan, code: int, into: int) -> Edit:
@@ -85,8 +83,8 @@ def merge_class(plan: Plan, code: int, into: int) -> Edit:
     table = plan.terrain_table
     label = phrase(
         "Merged {table} into {table2}",
-        table=table[code].name.lower(),
-        table2=table[into].name.lower(),
+        table=table[code].name,
+        table2=table[into].name,
     )
     return _without(plan, code, into, label)
 

@@ -12,7 +12,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits import terrain_classes
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
-from woven_locus.ui.language import inside, tr
+from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import ComboBox, WorldBox
 from woven_locus.ui.session.session import Session
@@ -147,6 +147,6 @@ class ClassesSheet(ClassSheet):
         self.problem.setText("")
         name = self._session.plan.terrain_table[code].name
         self._session.work(
-            tr("Merging {name}", name=inside(name)),
+            tr("Merging {name}", name=name),
             lambda plan, _stopped: terrain_classes.merge_class(plan, code, into),
         )
