@@ -65,7 +65,7 @@ def test_the_table_knows_costs_speeds_and_what_is_closed() -> None:
     with pytest.raises(Unknown, match="no road class 'rail'; the plan has road, path"):
         ROADS.code("rail")
     assert road_words(ROADS, road_byte(1, Sign.NORTH)) == "Path, one way north"
-    assert road_words(ROADS, road_byte(1, Sign.NORTH), y_up=True) == "path, one way south"
+    assert road_words(ROADS, road_byte(1, Sign.NORTH), y_up=True) == "Path, one way south"
     assert (sign_words(Sign.CLOSED), sign_words(Sign.NONE)) == ("closed", "")
 
 
@@ -130,7 +130,7 @@ def test_classes_are_added_changed_and_removed() -> None:
         assert isinstance(route, Route)
         assert (route.length, route.cost) == (4, 1 + 4 + 3)
     assert not road_classes.change_class(plan, 1, dear).changes
-    with pytest.raises(Refused, match="Toll cannot be removed: 2 cells of road are toll"):
+    with pytest.raises(Refused, match="Toll cannot be removed: 2 cells of road are Toll"):
         road_classes.remove_class(plan, 1)
     do(plan, edits.put_signs(plan, [Cell(1, 0)], [Sign.EAST]))
     do(plan, edits.erase_road(plan, [Cell(0, 0), Cell(3, 0), Cell(4, 0)]))

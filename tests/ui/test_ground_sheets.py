@@ -96,7 +96,7 @@ def test_classes_are_edited_in_the_window(make_window: Callable[..., Driver]) ->
     assert user.window.bench.ground.buttons[2].text() == "Fen"
     sheet.table.selectRow(2)
     user.push(sheet.remove)
-    assert "1 cells are fen; merge it" in sheet.problem.text()
+    assert "1 cells are Fen; merge it" in sheet.problem.text()
     user.push(sheet.add)
     assert user.plan.terrain_table[6].name == "New ground"
     assert len(user.window.bench.ground.buttons) == 9

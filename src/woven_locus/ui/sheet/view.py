@@ -96,9 +96,8 @@ class Sheet(MapPicture):
     def _drag(self, held: bool) -> None:
         if self._pressing and self._session.pointer.hover is not None:
             self._desk.tools.current.drag(self._session.pointer.hover, held)
-            if self._session.hand.pulled:
-                # What the drag pulled up is another tool's now; it goes down with the button.
-                self._pressing = True
+            # What the drag pulled up is another tool's now; it goes down with the button.
+            self._pressing |= self._session.hand.pulled
 
     def _ended(self) -> None:
         """A stroke ends before its button comes up: what comes next begins anew."""
