@@ -39,9 +39,7 @@ def bodies(path: Path, front: Floats, body: Body) -> Floats:
     st.floats(0.2, 3.0), st.sampled_from([30.0, 90.0, 180.0]),
     st.floats(0.5, 4.0), st.floats(0.1, 1.0), st.floats(0.02, 0.3),
 )  # fmt: skip
-@example(
-    1.2, 90.0, 3.0, 0.9, 0.15
-)  # one that waits at its line while another turns right before it
+@example(1.2, 90.0, 3.0, 0.9, 0.15)  # one turns right before another that waits
 def test_who_follows_one_that_turns_does_not_touch_it(
     radius: float, turn: float, length: float, width: float, gap: float
 ) -> None:

@@ -52,10 +52,9 @@ def remove_class(plan: Plan, code: int) -> Edit:
         raise Refused(
             counted(
                 count,
-                "{name} cannot be removed: {n:,} cell of road is {it}; lay another class over it first",
-                "{name} cannot be removed: {n:,} cells of road are {it}; lay another class over it first",
+                "{name} cannot be removed: {n:,} cell of road is {name}; lay another class over it first",
+                "{name} cannot be removed: {n:,} cells of road are {name}; lay another class over it first",
                 name=name,
-                it=name,
             )
         )
     rest = RoadTable([item for at, item in enumerate(table) if at != code])

@@ -67,10 +67,9 @@ def remove_class(plan: Plan, code: int) -> Edit:
     if count:
         raise Refused(
             phrase(
-                "{name} cannot be removed: {count:,} cells are {name2}; merge it into another class",
+                "{name} cannot be removed: {count:,} cells are {name}; merge it into another class",
                 name=name,
                 count=count,
-                name2=name,
             )
         )
     return _without(plan, code, 0, phrase("Removed {name}", name=name))

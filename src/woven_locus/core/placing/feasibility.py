@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.derived.rules import BIT, Reason
+from woven_locus.core.derived.rules import BIT, Mask, Reason
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Box, Cell, strips
 from woven_locus.core.kinds import Kind
@@ -20,7 +20,7 @@ from woven_locus.core.plan import Plan
 
 Why = npt.NDArray[np.uint16]
 # Masks of a block by reason.
-Shared = dict[Reason, npt.NDArray[np.bool_]]
+Shared = dict[Reason, Mask]
 
 # The bit of each reason in a `why` layer: those of the cells as in the blocks layer, the kind's above.
 WHY_BIT: dict[Reason, int] = {
@@ -72,9 +72,7 @@ def _why_not(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: S
     return out
 
 
-def _fits(
-    plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: Shared
-) -> npt.NDArray[np.bool_]:
+def _fits(plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: Shared) -> Mask:
     """Whether nothing refuses the kind, on each spot of a block; see `_kind_refuses`."""
     bits = _cells_refuse(plan, kind, turn, box, lifted)
     for _reason, mask in _kind_refuses(plan, kind, turn, box, lifted, shared):
@@ -100,7 +98,7 @@ def _cells_refuse(
 
 def _kind_refuses(
     plan: Plan, kind: Kind, turn: int, box: Box, lifted: int, shared: Shared
-) -> Iterator[tuple[Reason, npt.NDArray[np.bool_]]]:
+) -> Iterator[tuple[Reason, Mask]]:
     """Where the rules of the kind itself refuse it, in a block.
 
     shared : masks that are the same in every turn, handed on from turn to turn of the same block.
@@ -126,7 +124,7 @@ def _own_terrain(
     return bits
 
 
-def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]:
+def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> Mask:
     """For every slot: may the kind stand with its lowest cell there?
 
     Returns (rows, cols) bool. Agrees with `judge` for every slot. Full rectangles and runs of cells are
@@ -140,7 +138,7 @@ def feasible_map(plan: Plan, kind: Kind, turn: int = 0) -> npt.NDArray[np.bool_]
     return out
 
 
-def feasible_maps(plan: Plan, kind: Kind) -> list[npt.NDArray[np.bool_]]:
+def feasible_maps(plan: Plan, kind: Kind) -> list[Mask]:
     """`feasible_map` for every turn that the kind takes, side by side: what does not depend on the turn
     is worked out once."""
     turns = kind.all_turns

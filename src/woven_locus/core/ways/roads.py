@@ -185,7 +185,7 @@ def resigned(byte: int, side: Callable[[int], int]) -> int:
 
 
 def road_words(table: RoadTable, byte: int, y_up: bool = False) -> str:
-    """A road cell in words: ``road, one way north``."""
+    """A road cell in words: ``Cart road, one way north``."""
     name = table[class_of(byte)].name
     sign = sign_of(byte)
     if sign is Sign.NONE:
