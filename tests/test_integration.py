@@ -13,6 +13,7 @@ from xml.etree import ElementTree
 import pytest
 from PIL import Image
 
+from tests.helpers import patience
 from woven_locus.cli.main import main, woven_locus
 from woven_locus.core.errors import WovenError
 from woven_locus.integration import install
@@ -34,7 +35,12 @@ def said_by(*words: object, **more: Any) -> str:
     if shutil.which(str(words[0])) is None:
         pytest.skip(f"{words[0]} is not there")
     done = subprocess.run(
-        [*map(str, words)], capture_output=True, text=True, check=False, timeout=120, **more
+        [*map(str, words)],
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=patience.SECONDS,
+        **more,
     )
     assert done.returncode == 0, done.stdout + done.stderr
     return done.stdout + done.stderr
@@ -125,7 +131,7 @@ def test_completions_name_the_verbs(installed: Path) -> None:
         capture_output=True,
         text=True,
         check=False,
-        timeout=60,
+        timeout=patience.SECONDS,
     )
     assert {line.split(",")[-1] for line in done.stdout.split()} == {"probe", "place", "proof"}
 

@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.helpers import patience
 from woven_locus import kernel_cache, kernel_files
 from woven_locus.core import kernels
 
@@ -217,12 +218,12 @@ def test_who_fills_it_ends_with_all_that_it_began(
 ) -> None:
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
     process = kernel_cache.fill_in_process()
-    until = time.monotonic() + 60
+    until = time.monotonic() + patience.SECONDS
     while not (begun := _children(process.pid)) and time.monotonic() < until:
         time.sleep(0.02)
     assert begun
     process.terminate()
-    assert process.wait(20) == 1
+    assert process.wait(patience.SECONDS) == 1
     while any(_runs(child) for child in begun):
         assert time.monotonic() < until
         time.sleep(0.02)

@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.helpers import patience
 from woven_locus.cli import main as main_module
 from woven_locus.core.names import name_problem
 from woven_locus.files import plan_json
@@ -34,7 +35,7 @@ def command(
         stdout=stdout,
         stderr=subprocess.PIPE,
         input=data,
-        timeout=60,
+        timeout=patience.SECONDS,
         preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY)),
         check=False,
     )

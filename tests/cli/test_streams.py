@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from tests.helpers import patience
 from woven_locus.demo import NAMES, open_demo
 from woven_locus.files import plan_json
 
@@ -19,7 +20,7 @@ def piped(*words: object, given: bytes = b"") -> tuple[int, bytes, str]:
         input=given,
         capture_output=True,
         check=False,
-        timeout=120,
+        timeout=patience.SECONDS,
     )
     return done.returncode, done.stdout, done.stderr.decode()
 

@@ -13,6 +13,7 @@ import numpy.testing as npt
 import pytest
 from hypothesis import given, settings
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from tests.helpers.depth import examples
 from tests.helpers.strategies import plans
@@ -142,7 +143,7 @@ def test_the_shipped_valley_passes_the_khronos_validator(tmp_path: Path) -> None
         cwd=tmp_path,
         check=False,
         capture_output=True,
-        timeout=120,
+        timeout=patience.SECONDS,
     )
     if done.returncode:
         pytest.skip("the validator cannot be had")
@@ -152,7 +153,11 @@ def test_the_shipped_valley_passes_the_khronos_validator(tmp_path: Path) -> None
         ".then(r => console.log(JSON.stringify(r.issues)));"
     )
     done = subprocess.run(
-        ["node", "-e", code], cwd=tmp_path, check=True, capture_output=True, timeout=120
+        ["node", "-e", code],
+        cwd=tmp_path,
+        check=True,
+        capture_output=True,
+        timeout=patience.SECONDS,
     )
     issues = json.loads(done.stdout)
     assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"][:5]

@@ -17,6 +17,7 @@ import pytest
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from woven_locus.document.restoring import restored
 from woven_locus.files import plan_json
@@ -52,7 +53,7 @@ class Served:
 
     def end(self) -> int:
         self.process.send_signal(signal.SIGTERM)
-        return self.process.wait(30)
+        return self.process.wait(patience.SECONDS)
 
 
 def program(*words: object) -> list[str]:
@@ -80,14 +81,14 @@ def ask(client: ClientConnection, method: str, /, **params: Any) -> Any:
     """The answer; notices before it are passed over."""
     client.send(json.dumps({"jsonrpc": "2.0", "id": "x", "method": method, "params": params}))
     while True:
-        answer = json.loads(client.recv(timeout=30))
+        answer = json.loads(client.recv(timeout=patience.SECONDS))
         if answer.get("id") == "x":
             return answer.get("result", answer.get("error"))
 
 
 def told(client: ClientConnection, method: str) -> Any:
     while True:
-        notice = json.loads(client.recv(timeout=30))
+        notice = json.loads(client.recv(timeout=patience.SECONDS))
         if notice.get("method") == method:
             return notice["params"]
 
@@ -124,7 +125,7 @@ def test_a_killed_link_leaves_a_journal(plan: Path) -> None:
     with serving(plan) as served, served.client() as client:
         ask(client, "place", kind="hut", cell=[3, 3])
         served.process.kill()
-        served.process.wait(30)
+        served.process.wait(patience.SECONDS)
     assert plan.read_bytes() == before
     (journal,) = left_over(served.folder)
     kept, _history, base = restored(journal)
@@ -167,17 +168,20 @@ def test_garbage_harms_nobody_else(plan: Path) -> None:
         with served.client() as client:
             for junk in ("{", "[]", "\ud7ff", b"\x00\xff\xfe", "null", "[" * 5000):
                 client.send(junk)
-                assert json.loads(client.recv(timeout=30))["error"]["code"] in (-32700, -32600)
+                assert json.loads(client.recv(timeout=patience.SECONDS))["error"]["code"] in (
+                    -32700,
+                    -32600,
+                )
             client.send("x" * (2 << 20))
             with pytest.raises(ConnectionClosed) as closed:
-                client.recv(timeout=30)
+                client.recv(timeout=patience.SECONDS)
             assert closed.value.rcvd is not None
             assert closed.value.rcvd.code == 1009
         # A frame that says that a gigabyte follows; half a handshake; half a message.
         with served.client() as client:
             client.socket.sendall(b"\x81\xff" + (1 << 30).to_bytes(8, "big") + b"mask")
             with pytest.raises(ConnectionClosed):
-                client.recv(timeout=30)
+                client.recv(timeout=patience.SECONDS)
         host, port = served.url.removeprefix("ws://").split(":")
         with socket.create_connection((host, int(port))) as half:
             half.sendall(b"GET / HTTP/1.1\r\nHost: x\r\n")
@@ -265,7 +269,7 @@ def test_many_edits_in_a_row(plan: Path) -> None:
             what = "road.lay" if turn % 2 == 0 else "road.erase"
             message = {"jsonrpc": "2.0", "method": what, "params": {"cells": [[2, 3]]}}
             one.send(json.dumps(message))
-        listener.join(60)
+        listener.join(patience.SECONDS)
         assert got == list(range(1, 401))
         assert ask(one, "plan.summary")["revision"] == 400
         assert served.end() == 0
@@ -313,7 +317,7 @@ def test_the_examples_talk(tmp_path: Path, name: str) -> None:
             capture_output=True,
             text=True,
             check=False,
-            timeout=60,
+            timeout=patience.SECONDS,
         )
         assert (done.returncode, done.stderr) == (0, "")
     assert done.stdout.splitlines() == [

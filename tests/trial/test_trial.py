@@ -13,6 +13,7 @@ from typing import Any
 
 import pytest
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from woven_locus.cli.main import main
 from woven_locus.core.errors import FileProblem
@@ -196,7 +197,7 @@ def test_one_that_is_stopped_says_how_far_it_came(folder: Path) -> None:
     while not out.exists() or len(out.read_bytes().splitlines()) < 3:
         assert process.poll() is None
     process.send_signal(signal.SIGINT)
-    said, err = process.communicate(timeout=60)
+    said, err = process.communicate(timeout=patience.SECONDS)
     assert process.returncode == 1
     assert "run the same again to go on" in err
     assert json.loads(said)["done"] == len(rows_of(out))
@@ -340,7 +341,7 @@ def test_a_cluster_gives_the_same_rows_though_a_worker_is_killed(folder: Path) -
         while not out.exists() or len(out.read_bytes().splitlines()) < 4:
             assert process.poll() is None, process.communicate()
         hands[0].kill()
-        said, err = process.communicate(timeout=120)
+        said, err = process.communicate(timeout=patience.SECONDS)
         assert process.returncode == 0, err
         assert json.loads(said)["done"] == 20
     assert out.read_bytes() == here.read_bytes()

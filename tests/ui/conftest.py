@@ -15,6 +15,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QWidget
 from pytestqt.qtbot import QtBot
 
+from tests.helpers import patience
 from tests.helpers.builders import draw
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
@@ -52,6 +53,21 @@ def qapp() -> QApplication:
     # Named faces; other ones are tried in test_faces.py.
     use_faces("DejaVu Sans", "DejaVu Sans Mono", 10)
     return app
+
+
+class PatientBot(QtBot):
+    """Waits until what must come has come, on a slow machine too."""
+
+    def waitUntil(self, callback: Callable[[], object], *, timeout: int = patience.MSEC) -> None:
+        super().waitUntil(callback, timeout=timeout)
+
+    def waitSignal(self, signal: object, *, timeout: int = patience.MSEC, **more: object) -> object:
+        return super().waitSignal(signal, timeout=timeout, **more)
+
+
+@pytest.fixture
+def qtbot(qapp: QApplication, request: pytest.FixtureRequest) -> QtBot:
+    return PatientBot(request)
 
 
 @pytest.fixture(scope="session")
@@ -207,12 +223,12 @@ def make_window(qtbot: QtBot, theme: Theme) -> Iterator[Callable[..., Driver]]:
         window.session.document.history.mark_saved()
         window.close()
         window.deleteLater()
-        assert window.session.jobs.wait(5000), "a job outlived its test"
+        assert window.session.jobs.wait(patience.MSEC), "a job outlived its test"
     # Without an event loop nobody else would delete them.
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()
     assert _beside == []
-    assert QThreadPool.globalInstance().waitForDone(2000)  # type: ignore[union-attr]
+    assert QThreadPool.globalInstance().waitForDone(patience.MSEC)  # type: ignore[union-attr]
 
 
 @pytest.fixture

@@ -19,7 +19,7 @@ from woven_locus.ui.session.stages import Stage
 
 
 def _heard(user: Driver, words: str) -> None:
-    user.qtbot.waitUntil(lambda: words in user.sheet.accessibleDescription(), timeout=5000)
+    user.qtbot.waitUntil(lambda: words in user.sheet.accessibleDescription())
 
 
 def test_the_sheet_says_where_the_cursor_is_and_may_it(make_window: Callable[..., Driver]) -> None:

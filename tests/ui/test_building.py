@@ -247,7 +247,7 @@ def test_on_a_large_plan_it_is_worked_out_aside(make_window: Callable[..., Drive
     user.key("F4")
     arm(user, "barn")
     user.session.choices.set_build(where=WhereShown.ANY)
-    user.qtbot.waitUntil(lambda: user.desk.where.map is not None, timeout=10_000)
+    user.qtbot.waitUntil(lambda: user.desk.where.map is not None)
     found = user.desk.where.map
     assert found is not None
     assert (found.free, found.free_any) == (298 * 299, 2 * 298 * 299 - 298 * 298)

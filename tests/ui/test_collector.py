@@ -26,7 +26,7 @@ class Loop:
 def test_large_packages_are_brought_in_one_at_a_time(
     vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None, timeout=20_000)
+    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None)
     vale.idle()
     # A package of charts that has not been imported yet.
     (tmp_path / "more_charts.py").write_text("from pyqtgraph import *\n")
@@ -48,7 +48,7 @@ def test_large_packages_are_brought_in_one_at_a_time(
         assert "more_charts" not in sys.modules
         assert chart.plot is None
         assert not kernels.compiled_ready()
-    vale.qtbot.waitUntil(lambda: chart.plot is not None and not jobs.running, timeout=20_000)
+    vale.qtbot.waitUntil(lambda: chart.plot is not None and not jobs.running)
     assert kernels.compiled_ready()
     kernels.use_twins()
     chart.deleteLater()

@@ -23,7 +23,7 @@ def opened(user: Driver, path: Path, qtbot: QtBot) -> CompareSheet:
     """By the menu."""
     user.window.exchange.choose_in = lambda _title, _kinds: str(path)
     user.window.actions_.by_name["file.compare"].trigger()
-    qtbot.waitUntil(lambda: user.desk.compared.lines is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: user.desk.compared.lines is not None)
     (sheet,) = [
         w for w in QApplication.topLevelWidgets() if isinstance(w, CompareSheet) and w.isVisible()
     ]
@@ -62,10 +62,10 @@ def test_what_is_another_is_listed_and_followed(
     assert any(picture.pixelColor(*place).name() == heather for place in places)
     # An edit is followed, and so is taking it back.
     user.session.attempt(lambda p: paint(p, [Cell(2, 3)], 1), user.plan)
-    qtbot.waitUntil(lambda: texts(sheet)[1].startswith("~ terrain: 1 cell at 2, 3"), timeout=20_000)
+    qtbot.waitUntil(lambda: texts(sheet)[1].startswith("~ terrain: 1 cell at 2, 3"))
     while user.session.document.history.can_undo:
         user.window.actions_.by_name["edit.undo"].trigger()
-    qtbot.waitUntil(lambda: texts(sheet) == found, timeout=20_000)
+    qtbot.waitUntil(lambda: texts(sheet) == found)
     sheet.words.setText("structures s2")
     assert texts(sheet) == ["+ structures S2 hut"]
     QTest.keyClick(sheet, Qt.Key.Key_Escape)
@@ -84,10 +84,10 @@ def test_the_same_plan_and_one_that_cannot_be_read(
     sheet.close()
     path.write_text("{")
     user.window.exchange.choose_in = lambda _title, _kinds: str(path)
-    with qtbot.waitSignal(user.session.said, timeout=20_000) as said:
+    with qtbot.waitSignal(user.session.said) as said:
         user.window.actions_.by_name["file.compare"].trigger()
     assert str(path) in said.args[0]
-    qtbot.waitUntil(lambda: user.desk.compared.path is None, timeout=20_000)
+    qtbot.waitUntil(lambda: user.desk.compared.path is None)
     # Nobody chose one.
     user.window.exchange.choose_in = lambda _title, _kinds: ""
     user.window.actions_.by_name["file.compare"].trigger()
@@ -105,21 +105,21 @@ def test_another_program_writes_the_other_plan(
     put(other, "hut", 0, 0)
     # Put in its place, twice: once is not the end of it.
     plan_json.save(other, path)
-    qtbot.waitUntil(lambda: "- structures S1 hut" in texts(sheet), timeout=20_000)
+    qtbot.waitUntil(lambda: "- structures S1 hut" in texts(sheet))
     plan_json.save(user.plan, path)
-    qtbot.waitUntil(lambda: not texts(sheet), timeout=20_000)
+    qtbot.waitUntil(lambda: not texts(sheet))
     # Written to, and half of it: what was known stays.
     path.write_text(plan_json.dump(other).decode()[:40])
     user.session.attempt(lambda p: paint(p, [Cell(1, 0)], 1), user.plan)
-    with qtbot.waitSignal(user.session.said, timeout=20_000) as said:
+    with qtbot.waitSignal(user.session.said) as said:
         pass
     assert str(path) in said.args[0]
     path.write_bytes(plan_json.dump(other))
-    qtbot.waitUntil(lambda: "- structures S1 hut" in texts(sheet), timeout=20_000)
+    qtbot.waitUntil(lambda: "- structures S1 hut" in texts(sheet))
     # Gone: as it was.
     path.unlink()
     user.window.actions_.by_name["edit.undo"].trigger()
-    qtbot.waitUntil(lambda: not any("terrain" in text for text in texts(sheet)), timeout=20_000)
+    qtbot.waitUntil(lambda: not any("terrain" in text for text in texts(sheet)))
     assert "- structures S1 hut" in texts(sheet)
     assert user.desk.compared.path == path
     sheet.close()

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.helpers import patience
 from woven_locus.cli.main import main
 from woven_locus.libraries import missing_library
 from woven_locus.ui import display
@@ -55,7 +56,7 @@ def test_the_program_says_it_in_one_line(tmp_path: Path) -> None:
         capture_output=True,
         text=True,
         check=False,
-        timeout=120,
+        timeout=patience.SECONDS,
     )
     assert (done.returncode, done.stdout) == (2, "")
     assert len(done.stderr.splitlines()) == 1

@@ -15,7 +15,6 @@ from woven_locus.cli.main import main
 from woven_locus.demo import open_demo
 from woven_locus.files import formats, plan_json
 
-LONG = 20_000
 NONE, LEFT = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
 
 
@@ -56,7 +55,7 @@ def test_what_is_dropped_is_offered(
         found = QApplication.activeModalWidget()
         return found if isinstance(found, QDialog) else None
 
-    qtbot.waitUntil(lambda: offered() is not None, timeout=LONG)
+    qtbot.waitUntil(lambda: offered() is not None)
     found = offered()
     assert found is not None
     assert type(found).__name__ == sheet
@@ -72,10 +71,10 @@ def test_a_plan_is_opened_trips_come_in_and_the_rest_is_said(
     assert main(["export", str(plan), "--as", "trips-csv", "--out", str(trips)]) == 0
     user = make_window(draw(".."))
     drop(user, plan)
-    qtbot.waitUntil(lambda: user.session.document.path == plan, timeout=LONG)
+    qtbot.waitUntil(lambda: user.session.document.path == plan)
     drop(user, trips)
-    qtbot.waitUntil(lambda: "from trips.csv" in user.said, timeout=LONG)
+    qtbot.waitUntil(lambda: "from trips.csv" in user.said)
     other = tmp_path / "notes.doc"
     other.write_text("no table")
     drop(user, other)
-    qtbot.waitUntil(lambda: "nothing that can be opened" in user.said, timeout=LONG)
+    qtbot.waitUntil(lambda: "nothing that can be opened" in user.said)

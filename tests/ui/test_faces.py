@@ -107,7 +107,7 @@ def test_nothing_is_clipped(
                 user.settle()
             assert (user.window.width(), user.window.height()) == size
             # A study that comes in just now is laid out with the next turn.
-            user.qtbot.waitUntil(lambda: assert_nothing_is_clipped(user) is None, timeout=5000)
+            user.qtbot.waitUntil(lambda: assert_nothing_is_clipped(user) is None)
             # The lens is no strip, whatever else needs room.
             lens = user.window.reading.lens
             assert lens.height() >= 84
@@ -131,7 +131,7 @@ def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..
         user.session.set_stage(stage)
         user.settle()
         # A count that comes in just now is laid out with the next turn.
-        user.qtbot.waitUntil(lambda: assert_nothing_is_clipped(user) is None, timeout=5000)
+        user.qtbot.waitUntil(lambda: assert_nothing_is_clipped(user) is None)
         for page in user.window.findChildren(Page):
             across = page.horizontalScrollBar()
             assert across is not None

@@ -16,8 +16,6 @@ from woven_locus.core.plan import Plan
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 
-LONG = 20_000
-
 
 @pytest.fixture
 def path(tmp_path: Path) -> Path:
@@ -30,7 +28,7 @@ def user(make_window: Callable[..., Driver], path: Path, qtbot: QtBot) -> Driver
     found = make_window(draw(".."))
     found.session.open(Document.open(path))
     # The first look, which finds what was read.
-    qtbot.waitUntil(lambda: found.window.file_watch._seen is not None, timeout=LONG)
+    qtbot.waitUntil(lambda: found.window.file_watch._seen is not None)
     return found
 
 
@@ -43,7 +41,7 @@ def other(path: Path) -> Plan:
 
 
 def asked(user: Driver, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: user.window.ask_bar.isVisible(), timeout=LONG)
+    qtbot.waitUntil(lambda: user.window.ask_bar.isVisible())
     assert "town.plan.json was written by another program" in user.window.ask_bar.label.text()
 
 
@@ -53,7 +51,7 @@ def test_it_is_reloaded_as_a_step(user: Driver, path: Path, qtbot: QtBot) -> Non
     theirs = other(path)
     asked(user, qtbot)
     user.push(user.window.ask_bar.save)
-    qtbot.waitUntil(lambda: user.session.document.history.saved, timeout=LONG)
+    qtbot.waitUntil(lambda: user.session.document.history.saved)
     assert recorded(user.plan) == recorded(theirs)
     assert_derived_is_current(user.plan)
     assert user.session.document.history.entries[-1] == "Reloaded town.plan.json"
@@ -62,7 +60,7 @@ def test_it_is_reloaded_as_a_step(user: Driver, path: Path, qtbot: QtBot) -> Non
     assert recorded(user.plan) == mine
     assert not user.session.document.history.saved
     user.window.actions_.by_name["file.save"].trigger()
-    qtbot.waitUntil(lambda: user.session.document.history.saved, timeout=LONG)
+    qtbot.waitUntil(lambda: user.session.document.history.saved)
     assert path.read_bytes() == mine
     assert not user.window.ask_bar.isVisible()
 
@@ -75,7 +73,7 @@ def test_mine_is_kept_and_saving_does_not_ask_again(user: Driver, path: Path, qt
     assert recorded(user.plan) == mine
     assert not user.session.document.history.saved
     user.window.actions_.by_name["file.save"].trigger()
-    qtbot.waitUntil(lambda: path.read_bytes() == mine, timeout=LONG)
+    qtbot.waitUntil(lambda: path.read_bytes() == mine)
     assert not user.window.ask_bar.isVisible()
     # The next time it is asked again.
     other(path)
@@ -86,22 +84,22 @@ def test_it_is_compared_and_still_to_be_decided(user: Driver, path: Path, qtbot:
     other(path)
     asked(user, qtbot)
     user.push(user.window.ask_bar.discard)
-    qtbot.waitUntil(lambda: bool(user.desk.compared.lines), timeout=LONG)
+    qtbot.waitUntil(lambda: bool(user.desk.compared.lines))
     assert user.desk.compared.path == path
     asked(user, qtbot)
     user.push(user.window.ask_bar.save)
-    qtbot.waitUntil(lambda: len(user.plan.register) == 1, timeout=LONG)
+    qtbot.waitUntil(lambda: len(user.plan.register) == 1)
 
 
 def test_own_saves_and_other_files_are_no_news(user: Driver, path: Path, qtbot: QtBot) -> None:
     for col in range(3):
         user.session.attempt(lambda col=col: paint(user.plan, [Cell(col, 0)], 1))
         user.window.actions_.by_name["file.save"].trigger()
-        qtbot.waitUntil(lambda: user.session.document.history.saved, timeout=LONG)
+        qtbot.waitUntil(lambda: user.session.document.history.saved)
     (path.parent / "notes.txt").write_text("something else")
     watch = user.window.file_watch
     watch._look()
-    qtbot.waitUntil(lambda: not watch._looking, timeout=LONG)
+    qtbot.waitUntil(lambda: not watch._looking)
     assert not user.window.ask_bar.isVisible()
 
 
@@ -111,18 +109,18 @@ def test_half_a_file_and_none_lose_nothing(user: Driver, path: Path, qtbot: QtBo
     path.write_text(whole[: len(whole) // 2])
     asked(user, qtbot)
     user.push(user.window.ask_bar.save)
-    qtbot.waitUntil(lambda: str(path) in user.said, timeout=LONG)
+    qtbot.waitUntil(lambda: str(path) in user.said)
     assert recorded(user.plan) == mine
     # The rest of it comes: asked anew.
     path.write_text(json.dumps(json.loads(whole) | {"name": "Renamed"}))
     asked(user, qtbot)
     user.push(user.window.ask_bar.save)
-    qtbot.waitUntil(lambda: user.plan.name == "Renamed", timeout=LONG)
+    qtbot.waitUntil(lambda: user.plan.name == "Renamed")
     path.unlink()
-    qtbot.waitUntil(lambda: "is gone" in user.said, timeout=LONG)
+    qtbot.waitUntil(lambda: "is gone" in user.said)
     assert not user.session.document.history.saved
     user.window.actions_.by_name["file.save"].trigger()
-    qtbot.waitUntil(path.exists, timeout=LONG)
+    qtbot.waitUntil(path.exists)
 
 
 def test_it_is_asked_after_the_stroke_and_what_it_was_of_counts(
@@ -137,7 +135,7 @@ def test_it_is_asked_after_the_stroke_and_what_it_was_of_counts(
     assert "end the stroke" in user.said
     history.commit()
     user.window.actions_.by_name["file.revert"].trigger()
-    qtbot.waitUntil(lambda: history.saved, timeout=LONG)
+    qtbot.waitUntil(lambda: history.saved)
     assert history.entries == ["A stroke", "Reverted to saved"]
     # Another plan is opened while the question stands: it is of the old one.
     other_plan = Document(draw(".."))

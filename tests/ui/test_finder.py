@@ -79,7 +79,7 @@ def test_kinds_structures_and_cells_are_gone_to(vale: Driver, qtbot: QtBot) -> N
 
 
 def test_findings_are_found_once_they_are_known(vale: Driver, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: bool(vale.desk.proof.proof.findings), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(vale.desk.proof.proof.findings))
     wanted = next(item for item in vale.desk.proof.proof.findings if item.cell is not None)
     finder = opened(vale)
     finder.words.setText(f"finding {wanted.code}")

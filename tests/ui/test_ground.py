@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from tests.helpers import patience
 from tests.helpers.builders import paint
 from tests.helpers.state import assert_derived_is_current
 from tests.ui.conftest import SHIFT, Driver
@@ -204,7 +205,7 @@ def test_a_large_plan_is_filled_in_a_worker_and_a_late_answer_dropped(
     go_on = threading.Event()
 
     def late(plan: Plan, _stopped: Callable[[], bool]) -> Edit:
-        assert go_on.wait(5)
+        assert go_on.wait(patience.SECONDS)
         return fill(plan, Cell(150, 150), Coat("terrain", 2))
 
     user.session.work("Filling late", late)

@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import Driver
 from woven_locus.files.vectors_json import answers_from, differences
@@ -34,13 +35,13 @@ def test_source_and_vectors_are_written_and_agree(
     user.choose(sheet.language, "Python")
     sheet.vectors.setValue(60)
     user.push(sheet.make)
-    qtbot.waitUntil(lambda: user.said.startswith("Wrote "), timeout=20_000)
+    qtbot.waitUntil(lambda: user.said.startswith("Wrote "))
     done = subprocess.run(
         [sys.executable, "run.py", PLAN, VECTORS],
         cwd=folder,
         capture_output=True,
         check=True,
-        timeout=60,
+        timeout=patience.SECONDS,
     )
     given = answers_from(done.stdout, folder)
     found = differences(user.plan, 0, given, 60)
@@ -51,12 +52,12 @@ def test_source_and_vectors_are_written_and_agree(
     sheet = opened(user)
     user.push(sheet.pick)
     user.push(sheet.make)
-    qtbot.waitUntil(lambda: "name another folder" in user.said, timeout=20_000)
+    qtbot.waitUntil(lambda: "name another folder" in user.said)
     assert changed.read_text() == "# mine\n"
     sheet = opened(user)
     user.push(sheet.pick)
     user.tick(sheet.over)
     user.push(sheet.make)
-    qtbot.waitUntil(lambda: changed.read_text() != "# mine\n", timeout=20_000)
+    qtbot.waitUntil(lambda: changed.read_text() != "# mine\n")
     assert json.loads((folder / VECTORS).read_text())
     qtbot.keyClick(opened(user), Qt.Key.Key_Escape)

@@ -340,7 +340,7 @@ def test_what_would_help_is_tried_and_done(user: Driver) -> None:
     go(user, 60)
     user.push(tab.remedies.ask)
     assert keeper.working
-    user.qtbot.waitUntil(lambda: not keeper.working, timeout=60_000)
+    user.qtbot.waitUntil(lambda: not keeper.working)
     assert keeper.found is not None
     assert keeper.cell == Cell(*JUNCTION)
     words = {item.remedy.words for item in keeper.found}

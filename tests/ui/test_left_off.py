@@ -17,8 +17,6 @@ from woven_locus.ui.recent import last_plan
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.start import fit_to_screen, last_or_demo
 
-LONG = 20_000
-
 
 @pytest.fixture
 def paths(tmp_path: Path) -> list[Path]:
@@ -33,7 +31,7 @@ def paths(tmp_path: Path) -> list[Path]:
 
 def opened(user: Driver, path: Path, qtbot: QtBot) -> None:
     user.window.files.open_path(path)
-    qtbot.waitUntil(lambda: user.session.document.path == path, timeout=LONG)
+    qtbot.waitUntil(lambda: user.session.document.path == path)
     user.settle()
 
 
@@ -98,7 +96,7 @@ def test_recent_plans_are_listed_and_missing_ones_greyed(
     assert not second.isEnabled()
     user.session.open(Document(draw("..")))
     first.trigger()
-    qtbot.waitUntil(lambda: user.session.document.path == paths[1], timeout=LONG)
+    qtbot.waitUntil(lambda: user.session.document.path == paths[1])
     menu.actions()[-1].trigger()
     menu.aboutToShow.emit()
     assert recent.recent() == []

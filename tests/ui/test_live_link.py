@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
+from tests.helpers import patience
 from tests.helpers.builders import draw
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
@@ -47,7 +48,7 @@ class Game:
         self.closed = True
 
     def ask(self, method: str, /, **params: Any) -> None:
-        assert self._ready.wait(10)
+        assert self._ready.wait(patience.SECONDS)
         assert self._socket is not None
         message = {"jsonrpc": "2.0", "id": len(self.answers), "method": method, "params": params}
         self._socket.send(json.dumps(message))
@@ -55,7 +56,7 @@ class Game:
     def end(self) -> None:
         assert self._socket is not None
         self._socket.close()
-        self._thread.join(10)
+        self._thread.join(patience.SECONDS)
 
 
 def begin(user: Driver, qtbot: QtBot) -> LinkSheet:
@@ -66,7 +67,7 @@ def begin(user: Driver, qtbot: QtBot) -> LinkSheet:
     ]
     assert sheet.state.text() == "It is off."
     qtbot.mouseClick(sheet.switch, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: sheet.state.text().startswith("It listens"), timeout=20_000)
+    qtbot.waitUntil(lambda: sheet.state.text().startswith("It listens"))
     return sheet
 
 
@@ -82,7 +83,7 @@ def test_a_game_edits_the_plan_that_is_open(
     game = Game(sheet.url.text(), sheet.token.text())
     game.ask("subscribe", to="changes")
     game.ask("place", kind="hut", cell=[1, 0])
-    qtbot.waitUntil(lambda: len(game.answers) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.answers) == 2)
     assert sheet.state.text() == "It listens; 1 client."
     # The window shows it, and takes it back; the game hears of both.
     assert user.plan.register[1].cell == (1, 0)
@@ -90,29 +91,29 @@ def test_a_game_edits_the_plan_that_is_open(
     user.window.actions_.by_name["edit.undo"].trigger()
     assert len(user.plan.register) == 0
     user.session.attempt(edits.erase_road, user.plan, [Cell(2, 1)])
-    qtbot.waitUntil(lambda: len(game.notices) == 3, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.notices) == 3)
     labels = [notice["params"]["label"] for notice in game.notices]
     assert labels[0].endswith("from the game")
     assert game.notices[1]["params"]["structures"] == {"S1": None}
     assert game.notices[2]["params"]["cells"][0]["roads"] == [[None]]
     # What the window saves, and what is half drawn, is not the game's affair.
     game.ask("save")
-    qtbot.waitUntil(lambda: len(game.answers) == 3, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.answers) == 3)
     with user.session.document.history.gesture("A stroke"):
         game.ask("place", kind="hut", cell=[1, 0])
-        qtbot.waitUntil(lambda: len(game.answers) == 4, timeout=20_000)
+        qtbot.waitUntil(lambda: len(game.answers) == 4)
     assert "the window saves" in game.answers[2]["error"]["message"]
     assert "somebody is drawing" in game.answers[3]["error"]["message"]
     assert len(user.plan.register) == 0
     # Another plan is opened: it is asked from then on.
     user.session.open(Document(draw("......", cell=(24, 24))))
-    qtbot.waitUntil(lambda: len(game.notices) == 4, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.notices) == 4)
     assert game.notices[3]["params"]["reformed"] is True
     game.ask("plan.summary")
-    qtbot.waitUntil(lambda: len(game.answers) == 5, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.answers) == 5)
     assert game.answers[4]["result"]["grid"]["cols"] == 6
     game.end()
-    qtbot.waitUntil(lambda: sheet.state.text() == "It listens; 0 clients.", timeout=20_000)
+    qtbot.waitUntil(lambda: sheet.state.text() == "It listens; 0 clients.")
     qtbot.mouseClick(sheet.switch, Qt.MouseButton.LeftButton)
     assert sheet.state.text() == "It is off."
     assert not sheet.url.text()
@@ -128,17 +129,17 @@ def test_many_edits_of_a_game_leave_the_window_its_turn(
     # It goes on when its sheet is closed.
     sheet.close()
     user.window.activateWindow()
-    qtbot.waitUntil(lambda: user.window.isActiveWindow(), timeout=5000)
+    qtbot.waitUntil(lambda: user.window.isActiveWindow())
     for turn in range(200):
         game.ask("road.lay" if turn % 2 == 0 else "road.erase", cells=[[turn % 12, 3]])
     # Between them the user's own keys are heard.
     user.key("F4")
-    qtbot.waitUntil(lambda: len(game.answers) == 200, timeout=60_000)
+    qtbot.waitUntil(lambda: len(game.answers) == 200)
     assert all("result" in answer for answer in game.answers)
     assert user.session.choices.stage.name == "BUILD"
     # The window may be closed with a game at the other end.
     user.window.live_link.stop()
-    qtbot.waitUntil(lambda: game.closed, timeout=20_000)
+    qtbot.waitUntil(lambda: game.closed)
 
 
 def test_a_link_that_only_reads(make_window: Callable[..., Driver], qtbot: QtBot) -> None:
@@ -149,12 +150,12 @@ def test_a_link_that_only_reads(make_window: Callable[..., Driver], qtbot: QtBot
     ]
     sheet.read_only.click()
     qtbot.mouseClick(sheet.switch, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(sheet.url.text()), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(sheet.url.text()))
     assert not sheet.read_only.isEnabled()
     game = Game(sheet.url.text(), sheet.token.text())
     game.ask("place", kind="hut", cell=[1, 0])
     game.ask("probe", kind="hut", cell=[1, 0])
-    qtbot.waitUntil(lambda: len(game.answers) == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.answers) == 2)
     assert "only reads" in game.answers[0]["error"]["message"]
     assert game.answers[1]["result"]["ok"] is True
     assert len(user.plan.register) == 0
@@ -173,9 +174,9 @@ def test_a_link_that_is_ended_as_it_begins(
         link.start()
         link.stop()
     assert link.url == ""
-    qtbot.waitUntil(lambda: threading.active_count() <= before, timeout=20_000)
+    qtbot.waitUntil(lambda: threading.active_count() <= before)
     link.start()
-    qtbot.waitUntil(lambda: link.url != "", timeout=20_000)
+    qtbot.waitUntil(lambda: link.url != "")
     link.stop()
 
 
@@ -187,18 +188,18 @@ def test_nothing_changes_under_an_open_sheet(
     game = Game(sheet.url.text(), sheet.token.text())
     sheet.close()
     user.window.files.change_grid()
-    qtbot.waitUntil(lambda: QApplication.activeModalWidget() is not None, timeout=5000)
+    qtbot.waitUntil(lambda: QApplication.activeModalWidget() is not None)
     game.ask("place", kind="hut", cell=[0, 0])
     game.ask("undo")
     game.ask("plan.summary")
-    qtbot.waitUntil(lambda: len(game.answers) == 3, timeout=20_000)
+    qtbot.waitUntil(lambda: len(game.answers) == 3)
     assert ["a sheet is open" in str(a) for a in game.answers] == [True, True, False]
     assert len(user.plan.register) == 0
     modal = QApplication.activeModalWidget()
     assert modal is not None
     modal.close()
     game.ask("place", kind="hut", cell=[0, 0])
-    qtbot.waitUntil(lambda: len(user.plan.register) == 1, timeout=20_000)
+    qtbot.waitUntil(lambda: len(user.plan.register) == 1)
     game.end()
     user.window.live_link.stop()
 
@@ -213,12 +214,12 @@ def test_what_is_in_hand_may_be_demolished_by_the_game(
     sheet.close()
     user.session.lift(1)
     game.ask("demolish", structures=["S1"])
-    qtbot.waitUntil(lambda: len(user.plan.register) == 0, timeout=20_000)
+    qtbot.waitUntil(lambda: len(user.plan.register) == 0)
     user.settle()
     user.click(Cell(4, 3))
     assert len(user.plan.register) == 0
     game.ask("undo")
-    qtbot.waitUntil(lambda: len(user.plan.register) == 1, timeout=20_000)
+    qtbot.waitUntil(lambda: len(user.plan.register) == 1)
     assert user.plan.register[1].cell == Cell(1, 1)
     game.end()
     user.window.live_link.stop()
@@ -246,7 +247,7 @@ def test_a_games_agents_are_shown_as_it_reports_them(
     revision = user.session.document.revision
     agents = [{"agent": "g7", "kind": "guard", "x": 60, "y": 36, "heading": 90}]
     game.ask("agents.report", agents=[*agents, {"agent": "far", "x": -1e9, "y": 0}])
-    qtbot.waitUntil(lambda: user.desk.reported.agents is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: user.desk.reported.agents is not None)
     assert rings()
     # They are no part of the plan, and say who they are where one points.
     assert user.session.document.revision == revision
@@ -261,15 +262,14 @@ def test_a_games_agents_are_shown_as_it_reports_them(
         lambda: (
             user.desk.reported.agents is not None
             and user.desk.reported.agents.places[0].tolist() == [299, 36]
-        ),
-        timeout=20_000,
+        )
     )
     # Gone when the game is, and when the link ends.
     game.end()
-    qtbot.waitUntil(lambda: user.desk.reported.agents is None, timeout=20_000)
+    qtbot.waitUntil(lambda: user.desk.reported.agents is None)
     game = Game(sheet.url.text(), sheet.token.text())
     game.ask("agents.report", agents=agents)
-    qtbot.waitUntil(lambda: user.desk.reported.agents is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: user.desk.reported.agents is not None)
     user.window.live_link.stop()
     assert user.desk.reported.agents is None
     assert not rings()
@@ -281,7 +281,7 @@ def test_thousands_of_agents_are_dots(make_window: Callable[..., Driver], qtbot:
     game = Game(sheet.url.text(), sheet.token.text())
     rows = [{"agent": f"{k}", "x": k * 7.3 % 144, "y": k * 3.1 % 72} for k in range(10_000)]
     game.ask("agents.report", agents=rows)
-    qtbot.waitUntil(lambda: user.desk.reported.agents is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: user.desk.reported.agents is not None)
     user.settle()
     picture = user.sheet.grab().toImage()
     heather = colour(user.window.theme.palette.heather).name()

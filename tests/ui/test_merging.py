@@ -46,7 +46,7 @@ def opened(user: Driver, theirs: Path, base: Path, qtbot: QtBot) -> MergeSheet:
 
 
 def known(sheet: MergeSheet, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: sheet.make.isEnabled(), timeout=20_000)
+    qtbot.waitUntil(lambda: sheet.make.isEnabled())
 
 
 def rows(sheet: MergeSheet) -> list[tuple[str, ...]]:
@@ -121,7 +121,7 @@ def test_a_file_that_is_no_plan_and_a_sheet_that_is_left(
     broken = tmp_path / "broken.plan.json"
     broken.write_text("{")
     sheet.keeper.take(theirs=broken)
-    qtbot.waitUntil(lambda: str(broken) in sheet.problem.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: str(broken) in sheet.problem.text())
     assert not sheet.make.isEnabled()
     assert rows(sheet) == []
     sheet.keeper.take(theirs=theirs)
@@ -151,7 +151,7 @@ def test_theirs_written_anew_under_the_sheet_is_what_is_merged(
     put(other, "hut", 5, 0)
     plan_json.save(other, theirs)
     # Nothing old can be merged from the moment on in which it is noticed.
-    qtbot.waitUntil(lambda: not sheet.make.isEnabled(), timeout=5000)
+    qtbot.waitUntil(lambda: not sheet.make.isEnabled())
     known(sheet, qtbot)
     user.push(sheet.make)
     user.back()
@@ -160,12 +160,12 @@ def test_theirs_written_anew_under_the_sheet_is_what_is_merged(
     sheet = opened(user, theirs, base, qtbot)
     whole = theirs.read_bytes()
     theirs.write_bytes(whole[: len(whole) // 2])
-    qtbot.waitUntil(lambda: theirs.name in sheet.problem.text(), timeout=5000)
+    qtbot.waitUntil(lambda: theirs.name in sheet.problem.text())
     assert not sheet.make.isEnabled()
     theirs.write_bytes(whole)
     known(sheet, qtbot)
     # One that is gone is merged as it was read.
-    with qtbot.waitSignal(sheet.keeper._files.written, timeout=5000):
+    with qtbot.waitSignal(sheet.keeper._files.written):
         theirs.unlink()
     assert sheet.make.isEnabled()
     sheet.reject()

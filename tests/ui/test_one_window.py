@@ -14,14 +14,14 @@ from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui.one_window import OneWindow, raised_elsewhere
 
-LONG = 30_000
 ASK = """
 import sys
 from pathlib import Path
 from PyQt6.QtCore import QCoreApplication
-from woven_locus.ui.one_window import raised_elsewhere
+from woven_locus.ui import one_window
 app = QCoreApplication([])
-sys.exit(0 if raised_elsewhere(Path(sys.argv[1])) else 3)
+one_window.PATIENCE_MSEC = 60_000
+sys.exit(0 if one_window.raised_elsewhere(Path(sys.argv[1])) else 3)
 """
 # Listens, says so, and answers nobody; or is killed.
 HANG = """
@@ -47,7 +47,7 @@ def path(tmp_path: Path) -> Path:
 def asked(path: Path, qtbot: QtBot) -> bool:
     """By another process, while the window's own events go on."""
     process = subprocess.Popen([sys.executable, "-c", ASK, str(path)])
-    qtbot.waitUntil(lambda: process.poll() is not None, timeout=LONG)
+    qtbot.waitUntil(lambda: process.poll() is not None)
     assert process.returncode in (0, 3)
     return process.returncode == 0
 

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from pytestqt.exceptions import capture_exceptions
 from pytestqt.qtbot import QtBot
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from tests.ui.conftest import Driver
 from woven_locus.core import edits
@@ -58,7 +59,7 @@ def test_nothing_is_begun_once_the_window_has_closed(qtbot: QtBot) -> None:
     job = jobs.start("late", lambda _stopped: got.append("ran"), got.append)
     assert job.stopped
     assert not jobs.running
-    assert jobs.wait(1000)
+    assert jobs.wait(patience.MSEC)
     assert got == []
 
 
@@ -106,7 +107,7 @@ def test_stop_ends_questions_and_lets_acts_go_on_to_their_end(qtbot: QtBot) -> N
     jobs, go, told = Jobs(), threading.Event(), []
 
     def work(_control: object) -> str:
-        go.wait(5)
+        go.wait(patience.SECONDS)
         return "written"
 
     jobs.start("ask", work, told.append, stopped=lambda: told.append("stopped"))
@@ -380,12 +381,12 @@ def test_long_work_says_how_far_it_is_and_how_long_it_goes_on(vale: Driver) -> N
 
     job = vale.session.jobs.start("Counting the threads", work, lambda _nothing: None)
     job._began -= 30.0  # it has taken half a minute so far
-    vale.qtbot.waitUntil(lambda: status.progress.value() == 50, timeout=5000)
+    vale.qtbot.waitUntil(lambda: status.progress.value() == 50)
     assert status.progress.maximum() == 100
-    vale.qtbot.waitUntil(lambda: "about 30 s left" in status.work.text(), timeout=5000)
+    vale.qtbot.waitUntil(lambda: "about 30 s left" in status.work.text())
     assert status.work.text().startswith("Counting the threads, ")
     vale.push(status.stop)
-    vale.qtbot.waitUntil(lambda: not vale.session.jobs.running, timeout=5000)
+    vale.qtbot.waitUntil(lambda: not vale.session.jobs.running)
     assert not status.progress.isVisible()
     assert left_words(1.0) == "a moment left"
     assert left_words(14.2) == "about 14 s left"

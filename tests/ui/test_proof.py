@@ -48,9 +48,7 @@ def user(make_window: Make) -> Driver:
 
 def checked(user: Driver) -> None:
     """All checks are of the plan as it is."""
-    user.qtbot.waitUntil(
-        lambda: user.desk.proof.current and not user.desk.proof.working, timeout=20_000
-    )
+    user.qtbot.waitUntil(lambda: user.desk.proof.current and not user.desk.proof.working)
     user.settle()
 
 

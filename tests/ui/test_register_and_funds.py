@@ -219,7 +219,7 @@ def test_funds_are_kept_the_clock_runs_and_purchases_are_foretold(vale: Driver) 
     assert "never pays back" in tab.pays_back.text()
     vale.choose(tab.speed, "× 600")
     vale.push(tab.run)
-    vale.qtbot.waitUntil(lambda: vale.plan.funds.clock > 300, timeout=8000)  # type: ignore[union-attr]
+    vale.qtbot.waitUntil(lambda: vale.plan.funds.clock > 300)  # type: ignore[union-attr]
     vale.push(tab.run)
     assert not tab.clock.running
     assert len(vale.session.document.history.entries) == 1
@@ -231,7 +231,7 @@ def test_funds_are_kept_the_clock_runs_and_purchases_are_foretold(vale: Driver) 
     vale.tick(tab.keep)
     assert vale.plan.funds is None
     assert not tab.run.isEnabled()
-    vale.qtbot.waitUntil(lambda: tab.chart.plot is not None, timeout=20_000)
+    vale.qtbot.waitUntil(lambda: tab.chart.plot is not None)
 
 
 def test_what_cannot_be_paid_is_refused_with_the_sum_missing(user: Driver) -> None:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QTextDocument
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QWidget
 from pytestqt.exceptions import capture_exceptions
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from tests.helpers.state import recorded
 from tests.ui.conftest import Driver
@@ -36,7 +37,7 @@ class Held:
 
         def write(data: bytes, path: Path, expected: str | None = None) -> str:
             self.reached.set()
-            assert self.go.wait(10)
+            assert self.go.wait(patience.SECONDS)
             return real(data, path, expected)
 
         monkeypatch.setattr(saving_module.plan_json, "write", write)
@@ -261,7 +262,7 @@ def test_what_is_done_while_it_saves_is_not_called_saved(
     held = Held(monkeypatch)
     user.window.files.choose_save = lambda: str(path)
     user.window.files.save_as()
-    assert held.reached.wait(5)
+    assert held.reached.wait(patience.SECONDS)
     if what == "road":
         session.attempt(edits.lay_road, plan, [Cell(1, 1)])
     elif what == "clock":
@@ -295,7 +296,7 @@ def test_closing_waits_for_the_file_and_asks_again_about_what_came_after(
     bar = user.window.ask_bar
     assert bar.isVisible()
     user.push(bar.save)
-    assert held.reached.wait(5)
+    assert held.reached.wait(patience.SECONDS)
     for col in (1, 2, 3):
         user.session.attempt(edits.lay_road, user.plan, [Cell(col, 0)])
     user.window.close()  # once more, while it is being written

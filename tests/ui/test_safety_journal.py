@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.helpers import patience
 from tests.helpers.builders import WHEN, draw, paint
 from tests.ui.conftest import Driver
 from tests.ui.test_safety import Make
@@ -84,7 +85,7 @@ def test_a_full_disk_is_said_and_the_journal_begins_anew_when_there_is_room(
     user.session.attempt(edits.lay_road, user.plan, [Cell(2, 0)])
     monkeypatch.setattr(journals.Book, "record", real)
     monkeypatch.setattr(atomic, "_write_all", real_write)
-    user.qtbot.waitUntil(lambda: "kept again" in user.said, timeout=8000)
+    user.qtbot.waitUntil(lambda: "kept again" in user.said)
     user.session.attempt(edits.lay_road, user.plan, [Cell(3, 0)])
     document = user.session.document
     assert document.journal is not None
@@ -119,11 +120,11 @@ def work_that_waits(session: Session, go: threading.Event) -> None:
 
     def make(plan, _control):  # type: ignore[no-untyped-def]
         reached.set()
-        assert go.wait(10)
+        assert go.wait(patience.SECONDS)
         return paint(plan, [Cell(0, 0)], 1)
 
     session.work("Made ground", make)
-    assert reached.wait(5)
+    assert reached.wait(patience.SECONDS)
 
 
 @pytest.mark.usefixtures("large")
@@ -152,14 +153,11 @@ def test_a_running_clock_waits_for_an_answer_instead_of_making_it_void(make_wind
     go = threading.Event()
     work_that_waits(session, go)
     clock = user.plan.funds.clock  # type: ignore[union-attr]
-    user.qtbot.waitUntil(lambda: tab.clock.owed > 100, timeout=5000)
+    user.qtbot.waitUntil(lambda: tab.clock.owed > 100)
     assert user.plan.funds.clock == clock  # type: ignore[union-attr]
     go.set()
-    user.qtbot.waitUntil(lambda: user.plan.terrain[0, 0] == 1, timeout=5000)
-    user.qtbot.waitUntil(
-        lambda: user.plan.funds.clock > clock + 100,  # type: ignore[union-attr]
-        timeout=5000,
-    )
+    user.qtbot.waitUntil(lambda: user.plan.terrain[0, 0] == 1)
+    user.qtbot.waitUntil(lambda: user.plan.funds.clock > clock + 100)  # type: ignore[union-attr]
     tab.clock.set_running(False)
 
 

@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.helpers import patience
+
 _HEAD = """
 import os, sys
 from pathlib import Path
@@ -34,7 +36,11 @@ def run(code: str, tmp_path: Path, **more: str) -> str:
         **more,
     }
     done = subprocess.run(
-        [sys.executable, "-c", _HEAD + code], env=env, capture_output=True, text=True, timeout=120
+        [sys.executable, "-c", _HEAD + code],
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=patience.SECONDS,
     )
     assert done.returncode == 0, done.stderr
     assert "Traceback" not in done.stderr

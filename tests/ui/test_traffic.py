@@ -9,6 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from tests.helpers import patience
 from tests.helpers.builders import WHEN, put, three_huts
 from tests.ui.conftest import Driver
 from woven_locus.core.edits import place
@@ -64,7 +65,7 @@ def test_a_route_becomes_a_trip_and_its_vehicles_arrive(user: Driver) -> None:
     user.push(page.clock.speeds[32])
     assert traffic.speed == 32
     user.push(page.clock.run)
-    user.qtbot.waitUntil(lambda: not traffic.running, timeout=20_000)
+    user.qtbot.waitUntil(lambda: not traffic.running)
     assert run_of(user).counts() == Counts(3, 3, 3, 0, 0, 0, 0)
     assert user.said == "Every vehicle has arrived: 3"
     assert "arrived             3" in page.clock.figures.text()
@@ -429,7 +430,7 @@ def held_back(monkeypatch: pytest.MonkeyPatch) -> tuple[threading.Event, threadi
     def slowly(self: WaySearch, *args: Any) -> Found:
         if threading.current_thread() is not threading.main_thread():
             began.set()
-            assert go_on.wait(5)
+            assert go_on.wait(patience.SECONDS)
         return real(self, *args)
 
     monkeypatch.setattr(WaySearch, "search", slowly)

@@ -72,5 +72,5 @@ def test_a_tab_that_comes_late_says_the_same(vale: Driver) -> None:
             ours.refresh()
         # Charts and what is worked out beside the window come in a little later.
         vale.qtbot.waitUntil(
-            lambda ours=ours, theirs=theirs: list(said(ours)) == list(said(theirs)), timeout=20_000
+            lambda ours=ours, theirs=theirs: list(said(ours)) == list(said(theirs))
         )

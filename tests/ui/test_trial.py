@@ -15,8 +15,6 @@ from woven_locus.files import plan_json
 from woven_locus.ui.inout.trial_charts import _rounded
 from woven_locus.ui.inout.trial_sheet import TrialSheet
 
-LONG = 60_000
-
 
 @pytest.fixture
 def path(tmp_path: Path) -> Path:
@@ -37,9 +35,7 @@ def opened(user: Driver, path: Path, qtbot: QtBot) -> TrialSheet:
     user.window.exchange.choose_in = lambda _title, _kinds: str(path)
     user.window.actions_.by_name["file.trial"].trigger()
     sheet = user.sheet_of(TrialSheet)
-    qtbot.waitUntil(
-        lambda: sheet.keeper.results is not None or bool(sheet.keeper.problem), timeout=LONG
-    )
+    qtbot.waitUntil(lambda: sheet.keeper.results is not None or bool(sheet.keeper.problem))
     return sheet
 
 
@@ -52,14 +48,14 @@ def test_a_trial_is_run_and_a_plan_opened_as_in_one_of_its_runs(
     assert not sheet.open_plan.isEnabled()
     user.push(sheet.run)
     assert sheet.run.text() == "Stop"
-    qtbot.waitUntil(lambda: sheet.state.text() == "6 of 6 runs", timeout=LONG)
-    qtbot.waitUntil(lambda: not sheet.keeper.running, timeout=LONG)
+    qtbot.waitUntil(lambda: sheet.state.text() == "6 of 6 runs")
+    qtbot.waitUntil(lambda: not sheet.keeper.running)
     assert not sheet.run.isEnabled()
     assert path.with_suffix(".csv").read_text().count("\n") == 7
     assert sheet.table is not None
     assert sheet.table.figures.rows[4][:2] == ("left", 1)
     for chart in (sheet.spread.chart, sheet.lines.chart):
-        qtbot.waitUntil(lambda chart=chart: chart.plot is not None, timeout=LONG)
+        qtbot.waitUntil(lambda chart=chart: chart.plot is not None)
     assert [sheet.noted.itemText(k) for k in range(sheet.noted.count())] == ["wanted", "mean_trip"]
     sheet.by.setCurrentText("keep")
     user.settle()
@@ -73,13 +69,13 @@ def test_a_trial_is_run_and_a_plan_opened_as_in_one_of_its_runs(
     curves = [type(item).__name__ for item in sheet.lines.chart.plot.items()]
     assert curves.count("PlotDataItem") == 3
     user.push(sheet.open_plan)
-    qtbot.waitUntil(lambda: user.plan.keep is KeepSide.LEFT, timeout=LONG)
+    qtbot.waitUntil(lambda: user.plan.keep is KeepSide.LEFT)
     assert user.plan.name.endswith("(keep left, seed 1)")
     assert user.session.document.path is None
     assert not user.session.document.history.saved
     assert (user.desk.traffic.seed, user.desk.waves.seed) == (1, 1)
     user.desk.traffic.begin(go=False)
-    qtbot.waitUntil(lambda: user.desk.traffic.run is not None, timeout=LONG)
+    qtbot.waitUntil(lambda: user.desk.traffic.run is not None)
     run = user.desk.traffic.run
     assert run is not None
     assert run.seed == 1
@@ -93,9 +89,9 @@ def test_a_trial_that_is_stopped_goes_on_where_it_was(
     user = make_window(draw("....\n...."))
     sheet = opened(user, path, qtbot)
     user.push(sheet.run)
-    qtbot.waitUntil(lambda: not sheet.state.text().startswith("0 of"), timeout=LONG)
+    qtbot.waitUntil(lambda: not sheet.state.text().startswith("0 of"))
     user.push(sheet.run)
-    qtbot.waitUntil(lambda: not sheet.keeper.running, timeout=LONG)
+    qtbot.waitUntil(lambda: not sheet.keeper.running)
     assert sheet.keeper.problem == ""
     known = path.with_suffix(".csv").read_bytes()
     done = known.count(b"\n") - 1
@@ -104,20 +100,18 @@ def test_a_trial_that_is_stopped_goes_on_where_it_was(
     user.push(sheet.run)
     process = sheet.keeper._process
     assert process is not None
-    qtbot.waitUntil(
-        lambda: path.with_suffix(".csv").read_bytes().count(b"\n") - 1 > done, timeout=LONG
-    )
+    qtbot.waitUntil(lambda: path.with_suffix(".csv").read_bytes().count(b"\n") - 1 > done)
     process.kill()
-    qtbot.waitUntil(lambda: not sheet.keeper.running, timeout=LONG)
+    qtbot.waitUntil(lambda: not sheet.keeper.running)
     assert path.with_suffix(".csv").read_bytes().startswith(known)
     assert sheet.run.text() == "Run"
     # Closing the sheet stops what it began.
     user.push(sheet.run)
     process = sheet.keeper._process
     assert process is not None
-    qtbot.waitUntil(lambda: process.processId() > 0, timeout=LONG)
+    qtbot.waitUntil(lambda: process.processId() > 0)
     sheet.close()
-    qtbot.waitUntil(lambda: not sheet.keeper.running, timeout=LONG)
+    qtbot.waitUntil(lambda: not sheet.keeper.running)
 
 
 def test_another_program_writes_the_table_and_what_is_wrong_is_said(
@@ -127,12 +121,12 @@ def test_another_program_writes_the_table_and_what_is_wrong_is_said(
     sheet = opened(user, path, qtbot)
     table = path.with_suffix(".csv")
     table.write_text("something,else\n")
-    qtbot.waitUntil(lambda: "something other" in sheet.problem.text(), timeout=LONG)
+    qtbot.waitUntil(lambda: "something other" in sheet.problem.text())
     assert not sheet.run.isEnabled()
     table.unlink()
-    qtbot.waitUntil(lambda: not sheet.problem.text(), timeout=LONG)
+    qtbot.waitUntil(lambda: not sheet.problem.text())
     path.write_text("plan = 3")
-    qtbot.waitUntil(lambda: str(path) in sheet.problem.text(), timeout=LONG)
+    qtbot.waitUntil(lambda: str(path) in sheet.problem.text())
     sheet.close()
     broken = opened(user, tmp_path / "none.toml", qtbot)
     assert "none.toml" in broken.problem.text()

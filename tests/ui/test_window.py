@@ -213,11 +213,11 @@ def test_a_large_plan_is_saved_and_routed_off_the_interface(
         )
     pin = user.desk.routes.ask(1, 2)
     assert pin is not None
-    user.qtbot.waitUntil(lambda: bool(pin.answer), timeout=5000)
+    user.qtbot.waitUntil(lambda: bool(pin.answer))
     assert pin.answer.length == 379  # type: ignore[union-attr]
     user.window.files.choose_save = lambda: str(tmp_path / "large.plan.json")
     user.key("Ctrl+S")
-    user.qtbot.waitUntil(lambda: not user.window.isWindowModified(), timeout=5000)
+    user.qtbot.waitUntil(lambda: not user.window.isWindowModified())
     assert recorded(plan_json.load(tmp_path / "large.plan.json")) == recorded(user.plan)
 
 
@@ -267,11 +267,11 @@ def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
     turn = sheet.edits["edit.turn"]
     turn.setFocus()
     QTest.keyClick(turn, Qt.Key.Key_Y)
-    vale.qtbot.waitUntil(lambda: vale.window.actions_.key_of("edit.turn") == "Y", timeout=3000)
+    vale.qtbot.waitUntil(lambda: vale.window.actions_.key_of("edit.turn") == "Y")
     move = sheet.edits["edit.move"]
     move.setFocus()
     QTest.keyClick(move, Qt.Key.Key_Y)
-    vale.qtbot.waitUntil(lambda: "taken" in sheet.problem.text(), timeout=3000)
+    vale.qtbot.waitUntil(lambda: "taken" in sheet.problem.text())
     assert vale.window.actions_.key_of("edit.move") == "M"
     assert move.keySequence().toString() == "M"
     sheet.close()
@@ -338,7 +338,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
 ) -> None:
     kernels.use_twins()
     # The chart of the study comes in by a job of its own.
-    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None, timeout=20_000)
+    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None)
     vale.idle()
     here = kernel_cache.cache_folder()
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
@@ -352,7 +352,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale.window.engine.start()
     # The checks of the plan may be on their way as well, and are shown before it.
     vale.qtbot.waitUntil(
-        lambda: vale.window.status.work.text().startswith("Compiling fast kernels"), timeout=20_000
+        lambda: vale.window.status.work.text().startswith("Compiling fast kernels")
     )
     # The window is in use meanwhile, and routes are found by the plain search.
     vale.key("F5")
@@ -360,8 +360,8 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     assert pin is not None
     assert pin.answer
     assert not kernels.compiled_ready()
-    vale.qtbot.waitUntil(kernels.compiled_ready, timeout=300_000)
-    vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible(), timeout=5000)
+    vale.qtbot.waitUntil(kernels.compiled_ready)
+    vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible())
     assert kernel_cache.is_filled()
     kernels.use_twins()
 

@@ -16,8 +16,8 @@ from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 
 from woven_locus.ui.session.session import Session
 
-# An answer of another process on this machine, milliseconds.
-PATIENCE_MSEC = 300
+# An answer of another window on this machine, milliseconds: it may be busy with a long step just then.
+PATIENCE_MSEC = 2000
 _UP = b"up\n"
 
 
