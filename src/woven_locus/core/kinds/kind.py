@@ -150,6 +150,8 @@ class Catalogue:
         self.clearing = tuple(kind for kind in self if kind.demands.clear)
         # Which rules each kind has, as far as it was asked for; see `kind_rules.rules_of`.
         self.asked: dict[tuple[str, bool, bool], Any] = {}
+        # What each kind must stay clear of, as far as it was asked for; see `clearance.asked_of`.
+        self.clears: dict[str, Any] = {}
 
     def __iter__(self) -> Iterator[Kind]:
         return iter(self._kinds.values())

@@ -9,8 +9,7 @@ import numpy as np
 
 from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
-from woven_locus.core.kinds import Clear, Kind, Thing
-from woven_locus.core.kinds.footprint import Off
+from woven_locus.core.kinds import Clear, Footprint, Kind, Thing
 from woven_locus.core.phrase import joined, phrase
 from woven_locus.core.placing.shifts import spread
 from woven_locus.core.placing.things import mask_of, thing_words
@@ -18,10 +17,20 @@ from woven_locus.core.placing.verdict import Blocker, Remark, cells_text, listed
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 
+# Cells of a block up to which it is quicker to look at the numbers in it than to make masks of them.
+FEW = 512
 
-def asked_of(plan: Plan, kind: Kind) -> Iterator[tuple[Clear, bool]]:
+
+def asked_of(plan: Plan, kind: Kind) -> tuple[tuple[Clear, bool], ...]:
     """What the kind must stay clear of, and whether it is for the other's sake: then `Clear.key` is the
-    kind that wants to be left alone."""
+    kind that wants to be left alone. Worked out once for a catalogue."""
+    found: tuple[Kind, tuple[tuple[Clear, bool], ...]] | None = plan.kinds.clears.get(kind.key)
+    if found is None or found[0] is not kind:
+        found = plan.kinds.clears[kind.key] = (kind, tuple(_asked_of(plan, kind)))
+    return found[1]
+
+
+def _asked_of(plan: Plan, kind: Kind) -> Iterator[tuple[Clear, bool]]:
     for clear in kind.demands.clear:
         yield clear, False
     for other in plan.kinds.clearing:
@@ -60,22 +69,20 @@ def furthest(plan: Plan, kind: Kind) -> int:
 
 
 def crowded(
-    plan: Plan, kind: Kind, cells: tuple[Off, ...], row: int, col: int, lifted: int
+    plan: Plan, kind: Kind, footprint: Footprint, row: int, col: int, lifted: int
 ) -> Remark | None:
-    """What is too near to a footprint whose low slot is (row, col)."""
+    """What is too near to a footprint, as it lies on the plan, whose low slot is (row, col)."""
     words, bad, blockers = [], set(), []
-    high_r, high_c = 1 + max(r for _c, r in cells), 1 + max(c for c, _r in cells)
-    here = Box(row, col, row + high_r, col + high_c)
+    here = Box(row, col, row + footprint.rows, col + footprint.cols)
     for clear, theirs in asked_of(plan, kind):
         n = clear.cells
         box = here.grown(n).clipped(plan.blocks.shape)
-        if box.empty:
-            continue
-        mask = mask_of(plan, clear.thing, clear.key, box, lifted)
-        if not mask.any():
+        # Of most things there is nothing in most places.
+        mask = None if box.empty else _found(plan, clear, box, lifted)
+        if mask is None:
             continue
         near = np.zeros(box.shape, bool)
-        for at, (c, r) in enumerate(cells):
+        for at, (c, r) in enumerate(footprint.cells):
             r0, c0 = max(row + r - n - box.r0, 0), max(col + c - n - box.c0, 0)
             part = mask[
                 r0 : max(0, row + r + n + 1 - box.r0), c0 : max(0, col + c + n + 1 - box.c0)
@@ -111,6 +118,19 @@ def crowded(
         cells=tuple(sorted(bad)),
         blockers=tuple(once),
     )
+
+
+def _found(plan: Plan, clear: Clear, box: Box, lifted: int) -> Mask | None:
+    """Where the thing is in a block within the grid; None when it is nowhere in it."""
+    who = plan.occupant[box.slices]
+    if clear.thing is Thing.KIND and who.size <= FEW:
+        there = set(who.ravel().tolist())
+        there.discard(lifted)
+        key, rows = clear.key, plan.register
+        if not any(number > 0 and (not key or rows[number].kind == key) for number in there):
+            return None
+    mask = mask_of(plan, clear.thing, clear.key, box, lifted)
+    return mask if mask.any() else None
 
 
 def _named(plan: Plan, clear: Clear, box: Box, near: Mask) -> list[Blocker]:

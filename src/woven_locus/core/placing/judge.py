@@ -121,10 +121,11 @@ def _judge_cells(
 ) -> Verdict:
     """terrain : keys of the classes that are allowed, in place of those that may be built on.
     bridges : classes that a bridge may cross are allowed too."""
-    spec, blocks, occupant = plan.spec, plan.blocks, plan.occupant
+    spec, blocks, occupant, ground = plan.spec, plan.blocks, plan.occupant, plan.terrain
     first_col, first_row, cols, rows = spec.first_col, spec.first_row, spec.cols, spec.rows
     verdicts = []
     seen = 0
+    known: set[tuple[int, int, int]] = set()
     blockers: dict[tuple[str, str, Reason], Blocker] = {}
     for cell in cells:
         row, col = cell[1] - first_row, cell[0] - first_col
@@ -133,19 +134,23 @@ def _judge_cells(
                 seen |= _OUTSIDE
             verdicts.append(CellVerdict(cell, REASONS_OF[_OUTSIDE]))
             continue
-        bits = int(blocks[row, col])
+        bits = blocks.item(row, col)
         if terrain is not None:
-            allowed = plan.terrain_table[int(plan.terrain[row, col])].key in terrain
+            allowed = plan.terrain_table[ground.item(row, col)].key in terrain
             bits = bits & ~_TERRAIN if allowed else bits | _TERRAIN
-        elif bridges and bits & _TERRAIN and plan.terrain_table.bridge[plan.terrain[row, col]]:
+        elif bridges and bits & _TERRAIN and plan.terrain_table.bridge[ground[row, col]]:
             bits &= ~_TERRAIN
         bits &= care
-        if lifted and bits & _OCCUPIED and occupant[row, col] == lifted:
+        if lifted and bits & _OCCUPIED and occupant.item(row, col) == lifted:
             bits &= ~_OCCUPIED
         if bits:
             seen |= bits
-            for blocker in _blockers(plan, cell, row, col, bits):
-                blockers.setdefault((blocker.name, blocker.what, blocker.reason), blocker)
+            # Most cells of a footprint meet the same things: they are named once.
+            met = bits, occupant.item(row, col), ground.item(row, col)
+            if met not in known:
+                known.add(met)
+                for blocker in _blockers(plan, cell, row, col, bits):
+                    blockers.setdefault((blocker.name, blocker.what, blocker.reason), blocker)
         verdicts.append(CellVerdict(cell, REASONS_OF[bits]))
     return Verdict(tuple(verdicts), REASONS_OF[seen], tuple(blockers.values()))
 

@@ -148,7 +148,7 @@ def _beyond(plan: Plan, kind: Kind, turn: int, touch: Touch) -> tuple[Off, ...]:
 
 
 def _clearance(ask: Ask) -> Remark | None:
-    return clearance.crowded(ask.plan, ask.kind, ask.footprint.cells, ask.row, ask.col, ask.lifted)
+    return clearance.crowded(ask.plan, ask.kind, ask.footprint, ask.row, ask.col, ask.lifted)
 
 
 def _clearance_spots(ask: Spots) -> Mask:

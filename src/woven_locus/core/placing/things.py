@@ -105,8 +105,8 @@ def _table_of(plan: Plan, key: str) -> Mask:
 def thing_words(plan: Plan, thing: Thing, key: str) -> str:
     """The thing by its name in this plan."""
     if thing is Thing.TERRAIN:
-        names = {item.key: item.name for item in plan.terrain_table}
-        return names.get(key, phrase("{key} (not in this plan)", key=key))
+        names = [item.name for item in plan.terrain_table if item.key == key]
+        return names[0] if names else phrase("{key} (not in this plan)", key=key)
     if thing is Thing.KIND:
         if not key:
             return phrase("any structure")
