@@ -157,7 +157,9 @@ class Fleet:
         tracks, places = self._streets.tracks, self._streets.places
         begins = tracks.began(edge)
         number = tracks.edges[edge]
-        a, b = places[tracks.edge_start[number]], places[tracks.edge_to[number]]
+        # `take` is several times as quick as an index where there are two columns.
+        a = places.take(tracks.edge_start[number], axis=0)
+        b = places.take(tracks.edge_to[number], axis=0)
         share = (s - begins) / (tracks.end[edge] - begins)
         found: Floats = a + (b - a) * share[:, None]
         return found
