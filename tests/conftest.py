@@ -40,3 +40,10 @@ def compiled_kernels() -> Iterator[None]:
     kernel_cache.install()
     yield
     kernels.use_twins()
+
+
+@pytest.fixture
+def kept_to_users_cache() -> None:
+    """Numba keeps to the first folder that it is given, and that must be none that goes with a test: whoever comes
+    later in this process would have to compile everything."""
+    kernel_cache.install(())

@@ -13,6 +13,8 @@ from tests.helpers import patience
 from woven_locus import kernel_cache, kernel_files
 from woven_locus.core import kernels
 
+pytestmark = pytest.mark.usefixtures("kept_to_users_cache")
+
 
 def test_the_folder_depends_on_the_sources(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
@@ -228,6 +230,33 @@ def test_who_fills_it_ends_with_all_that_it_began(
         assert time.monotonic() < until
         time.sleep(0.02)
     assert not kernel_cache.is_filled()
+
+
+TOLD_WHILE_IT_BEGINS = """
+import os, signal, sys
+from woven_locus import kernel_cache
+begin = kernel_cache._begin
+def begun(group, place):
+    process = begin(group, place)
+    print(process.pid, flush=True)
+    os.kill(os.getpid(), signal.SIGTERM)
+    return process
+kernel_cache._begin = begun
+sys.exit(kernel_cache.main([]))
+"""
+
+
+def test_one_that_is_told_to_end_while_it_begins_another_ends_that_too(tmp_path: Path) -> None:
+    env = os.environ | {"XDG_CACHE_HOME": str(tmp_path)}
+    command = [sys.executable, "-c", TOLD_WHILE_IT_BEGINS]
+    # Whatever it leaves behind holds its output open.
+    done = subprocess.run(
+        command, env=env, stdout=subprocess.PIPE, text=True, timeout=patience.SECONDS, check=False
+    )
+    assert done.returncode == 1
+    (child,) = done.stdout.split()
+    assert not _runs(int(child))
+    assert list(tmp_path.rglob("ready-*")) == []
 
 
 def test_every_kernel_is_in_one_group() -> None:

@@ -140,8 +140,9 @@ def install_when_needed(tell: Callable[[str], object], soon: Iterable[str] = ())
         if len(missing) > 1 and PROCESSES > 1 and _use_folder(None) == cache_folder():
             longest = max(SECONDS[missing[0]], sum(SECONDS[group] for group in missing) / PROCESSES)
             tell(f"compiling the kernels for {', '.join(missing)}, once: about {longest:.0f} s ...")
-            begun.update({group: _begin(group, None) for group in missing})
-            atexit.register(_end, list(begun.values()))
+            atexit.register(lambda: _end(begun.values()))
+            for group in missing:
+                begun[group] = _begin(group, None)
 
     def bring_in(group: str) -> None:
         if group in soon:
@@ -178,18 +179,22 @@ def remove_old() -> list[Path]:
 
 
 def fill(
-    tell: Callable[[str], object], processes: int = PROCESSES, place: Path | None = None
+    tell: Callable[[str], object],
+    processes: int = PROCESSES,
+    place: Path | None = None,
+    stopped: Callable[[], bool] = lambda: False,
 ) -> bool:
     """Fill the cache in processes of their own, each of which takes the next group; whether that went well.
 
     tell : called with one line for each group that is done.  place : a folder to fill in place of this user's cache.
+    stopped : ends it early, which is not well.
     """
     waiting = [group for group in SECONDS if group not in filled(place)]
     count, done, well = len(waiting), 0, True
     running: list[tuple[str, float, subprocess.Popen[bytes]]] = []
     try:
-        while waiting or running:
-            while waiting and len(running) < processes:
+        while (waiting or running) and not stopped():
+            while waiting and len(running) < processes and not stopped():
                 group = waiting.pop(0)
                 running.append((group, time.monotonic(), _begin(group, place)))
             time.sleep(0.05)
@@ -203,7 +208,7 @@ def fill(
         _end(process for _group, _began, process in running)
     if place is None:
         remove_old()
-    return well
+    return well and not waiting and not running
 
 
 def _begin(group: str, place: Path | None) -> subprocess.Popen[bytes]:
@@ -247,9 +252,10 @@ def main(arguments: list[str]) -> int:
         os.nice(5)
         install(asked.group, place)
         return 0
-    # Told to end, it ends those that it has begun.
-    signal.signal(signal.SIGTERM, lambda _number, _frame: sys.exit(1))
-    return 0 if fill(_print, place=place) else 1
+    # Told to end, it ends those that it has begun. An exception that comes while it begins another would leave that behind.
+    told: list[int] = []
+    signal.signal(signal.SIGTERM, lambda number, _frame: told.append(number))
+    return 0 if fill(_print, place=place, stopped=lambda: bool(told)) else 1
 
 
 if __name__ == "__main__":

@@ -333,6 +333,7 @@ def test_a_plain_letter_stays_a_letter_in_a_text_field(vale: Driver) -> None:
 # --- the engine and bugs ---------------------------------------------------------------------
 
 
+@pytest.mark.usefixtures("kept_to_users_cache")
 def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -366,6 +367,7 @@ def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
     kernels.use_twins()
 
 
+@pytest.mark.usefixtures("kept_to_users_cache")
 def test_closing_ends_the_process_that_fills_the_cache(
     vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
