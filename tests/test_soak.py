@@ -23,16 +23,14 @@ from woven_locus.document import Document
 from woven_locus.document.starter import starter_terrain
 from woven_locus.files import plan_json
 
-FEW = 600
-EDITS = int(os.environ.get("SOAK_EDITS", FEW))
+EDITS = int(os.environ.get("SOAK_EDITS", "600"))
 # After so many edits all is compared; undo then goes back no further than to the last comparison.
 EVERY = 300
 
 
-def test_random_edits_leave_what_a_rebuild_gives(request: pytest.FixtureRequest) -> None:
-    if EDITS > FEW:
-        # The plain kernels take half a second an edit once the map is full.
-        request.getfixturevalue("compiled_kernels")
+# With the plain kernels an edit takes half a second once the map is full.
+@pytest.mark.usefixtures("compiled_kernels")
+def test_random_edits_leave_what_a_rebuild_gives() -> None:
     rng = np.random.default_rng(20260)
     table = starter_terrain()
     spec = GridSpec(40, 30, 2.0, 3.0, -7.0, 11.0, first_col=-5, first_row=3)

@@ -13,6 +13,7 @@ import os
 import sys
 import time
 from collections.abc import Iterator
+from functools import cache
 
 from PyQt6.QtCore import QAbstractItemModel, Qt
 from PyQt6.QtGui import QAction, QPainter, QStaticText
@@ -87,13 +88,19 @@ class Seen:
         window.grab()
 
 
+@cache
+def _asked(kind: type[QWidget]) -> list[str]:
+    """The methods of a widget that give a text: to ask each for what it lacks takes most of the time."""
+    return [
+        name for name in ("text", "placeholderText", "title") if callable(getattr(kind, name, None))
+    ]
+
+
 def _of(widget: QWidget) -> Iterator[object]:
     yield from (widget.toolTip(), widget.accessibleName(), widget.accessibleDescription())
     yield widget.windowTitle()
-    for name in ("text", "placeholderText", "title"):
-        asked = getattr(widget, name, None)
-        if callable(asked):
-            yield asked()
+    for name in _asked(type(widget)):
+        yield getattr(widget, name)()
     if isinstance(widget, QComboBox):
         yield from (widget.itemText(at) for at in range(widget.count()))
     if isinstance(widget, QTabWidget):
@@ -101,17 +108,18 @@ def _of(widget: QWidget) -> Iterator[object]:
     if isinstance(widget, QAbstractItemView):
         model = widget.model()
         if model is not None:
-            yield from _of_model(model)
+            # All of one that is not in sight is looked at when it is.
+            yield from _of_model(model, MOST_ROWS if widget.isVisible() else 1)
 
 
-def _of_model(model: QAbstractItemModel) -> Iterator[object]:
+def _of_model(model: QAbstractItemModel, most: int) -> Iterator[object]:
     try:
         columns = model.columnCount()
     except TypeError:  # a list's is private
         columns = 1
     for column in range(columns):
         yield model.headerData(column, Qt.Orientation.Horizontal)
-        for row in range(min(model.rowCount(), MOST_ROWS)):
+        for row in range(min(model.rowCount(), most)):
             index = model.index(row, column)
             yield from (index.data(), index.data(Qt.ItemDataRole.ToolTipRole))
 
