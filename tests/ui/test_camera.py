@@ -1,11 +1,21 @@
+from typing import TYPE_CHECKING, cast
+
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from PyQt6.QtCore import QRectF
 
 from tests.helpers.strategies import cells_of, grids
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.render.scale import STEPS, stride
 from woven_locus.ui.sheet.camera import Camera
+from woven_locus.ui.sheet.overlays.base import Canvas
+
+if TYPE_CHECKING:
+    from PyQt6.QtGui import QPainter
+
+    from woven_locus.core.render import Palette
+    from woven_locus.ui.desk import Desk
 
 steps = st.integers(0, len(STEPS) - 1)
 
@@ -72,3 +82,24 @@ def test_labels_have_room_at_round_numbers(px: float, room: float) -> None:
     every = stride(px, room)
     assert every * px >= room or every == 1
     assert str(every).rstrip("0") in ("1", "2", "5")
+
+
+@given(
+    grids(),
+    steps,
+    st.lists(st.tuples(st.integers(-8, 60), st.integers(-8, 60)), max_size=30),
+    st.tuples(st.integers(-300, 300), st.integers(-300, 300)),
+)
+def test_cells_in_sight_are_those_that_reach_into_the_picture(
+    spec: GridSpec, step: int, offs: list[tuple[int, int]], by: tuple[int, int]
+) -> None:
+    camera = Camera(spec, step)
+    camera.pan(*by)
+    canvas = Canvas(cast("QPainter", None), camera, cast("Desk", None), cast("Palette", None))
+    some = [spec.first.moved(*off) for off in offs]
+    view = QRectF(0, 0, camera.width, camera.height)
+    seen = [rect for rect in map(canvas.rect_of, some) if rect.intersects(view)]
+    assert canvas.rects_in_sight(some) == seen
+    if some:
+        around = canvas.rect_around(some).adjusted(-1e-6, -1e-6, 1e-6, 1e-6)
+        assert all(around.contains(rect) for rect in seen)

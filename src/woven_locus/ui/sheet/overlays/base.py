@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -35,6 +36,26 @@ class Canvas:
         """A block of cells whose lowest is `cell`."""
         x, y = self.camera.corner_of(cell, rows)
         return QRectF(x, y, cols * self.camera.ppc_x, rows * self.camera.ppc_y)
+
+    def rects_in_sight(self, cells: Sequence[Cell]) -> list[QRectF]:
+        """Where those of some cells are that reach into the picture: thousands cost as much as a few."""
+        camera, spec = self.camera, self.camera.spec
+        col, row = (np.array(cells, np.float64).reshape(-1, 2) - spec.first).T
+        if spec.y_up:
+            row = spec.rows - row - 1
+        wide, tall = camera.ppc_x, camera.ppc_y
+        x, y = col * wide - camera.left, row * tall - camera.top
+        seen = (x > -wide) & (y > -tall) & (x < camera.width) & (y < camera.height)
+        return [
+            QRectF(left, top, wide, tall)
+            for left, top in zip(x[seen].tolist(), y[seen].tolist(), strict=True)
+        ]
+
+    def rect_around(self, cells: Sequence[Cell]) -> QRectF:
+        """The smallest rectangle around some cells, in sight or not."""
+        cols, rows = zip(*cells, strict=True)
+        low, high = Cell(min(cols), min(rows)), Cell(max(cols), max(rows))
+        return self.rect_of(low).united(self.rect_of(high))
 
     @property
     def cell_px(self) -> float:

@@ -21,6 +21,9 @@ from woven_locus.ui.sheet.overlays.base import Canvas
 from woven_locus.ui.sheet.overlays.vehicles import pixels
 from woven_locus.ui.theme import colour, number_font
 
+# Pixels of a cell from which on stitches around it can be told apart.
+_STITCHED_FROM = 5
+
 Floats = npt.NDArray[np.float64]
 
 
@@ -253,16 +256,19 @@ def _narrow(canvas: Canvas) -> None:
 def _cuts(canvas: Canvas) -> None:
     """The fewest cells that close a way, each with a bar across it."""
     painter, palette = canvas.painter, canvas.palette
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     for cut in canvas.desk.cuts.found or ():
-        for cell in cut.cells:
-            rect = canvas.rect_of(cell).adjusted(2, 2, -2, -2)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for width, dye in ((5.0, palette.paper), (2.4, palette.madder)):
-                painter.setPen(QPen(colour(dye), width))
-                painter.drawRect(rect)
-                painter.drawLine(
+        rects = [rect.adjusted(2, 2, -2, -2) for rect in canvas.rects_in_sight(cut.cells)]
+        for width, dye in ((5.0, palette.paper), (2.4, palette.madder)):
+            painter.setPen(QPen(colour(dye), width))
+            drawing.rects(painter, rects)
+            drawing.lines(
+                painter,
+                [
                     QLineF(rect.left(), rect.center().y(), rect.right(), rect.center().y())
-                )
+                    for rect in rects
+                ],
+            )
 
 
 # --- entries and goals ----------------------------------------------------------------------------
@@ -279,28 +285,34 @@ def _places(canvas: Canvas) -> None:
 def _place(canvas: Canvas, place: Entry | Goal, dye: str) -> None:
     """Its cells with slanted stitches, a chevron (entry) or a square (goal) in each, and its id beside the first."""
     painter, palette = canvas.painter, canvas.palette
-    for cell in place.cells:
-        rect = canvas.rect_of(cell).adjusted(1, 1, -1, -1)
-        painter.fillRect(rect, colour(dye, 70))
+    rects = canvas.rects_in_sight(place.cells)
+    painter.setPen(Qt.PenStyle.NoPen)
+    if canvas.cell_px < _STITCHED_FROM:
+        # From afar a mark that can be seen, however small the cell.
+        more = max(0.0, 2.0 - canvas.cell_px) / 2
+        painter.setBrush(colour(dye))
+        drawing.rects(painter, [rect.adjusted(-more, -more, more, more) for rect in rects])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+    else:
+        rects = [rect.adjusted(1, 1, -1, -1) for rect in rects]
+        painter.setBrush(colour(dye, 70))
+        drawing.rects(painter, rects)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         pen = QPen(colour(dye), 1.8)
         pen.setDashPattern([3, 2])
         painter.setPen(pen)
-        painter.drawRect(rect)
-        if canvas.cell_px < 9:
-            continue
-        middle, arm = rect.center(), min(rect.width(), rect.height()) * 0.22
+        drawing.rects(painter, rects)
+    if canvas.cell_px >= 9:
         painter.setPen(QPen(colour(dye), max(1.4, canvas.cell_px * 0.07)))
-        if isinstance(place, Entry):
-            tip = middle + QPointF(arm, 0)
-            painter.drawLine(QLineF(tip, tip + QPointF(-arm, -arm)))
-            painter.drawLine(QLineF(tip, tip + QPointF(-arm, arm)))
-        else:
-            painter.drawRect(QRectF(middle.x() - arm, middle.y() - arm, 2 * arm, 2 * arm))
-    rects = [canvas.rect_of(cell) for cell in place.cells]
-    around = rects[0]
-    for rect in rects[1:]:
-        around = around.united(rect)
+        for rect in rects:
+            middle, arm = rect.center(), min(rect.width(), rect.height()) * 0.22
+            if isinstance(place, Entry):
+                tip = middle + QPointF(arm, 0)
+                painter.drawLine(QLineF(tip, tip + QPointF(-arm, -arm)))
+                painter.drawLine(QLineF(tip, tip + QPointF(-arm, arm)))
+            else:
+                painter.drawRect(QRectF(middle.x() - arm, middle.y() - arm, 2 * arm, 2 * arm))
+    around = canvas.rect_around(place.cells)
     view = QRectF(0, 0, canvas.camera.width, canvas.camera.height)
     if not around.intersects(view):
         return
