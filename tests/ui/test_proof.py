@@ -13,6 +13,7 @@ from woven_locus.core import edits
 from woven_locus.core.accepted import Accepted
 from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Cell
+from woven_locus.core.proof import table
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.core.proof.table import prove
 from woven_locus.core.vehicles import Trip
@@ -158,7 +159,7 @@ def test_the_list_is_filtered_by_severity_stage_and_words(user: Driver) -> None:
     page(user).word.clear()
     QTest.keyClicks(page(user).word, "S3")
     assert codes(user) == ["cut-off"]
-    assert user.desk.proof.open_in(Part.WAYS) == 4
+    assert user.desk.proof.proof.open_in(Part.WAYS) == 4
 
 
 def test_each_finding_is_marked_on_the_sheet(user: Driver) -> None:
@@ -265,3 +266,18 @@ def test_many_that_cannot_stand_are_named_at_once_and_given_reasons_later(
     checked(user)
     assert tab(user).rows[0].message.endswith(": Bog cannot be built on")
     assert codes(user).count("unsound") == 25
+
+
+def test_a_stage_tells_of_those_that_are_not_listed_too(
+    make_window: Make, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(table, "MOST_OF_A_CODE", 3)
+    plan = draw("......\n......")
+    for col in range(6):
+        put(plan, "hut", col, 1)
+    user = make_window(plan)
+    cells = [Cell(col, 1) for col in range(6)]
+    user.session.attempt(lambda plan: paint(plan, cells, plan.terrain_table.code("bog")), user.plan)
+    strip = user.window.thread_
+    strip.count()
+    assert strip.buttons[Stage.BUILD].count == strip.buttons[Stage.PROOF].count == 6

@@ -111,10 +111,15 @@ class Proof:
 
     def count(self, severity: Severity) -> int:
         """How many there are, listed or not, accepted ones left out."""
-        listed = sum(item.severity is severity for item in self.findings)
-        return listed + sum(
-            count for code, count in self.more.items() if BY_CODE[code].severity is severity
-        )
+        return self._count(lambda item: item.severity is severity)
+
+    def open_in(self, part: Part) -> int:
+        """How many errors and warnings there are of a stage, listed or not, accepted ones left out."""
+        return self._count(lambda item: item.part is part and item.severity is not Severity.NOTE)
+
+    def _count(self, wanted: Callable[[Finding | Check], bool]) -> int:
+        more = sum(count for code, count in self.more.items() if wanted(BY_CODE[code]))
+        return sum(map(wanted, self.findings)) + more
 
 
 def known_codes(codes: Iterable[str]) -> frozenset[str]:

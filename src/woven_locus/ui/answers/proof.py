@@ -162,12 +162,6 @@ class ProofKeeper(OneJob):
         found = [item for item in proof.findings if takes(item)]
         return found + [item for item in proof.accepted if self.filter.accepted and takes(item)]
 
-    def open_in(self, part: Part) -> int:
-        """How many errors and warnings there are of a stage."""
-        return sum(
-            item.part is part and item.severity is not Severity.NOTE for item in self.proof.findings
-        )
-
     def renew(self) -> None:
         """Something of it is another."""
         self._proof = None

@@ -192,7 +192,7 @@ class Thread(QWidget):
             proof.renew()
         broken = sum(pin.answer is not None and not pin.answer for pin in document.routes.pins)
         for part in Part:
-            found = proof.open_in(part)
+            found = proof.proof.open_in(part)
             words = tr(counted(found, "finding", "findings"))
             if part is Part.WAYS and broken:
                 words += tr(", {routes} broken", routes=counted(broken, "{n} route", "{n} routes"))
