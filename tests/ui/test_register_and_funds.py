@@ -210,13 +210,13 @@ def test_funds_are_kept_the_clock_runs_and_purchases_are_foretold(vale: Driver) 
     vale.push(tab.step)
     assert vale.plan.account.balance > balance
     assert "clock     0:01:00" in tab.says.text()
-    vale.choose(tab.kinds, "Market cross")
+    vale.choose(tab.purchases.kinds, "Market cross")
     for _ in range(6):
-        vale.push(tab.add)
-    lines = [tab.list.item(k).text() for k in range(tab.list.count())]  # type: ignore[union-attr]
+        vale.push(tab.purchases.add)
+    lines = [tab.purchases.list.item(k).text() for k in range(tab.purchases.list.count())]  # type: ignore[union-attr]
     assert lines[0].startswith("Market cross: now, ")
     assert lines[-1].startswith("Market cross: at ")
-    assert "never pays back" in tab.pays_back.text()
+    assert "never pays back" in tab.purchases.pays_back.text()
     vale.choose(tab.speed, "× 600")
     vale.push(tab.run)
     vale.qtbot.waitUntil(lambda: vale.plan.funds.clock > 300)  # type: ignore[union-attr]

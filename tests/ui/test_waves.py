@@ -393,25 +393,25 @@ def test_when_it_can_be_paid_counts_what_the_waves_bring_in(user: Driver) -> Non
     session.attempt(money.set_funds, user.plan, 12, 0)
     user.window.actions_.by_name["waves.paid"].trigger()
     assert user.window.tray.currentWidget() is funds
-    funds.kinds.setCurrentIndex(funds.kinds.findData("post"))
-    user.push(funds.add)
-    user.push(funds.add)
+    funds.purchases.kinds.setCurrentIndex(funds.purchases.kinds.findData("post"))
+    user.push(funds.purchases.add)
+    user.push(funds.purchases.add)
     user.idle()
-    first, second = funds.found
+    first, second = funds.purchases.found
     assert first.at is not None
     assert second.at is not None
     assert 0 < first.at < second.at < 20
-    assert funds.list.item(0).text().startswith("Post: at ")  # type: ignore[union-attr]
+    assert funds.purchases.list.item(0).text().startswith("Post: at ")  # type: ignore[union-attr]
     # Without the waves nothing comes in; and another tower asks anew.
-    user.tick(funds.with_waves)
-    assert [item.at for item in funds.found] == [None, None]
-    user.tick(funds.with_waves)
+    user.tick(funds.purchases.with_waves)
+    assert [item.at for item in funds.purchases.found] == [None, None]
+    user.tick(funds.purchases.with_waves)
     user.key("F7")
     session.attempt(set_wave_list, user.plan, [])
     user.window.tray.setCurrentWidget(funds)
     user.idle()
-    assert [item.at for item in funds.found] == [None, None]
-    assert not funds.with_waves.isEnabled()
+    assert [item.at for item in funds.purchases.found] == [None, None]
+    assert not funds.purchases.with_waves.isEnabled()
 
 
 def test_every_reason_has_a_name_where_it_is_listed() -> None:

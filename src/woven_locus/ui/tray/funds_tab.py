@@ -11,17 +11,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QListWidget,
     QPushButton,
     QSplitter,
-    QVBoxLayout,
     QWidget,
 )
 
-from woven_locus.core.books.forecast import Bought, curve, payback, what_if, with_rewards
+from woven_locus.core.books.forecast import curve, with_rewards
 from woven_locus.core.clock import clock_text
 from woven_locus.core.editing import Notice
 from woven_locus.core.edits import money
@@ -32,16 +29,14 @@ from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart
 from woven_locus.ui.parts.widgets import (
     ComboBox,
-    Label,
     Page,
-    Strip,
     figures,
-    muted,
     quietly,
     side_by_side,
     whole_box,
 )
 from woven_locus.ui.theme import Theme, colour, em
+from woven_locus.ui.tray.purchases import Purchases
 
 LARGEST_SHOWN = 2**31 - 1
 # The curve goes on at least so far beyond the clock, seconds.
@@ -49,15 +44,14 @@ AHEAD = 600
 
 
 class FundsTab(QWidget):
-    """wishes : keys of the kinds on the list of purchases, in order.  found : when each can be had."""
+    """purchases : what could be bought when."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
         session = desk.session
         self._session, self._theme, self._rewards = session, theme, desk.rewards
         self.clock = PlanClock(session)
-        self.wishes: list[str] = []
-        self.found: list[Bought] = []
+        self.purchases = Purchases(desk)
         self.keep = QCheckBox(tr("Keep funds"))
         self.opening = whole_box(1000, 0, LARGEST_SHOWN, tr("Opening funds"))
         self.share = whole_box(50, 0, 100, tr("Share that demolishing returns"))
@@ -78,22 +72,9 @@ class FundsTab(QWidget):
         for seconds, words in STEPS:
             self.step_size.addItem(words, seconds)
         self.chart = Chart(session.jobs, theme, tr("Funds over time"), self._draw)
-        self.kinds = ComboBox()
-        self.kinds.setAccessibleName(tr("Kind to buy"))
-        self.kinds.setSizeAdjustPolicy(
-            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-        )
-        self.kinds.setMinimumContentsLength(5)
-        self.add, self.drop = QPushButton(tr("Add")), QPushButton(tr("Drop"))
-        self.list = QListWidget()
-        self.list.setAccessibleName(tr("What if: purchases and when each can be afforded"))
-        self.with_waves = QCheckBox(tr("Rewards of the waves"))
-        self.with_waves.setToolTip(
-            tr("Let all waves come from now on against what stands, and count what they bring in")
-        )
         self._lay_out()
         self._listen(desk)
-        self._fill()
+        self.refresh()
 
     def _lay_out(self) -> None:
         left = Page("funds")
@@ -110,25 +91,9 @@ class FundsTab(QWidget):
         column.addWidget(side_by_side(self.step, self.step_size))
         column.addWidget(self.again)
         column.addStretch(1)
-        right = QWidget()
-        column = QVBoxLayout(right)
-        column.setContentsMargins(0, 2, 8, 4)
-        column.setSpacing(4)
-        strip = Strip()
-        row = strip.row
-        row.addWidget(Label(tr("What if I buy")))
-        row.addWidget(self.kinds, 1)
-        row.addWidget(self.add)
-        row.addWidget(self.drop)
-        column.addWidget(strip)
-        column.addWidget(self.list, 1)
-        column.addWidget(self.with_waves)
-        self.pays_back = muted()
-        self.pays_back.setContentsMargins(6, 0, 0, 0)
-        column.addWidget(self.pays_back)
         self.chart.setMinimumWidth(180)
         across = QSplitter(Qt.Orientation.Horizontal)
-        for widget in (left, self.chart, right):
+        for widget in (left, self.chart, self.purchases):
             across.addWidget(widget)
         across.setStretchFactor(1, 1)
         across.setSizes([em(222), 190, em(312)])
@@ -148,10 +113,7 @@ class FundsTab(QWidget):
             lambda _at: setattr(self.clock, "speed", self.speed.currentData())
         )
         self.clock.switched.connect(self._show_clock)
-        self.kinds.currentIndexChanged.connect(lambda _at: self._say_payback())
-        self.add.clicked.connect(self._add)
-        self.drop.clicked.connect(self._drop)
-        self.with_waves.toggled.connect(self._count_rewards)
+        self.purchases.changed.connect(self.refresh)
         self._rewards.changed.connect(self.refresh)
         desk.waves.changed.connect(self.refresh)
         session.settled.connect(self.refresh)
@@ -176,48 +138,17 @@ class FundsTab(QWidget):
             session.attempt(money.set_funds, session.plan, opening, self.share.value())
         self.refresh()
 
-    def _add(self) -> None:
-        key = self.kinds.currentData()
-        if key is not None:
-            self.wishes.append(key)
-            self.refresh()
-
-    def _drop(self) -> None:
-        at = self.list.currentRow()
-        if self.wishes:
-            del self.wishes[at if 0 <= at < len(self.wishes) else -1]
-            self.refresh()
-
     # --- what is shown -----------------------------------------------------------------------
 
     def _changed(self, notice: Notice) -> None:
         if "kinds" in notice.layers or "grid" in notice.layers:
             self._fill()
-        elif notice.structures or "funds" in notice.layers or self.with_waves.isChecked():
+        elif notice.structures or "funds" in notice.layers or self.purchases.with_waves.isChecked():
             self.refresh()
 
-    def _count_rewards(self, on: bool) -> None:
-        if on:
-            self._rewards.again()
-        self.refresh()
-
-    @property
-    def _counts_rewards(self) -> bool:
-        """Whether the waves' rewards are among what comes in."""
-        return self.with_waves.isChecked() and bool(self._session.plan.waves.waves)
-
     def _fill(self) -> None:
-        """The kinds of the plan."""
-        plan, chosen = self._session.plan, self.kinds.currentData()
-        self.wishes = [key for key in self.wishes if key in plan.kinds]
-
-        def fill() -> None:
-            self.kinds.clear()
-            for kind in plan.kinds:
-                self.kinds.addItem(kind.name, kind.key)
-            self.kinds.setCurrentIndex(max(0, self.kinds.findData(chosen)))
-
-        quietly(self.kinds, fill)
+        """The kinds of the plan, and all that follows."""
+        self.purchases.fill()
         self.refresh()
 
     def _show_clock(self) -> None:
@@ -241,15 +172,10 @@ class FundsTab(QWidget):
             self.again,
             self.speed,
             self.step_size,
-            self.add,
-            self.drop,
         ):
             widget.setEnabled(kept is not None)
-        self.with_waves.setEnabled(kept is not None and bool(plan.waves.waves))
         self._show_clock()
-        self._say_payback()
-        self.list.clear()
-        self.found = []
+        self.purchases.refresh()
         self.opening.setSuffix(f" {plan.money}")
         if kept is None:
             self.says.setText("")
@@ -275,61 +201,22 @@ class FundsTab(QWidget):
                 clock_text=clock_text(kept.clock),
             )
         )
-        self._show_wishes(kept.clock)
         self.chart.show_words("")
         self._draw()
-
-    def _show_wishes(self, clock: int) -> None:
-        """When each can be had."""
-        plan, coming = self._session.plan, None
-        if self._counts_rewards:
-            self._rewards.want()
-            coming = self._rewards.found
-            if coming is None:
-                stopped = self._rewards.stopped
-                self.list.addItem(
-                    tr("Stopped: tick again") if stopped else tr("The waves are being tried …")
-                )
-                return
-        self.found = what_if(plan.account, plan.kinds, clock, self.wishes, coming or ())
-        for item in self.found:
-            self.list.addItem(self._wish_text(item, clock))
-
-    def _wish_text(self, item: Bought, clock: int) -> str:
-        kind = self._session.plan.kinds[item.kind]
-        if item.at is None:
-            return tr("{kind}: never, with what comes in", kind=kind.name)
-        when = (
-            tr("now") if item.at == clock else tr("at {clock_text}", clock_text=clock_text(item.at))
-        )
-        return tr("{kind}: {when}, {left:,} left", kind=kind.name, when=when, left=item.left)
-
-    def _say_payback(self) -> None:
-        key, plan = self.kinds.currentData(), self._session.plan
-        if key is None or key not in plan.kinds:
-            self.pays_back.setText("")
-            return
-        kind = plan.kinds[key]
-        seconds = payback(kind)
-        words = tr("costs {price:,}", price=kind.price)
-        if kind.every and kind.pays:
-            words += tr(", pays {pays:,} every {every:,} s", pays=kind.pays, every=kind.every)
-        words += (
-            tr(", never pays back")
-            if seconds is None
-            else tr(", has paid back after {clock_text}", clock_text=clock_text(seconds))
-        )
-        self.pays_back.setText(words + ".")
 
     def points(self) -> list[tuple[int, int]]:
         """What the chart shows: (time, balance)."""
         plan = self._session.plan
         if plan.funds is None:
             return []
-        last = max((item.at or 0 for item in self.found), default=0)
+        last = max((item.at or 0 for item in self.purchases.found), default=0)
         until = max(plan.funds.clock + AHEAD, plan.funds.clock * 3 // 2, last * 11 // 10)
         found = curve(plan.register, plan.kinds, plan.funds, until)
-        return with_rewards(found, self._rewards.found or ()) if self._counts_rewards else found
+        return (
+            with_rewards(found, self._rewards.found or ())
+            if self.purchases.counts_rewards
+            else found
+        )
 
     def _draw(self) -> None:
         plot = self.chart.plot
@@ -348,7 +235,7 @@ class FundsTab(QWidget):
             funds.clock, pen=self.chart.pen(palette.madder, 1.5)
         )
         plot.addItem(line)
-        bought = [item for item in self.found if item.at is not None]
+        bought = [item for item in self.purchases.found if item.at is not None]
         if bought:
             plot.plot(
                 [item.at for item in bought],

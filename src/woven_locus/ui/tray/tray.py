@@ -191,7 +191,7 @@ class Tray(QTabWidget):
     def show_rewards(self) -> None:
         """When each of the list of purchases can be paid, with what the waves bring in."""
         self.setCurrentWidget(self.funds)
-        self.funds.with_waves.setChecked(True)
+        self.funds.purchases.with_waves.setChecked(True)
 
     def _explained(self) -> None:
         """An explained search brings its tab, once."""
