@@ -7,12 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from numpy.typing import NDArray
-from PyQt6.QtCore import QEvent, QObject
+from PyQt6.QtCore import QEvent, QObject, QPoint
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QCheckBox, QStyledItemDelegate
 
-from tests.ui.conftest import LEFT, Driver
+from tests.ui.conftest import LEFT, NO_KEY, Driver
 from tests.ui.test_building import FIELD, arm, town
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import erase_road, kinds, lay_road
@@ -21,6 +21,7 @@ from woven_locus.core.register_table import Column
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
+from woven_locus.ui.parts.panes import Panes
 from woven_locus.ui.session.stages import Stage, WayTool
 
 
@@ -314,3 +315,28 @@ def test_every_control_of_build_has_a_name(user: Driver) -> None:
     for box in sheet.findChildren(QCheckBox):
         assert box.accessibleName() or box.text()
     sheet.reject()
+
+
+def test_funds_show_all_their_buttons_until_somebody_moves_a_border(vale: Driver) -> None:
+    tab = vale.window.tray.funds
+    vale.window.tray.setCurrentWidget(tab)
+    vale.settle()
+    panes = tab.findChild(Panes)
+    assert panes is not None
+    for button in (tab.purchases.add, tab.purchases.drop, tab.step):
+        assert button.visibleRegion().boundingRect() == button.rect()
+    vale.window.resize(1480, 800)
+    vale.settle()
+    left, middle, right = panes.sizes()
+    vale.window.resize(1680, 800)
+    vale.settle()
+    assert panes.sizes() == [left, middle + 200, right]
+    border = panes.handle(2)
+    assert border is not None
+    QTest.mousePress(border, LEFT, NO_KEY, QPoint(1, 20))
+    QTest.mouseMove(border, QPoint(-59, 20))
+    QTest.mouseRelease(border, LEFT, NO_KEY, QPoint(-59, 20))
+    assert panes.sizes()[2] > right
+    vale.window.resize(1480, 800)
+    vale.settle()
+    assert panes.sizes()[2] > right

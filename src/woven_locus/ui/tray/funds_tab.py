@@ -7,14 +7,12 @@ from html import escape
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFormLayout,
     QHBoxLayout,
     QPushButton,
-    QSplitter,
     QWidget,
 )
 
@@ -27,6 +25,7 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart
+from woven_locus.ui.parts.panes import Panes
 from woven_locus.ui.parts.widgets import (
     ComboBox,
     Page,
@@ -92,11 +91,7 @@ class FundsTab(QWidget):
         column.addWidget(self.again)
         column.addStretch(1)
         self.chart.setMinimumWidth(180)
-        across = QSplitter(Qt.Orientation.Horizontal)
-        for widget in (left, self.chart, self.purchases):
-            across.addWidget(widget)
-        across.setStretchFactor(1, 1)
-        across.setSizes([em(222), 190, em(312)])
+        across = Panes((left, self.chart, self.purchases), (em(244), 0, em(340)), grows=1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(across)

@@ -1,0 +1,35 @@
+"""Panes side by side that the user can make wider or narrower."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QSplitter, QWidget
+
+
+class Panes(QSplitter):
+    """As wide as is asked for, and the one that grows takes what is left, until the user moves a border: Qt alone deals
+    out the widths before the window has its own, and panes then stay as narrow as they may be."""
+
+    def __init__(self, panes: Sequence[QWidget], widths: Sequence[int], grows: int) -> None:
+        """widths : pixels, of which that of the pane `grows` does not count."""
+        super().__init__(Qt.Orientation.Horizontal)
+        self._widths, self._grows, self._moved = widths, grows, False
+        for pane in panes:
+            self.addWidget(pane)
+        self.setStretchFactor(grows, 1)
+        self.splitterMoved.connect(self._keep)
+
+    def _keep(self) -> None:
+        self._moved = True
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if not self._moved:
+            sizes = list(self._widths)
+            sizes[self._grows] = 0
+            borders = self.handleWidth() * (len(sizes) - 1)
+            sizes[self._grows] = max(1, self.width() - sum(sizes) - borders)
+            self.setSizes(sizes)
