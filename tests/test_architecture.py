@@ -73,7 +73,6 @@ for found in pkgutil.walk_packages(woven_locus.__path__, "woven_locus."):
 MODULE, CLASS, FUNCTION = 400, 250, 60
 # What is longer, and why it may be.
 LONGER = {
-    "ui/bench/build/kind_sheet.py KindSheet": "one form, a field each",
     "ui/theme.py _style_sheet": "one text",
     # A kernel's inner loop is one function: calls between two of them cost what row 1 has no room for.
     "core/kernels/astar.py search": "kernel",

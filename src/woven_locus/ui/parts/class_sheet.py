@@ -6,9 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
-    QColorDialog,
     QDialog,
     QHBoxLayout,
     QLayout,
@@ -22,6 +20,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.dyes import ask_dye
 from woven_locus.ui.parts.tables import plain_table, set_widths
 from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
@@ -46,7 +45,7 @@ class ClassSheet(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._session = session
         self._filling = False
-        self.choose_dye: Callable[[str], str] = self._ask_dye
+        self.choose_dye: Callable[[str], str] = lambda now: ask_dye(self, now)
         self.table = plain_table(columns, title, 34)
         set_widths(self.table, enumerate(widths))
         self.problem = Label()
@@ -60,10 +59,6 @@ class ClassSheet(QDialog):
     def code(self) -> int:
         """The class that is selected."""
         return max(0, self.table.currentRow())
-
-    def _ask_dye(self, now: str) -> str:
-        chosen = QColorDialog.getColor(QColor(now), self, tr("Dye"))
-        return chosen.name().upper() if chosen.isValid() else now
 
     def _dye_button(self, dye: str, change: Callable[[str], object]) -> QPushButton:
         button = QPushButton(dye)

@@ -6,11 +6,10 @@ from collections.abc import Callable
 
 from PyQt6 import sip
 from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QColorDialog,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -26,7 +25,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits import kinds
 from woven_locus.core.edits.kinds import Impact
 from woven_locus.core.errors import WovenError
-from woven_locus.core.kinds import NO_DEMANDS, Demands, Kind
+from woven_locus.core.kinds import NO_DEMANDS, Kind
 from woven_locus.core.kinds.kind import (
     LARGEST_MONEY,
     LONGEST_INTERVAL,
@@ -42,6 +41,7 @@ from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.drawn import Drawn
+from woven_locus.ui.parts.dyes import ask_dye
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, muted, side_by_side, whole_box, world_box
 from woven_locus.ui.reading.cell_words import size_words
@@ -102,7 +102,7 @@ class KindSheet(FormSheet):
         self.resize(860, 640)
         self._session, self._plan, self._key = session, plan, key
         self.impact: Impact | None = None
-        self.choose_dye: Callable[[str], str] = self._ask_dye
+        self.choose_dye: Callable[[str], str] = lambda now: ask_dye(self, now)
         old = self._old
         taken = {kind.dye.upper() for kind in plan.kinds}
         self._dye = old.dye if old else next((d for d in _DYES if d not in taken), _DYES[0])
@@ -225,10 +225,6 @@ class KindSheet(FormSheet):
 
     # --- dye ---------------------------------------------------------------------------------
 
-    def _ask_dye(self, now: str) -> str:
-        chosen = QColorDialog.getColor(QColor(now), self, tr("Dye"))
-        return chosen.name().upper() if chosen.isValid() else now
-
     def _choose_dye(self) -> None:
         self._dye = self.choose_dye(self._dye)
         self._show_dye()
@@ -242,10 +238,6 @@ class KindSheet(FormSheet):
         self.pad.update()
 
     # --- what it says ------------------------------------------------------------------------
-
-    @property
-    def demands(self) -> Demands:
-        return self.rules.demands
 
     def made(self) -> Kind:
         """The kind as the sheet has it. Raises BadKind."""
@@ -272,7 +264,7 @@ class KindSheet(FormSheet):
             (self.art[0].value(), self.art[1].value()) if self.has_art.isChecked() else None,
             pays,
             self.every.value(),
-            self.demands,
+            self.rules.demands,
         )
 
     def _check(self, *_value: object) -> None:
@@ -289,7 +281,7 @@ class KindSheet(FormSheet):
         self.size_says.setText(size_words(footprint))
         self.preview.kind = kind
         self.preview.update()
-        self._say_art(kind)
+        self.art_says.setText(art_text(kind, self._plan.spec))
         if not kind.name:
             self.show_problem(tr("Give it a name"))
             return
@@ -298,9 +290,6 @@ class KindSheet(FormSheet):
             self.impact = None
             self.says.setText(tr("Looking at what stands …"))
             self._soon.start()
-
-    def _say_art(self, kind: Kind) -> None:
-        self.art_says.setText(art_text(kind, self._plan.spec))
 
     def _look(self) -> None:
         """What would become of those that stand?"""
