@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import (
 
 from tests.helpers.builders import draw, put
 from tests.helpers.state import assert_derived_is_current, recorded
+from tests.helpers.strategies import random_step
 from tests.ui.conftest import NO_KEY, SHIFT, Driver
 from woven_locus.core.editing import Keep, Regrid
 from woven_locus.core.edits import kinds
@@ -112,6 +113,20 @@ class Monkey:
         window.files.choose_open = lambda: ""
         window.exchange.choose_in = lambda _title, _kinds: ""
         window.exchange.choose_out = lambda _title, _start: str(folder / "out")
+
+    def beside(self) -> None:
+        """A few edits of somebody else at the live link, when the link would let them through."""
+        session = self.user.session
+        history = session.document.history
+        if (
+            history.in_gesture
+            or QApplication.activeModalWidget()
+            or QApplication.activePopupWidget()
+        ):
+            return
+        with session.bunch.held():
+            for _ in range(int(self.rng.integers(1, 4))):
+                random_step(session.plan, history, self.rng, calm=True)
 
     def place(self) -> QPoint:
         """Somewhere on the sheet, its scales and edges included."""
@@ -263,8 +278,10 @@ class Monkey:
             QTest.mouseClick(buttons[self.rng.integers(len(buttons))], Qt.MouseButton.LeftButton)
 
 
-def one_life(make_window: Callable[..., Driver], name: str, seed: int, folder: Path) -> None:
-    """A window, so many steps, and everything compared."""
+def one_life(
+    make_window: Callable[..., Driver], name: str, seed: int, folder: Path, game: bool = False
+) -> None:
+    """A window, so many steps, and everything compared. game : somebody else edits the plan at the same time."""
     plan = PLANS[name]()
     if name == "stones":
         put(plan, "hut", 1, 1)
@@ -275,6 +292,8 @@ def one_life(make_window: Callable[..., Driver], name: str, seed: int, folder: P
         monkey.step()
         if user.session.plan is not plan:
             return  # it opened another one
+        if game and monkey.rng.random() < 0.4:
+            monkey.beside()
         if step % 50 == 49:
             user.sheet.grab()
     for sheet in user.window.findChildren(QDialog):
@@ -339,7 +358,7 @@ def test_many_seeds(make_window: Callable[..., Driver], tmp_path: Path) -> None:
         for name in PLANS:
             (tmp_path / "seed").write_text(f"{name} {seed}")  # for whoever looks after a crash
             try:
-                one_life(make_window, name, seed, tmp_path)
+                one_life(make_window, name, seed, tmp_path, game=seed % 2 == 0)
             except BaseException as err:
                 err.add_note(f"MONKEY_SEED={seed}, plan {name!r}")
                 raise
