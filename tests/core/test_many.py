@@ -1,6 +1,8 @@
 """Several structures at once, blocks, and changes of kinds."""
 
+from collections.abc import Callable
 from dataclasses import replace
+from importlib import import_module
 
 import numpy as np
 import pytest
@@ -17,7 +19,15 @@ from woven_locus.core.edits.many import Wish
 from woven_locus.core.errors import Refused, Unknown
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.kinds import Catalogue, Clear, Demands, Footprint, Thing, Touch
-from woven_locus.core.placing import Reason, judge
+from woven_locus.core.placing import (
+    Reason,
+    Verdict,
+    judge,
+    judge_barrier,
+    judge_ground,
+    judge_kind_cells,
+    judge_road,
+)
 from woven_locus.core.plan import Plan
 
 
@@ -224,3 +234,55 @@ def test_replacing_takes_a_new_number() -> None:
     assert (plan.register.numbers(), plan.register.next_number) == ([1], 2)
     with pytest.raises(Refused, match="is a Hut already"):
         edits.replace_with(plan, 1, "hut", Cell(0, 0), 0, WHEN)
+
+
+# The package names its function alike.
+JUDGE = import_module("woven_locus.core.placing.judge")
+
+
+def judged(plan: Plan, ask: Callable[[], Verdict], from_on: int) -> Verdict | str:
+    """With array passes from so many cells or structures on."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(JUDGE, "MANY", from_on)
+        patch.setattr(many, "FEW", from_on)
+        before = recorded(plan)
+        try:
+            return ask()
+        except Refused as err:
+            return str(err)
+        finally:
+            assert recorded(plan) == before
+
+
+@given(plans(), st.integers(0, 2**32 - 1))
+def test_many_are_judged_as_they_are_one_by_one(plan: Plan, seed: int) -> None:
+    rng, history = np.random.default_rng(seed), History(plan)
+    for _ in range(20):
+        random_step(plan, history, rng, calm=True)
+    spec = plan.spec
+    low = np.array(spec.first) - 2
+    cells = [
+        Cell(*place)
+        for place in rng.integers(low, low + (*spec.shape[::-1],) + 4, (40, 2)).tolist()
+    ]
+    numbers = plan.register.numbers()
+    some = [plan.register[number] for number in numbers if rng.random() < 0.7]
+    after = many.moved(some, *rng.integers(-2, 3, 2).tolist())
+    new = plan.register.next_number
+    fresh = [replace(row, number=new + at) for at, row in enumerate(after)]
+    kind = list(plan.kinds)[rng.integers(len(plan.kinds))]
+    asked: list[Callable[[], Verdict]] = [
+        lambda: judge_kind_cells(plan, kind, cells),
+        lambda: judge_road(plan, cells),
+        lambda: judge_barrier(plan, cells),
+        lambda: judge_ground(plan, cells),
+        lambda: many.judge_all(plan, after, gone=some),
+        lambda: many.judge_all(plan, fresh),
+    ]
+    whole = Box(0, 0, *spec.shape)
+    if numbers:
+        block = blocks.copied(plan, numbers, whole)
+        at = spec.first.moved(*rng.integers(-1, 2, 2).tolist())
+        asked.append(lambda: blocks.judge_block(plan, block, at))
+    for ask in asked:
+        assert judged(plan, ask, 0) == judged(plan, ask, 10**9)

@@ -12,13 +12,16 @@ from PyQt6.QtWidgets import QApplication
 from tests.helpers.builders import WHEN, draw, put
 from tests.ui.conftest import LEFT, SHIFT, Driver
 from woven_locus.core import edits
+from woven_locus.core.edits import blocks
 from woven_locus.core.edits.money import set_funds
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Door
-from woven_locus.core.placing import Reason
+from woven_locus.core.placing import Reason, Verdict
+from woven_locus.core.plan import Plan
 from woven_locus.files import catalogue
 from woven_locus.ui.bench.build.in_sheets import KindsInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
+from woven_locus.ui.session import hand
 from woven_locus.ui.session.stages import Filling, Stage, WhereShown
 
 FIELD = """
@@ -323,6 +326,41 @@ def test_a_block_is_copied_turned_and_pasted_whole(user: Driver) -> None:
     assert user.session.hand.block is None
     user.key("Ctrl+Z")
     assert len(user.plan.register) == 4
+
+
+def test_a_block_in_hand_is_judged_again_with_its_cell_and_with_the_plan(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    town(user)
+    user.drag((0, 5), (6, 7))
+    user.key("Ctrl+C")
+    user.key("Ctrl+V")
+    user.point((12, 1))
+    asked: list[Cell] = []
+
+    def judged(plan: Plan, block: blocks.Block, low: Cell) -> Verdict:
+        asked.append(low)
+        return blocks.judge_block(plan, block, low)
+
+    monkeypatch.setattr(hand, "judge_block", judged)
+    for off in (1, 3, 5):
+        QTest.mouseMove(user.sheet, user.at((12, 1)) + QPoint(off, off))
+        user.settle()
+    assert asked == []
+    user.point((11, 1))
+    assert asked == [Cell(8, 0)]
+    ghost = user.session.hand.block_ghost
+    assert ghost is not None
+    assert ghost.verdict
+    # Somebody else builds there meanwhile, and takes it back.
+    user.session.attempt(edits.place, user.plan, "hut", ghost.verdict.cells[0].cell, 0, WHEN)
+    ghost = user.session.hand.block_ghost
+    assert ghost is not None
+    assert not ghost.verdict
+    user.key("Ctrl+Z")
+    ghost = user.session.hand.block_ghost
+    assert ghost is not None
+    assert ghost.verdict
 
 
 def test_a_kind_takes_the_place_of_what_stands_there(user: Driver) -> None:

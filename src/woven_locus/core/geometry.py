@@ -7,8 +7,9 @@ A `Cell` is what the user reads: column and row *with the grid's first index inc
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
+from itertools import chain
 from typing import NamedTuple
 
 import numpy as np
@@ -143,6 +144,12 @@ class Box:
 
 
 NOWHERE = Box(0, 0, 0, 0)
+
+
+def places_of(cells: Collection[Cell]) -> npt.NDArray[np.int64]:
+    """(N, 2) column and row of each cell: several times as quick as an array made of the cells themselves."""
+    return np.fromiter(chain.from_iterable(cells), np.int64, 2 * len(cells)).reshape(-1, 2)
+
 
 # The four sides of a cell in clockwise order from the top of the screen, as (d_row, d_col).
 SIDES: tuple[tuple[int, int], ...] = ((-1, 0), (0, 1), (1, 0), (0, -1))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.editing.change import Boxes, Change
-from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.geometry import Box, Cell, places_of
 from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.plan import Plan
 
@@ -42,22 +42,20 @@ class Patch(_OfLayer):
     def of_cells(cls, plan: Plan, layer: str, cells: Iterable[Cell], code: int) -> Patch | None:
         """Set `code` on the cells (those outside the grid are passed over). None if nothing
         would change."""
-        slots = [plan.spec.slot(cell) for cell in cells if plan.spec.contains(cell)]
-        box = Box.around(slots)
+        slots, _inside = _slots_of(plan, list(cells))
+        box = _around(slots)
         mask = np.zeros(box.shape, bool)
-        for row, col in slots:
-            mask[row - box.r0, col - box.c0] = True
+        mask[slots[:, 0] - box.r0, slots[:, 1] - box.c0] = True
         return cls.of_mask(plan, layer, box, mask, code)
 
     @classmethod
     def of_values(cls, plan: Plan, layer: str, values: Mapping[Cell, int]) -> Patch | None:
         """Set a value of its own on each cell (those outside the grid are passed over). None if nothing
         would change."""
-        held = [(plan.spec.slot(c), value) for c, value in values.items() if plan.spec.contains(c)]
-        box = Box.around([slot for slot, _ in held])
+        slots, inside = _slots_of(plan, values)
+        box = _around(slots)
         after = getattr(plan, layer)[box.slices].copy()
-        for (row, col), value in held:
-            after[row - box.r0, col - box.c0] = value
+        after[slots[:, 0] - box.r0, slots[:, 1] - box.c0] = np.array(list(values.values()))[inside]
         return cls.of_block(plan, layer, box, after)
 
     @classmethod
@@ -100,3 +98,20 @@ class LayerChange(_OfLayer):
     def write(self, plan: Plan, undo: bool) -> Boxes:
         setattr(plan, self.layer, self.before if undo else self.after)
         return (plan.spec.box,)
+
+
+def _slots_of(
+    plan: Plan, cells: Collection[Cell]
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+    """(N, 2) rows and columns of the cells that lie on the grid, and which of all do."""
+    slots = (places_of(cells) - plan.spec.first)[:, ::-1]
+    inside: npt.NDArray[np.bool_] = np.all((slots >= 0) & (slots < plan.spec.shape), axis=1)
+    return slots[inside], inside
+
+
+def _around(slots: npt.NDArray[np.int64]) -> Box:
+    """`Box.around` of slots in an array."""
+    if not len(slots):
+        return Box(0, 0, 0, 0)
+    (low_r, low_c), (high_r, high_c) = slots.min(axis=0).tolist(), slots.max(axis=0).tolist()
+    return Box(low_r, low_c, high_r + 1, high_c + 1)

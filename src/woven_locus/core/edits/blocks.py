@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -169,9 +170,11 @@ def _as_seen(plan: Plan, byte: int) -> int:
 
 
 def _cells(plan: Plan, block: Block, low: Cell, offs: Iterable[Off]) -> list[Cell]:
+    first_col, first_row = low
     if plan.spec.y_up:
-        return [low.moved(col, block.rows - 1 - row) for col, row in offs]
-    return [low.moved(col, row) for col, row in offs]
+        top = first_row + block.rows - 1
+        return [Cell(first_col + col, top - row) for col, row in offs]
+    return [Cell(first_col + col, first_row + row) for col, row in offs]
 
 
 def judge_block(plan: Plan, block: Block, low: Cell) -> Verdict:
@@ -180,19 +183,28 @@ def judge_block(plan: Plan, block: Block, low: Cell) -> Verdict:
     return _judged(plan, block, low, rows_at(plan, block, low, ""))[0]
 
 
-def _judged(plan: Plan, block: Block, low: Cell, rows: list[Structure]) -> tuple[Verdict, Edit]:
+def _judged(
+    plan: Plan, block: Block, low: Cell, rows: list[Structure]
+) -> tuple[Verdict, Callable[[], Edit]]:
+    """The verdict, and what makes the edit that lays its roads and barriers."""
     roads = _cells(plan, block, low, ((way.col, way.row) for way in block.roads))
     barriers = _cells(plan, block, low, block.barriers)
     ways = (judge_road(plan, roads), judge_barrier(plan, barriers))
-    known = plan.road_table.known
-    # A block that was copied under other classes may hold bytes that mean nothing here.
-    bytes_ = (_as_seen(plan, way.byte) if known[way.byte] else road_byte(0) for way in block.roads)
-    patches = (
-        Patch.of_values(plan, "road", dict(zip(roads, bytes_, strict=True))),
-        Patch.of_cells(plan, "barrier", barriers, 1),
-    )
-    edit = Edit("", tuple(patch for patch in patches if patch))
-    return judge_all(plan, rows, ways=ways, extra=edit), edit
+
+    @cache
+    def laid() -> Edit:
+        known = plan.road_table.known
+        # A block that was copied under other classes may hold bytes that mean nothing here.
+        bytes_ = (
+            _as_seen(plan, way.byte) if known[way.byte] else road_byte(0) for way in block.roads
+        )
+        patches = (
+            Patch.of_values(plan, "road", dict(zip(roads, bytes_, strict=True))),
+            Patch.of_cells(plan, "barrier", barriers, 1),
+        )
+        return Edit("", tuple(patch for patch in patches if patch))
+
+    return judge_all(plan, rows, ways=ways, extra=laid), laid
 
 
 def paste(plan: Plan, block: Block, low: Cell, when: str) -> Edit:
@@ -208,4 +220,4 @@ def paste(plan: Plan, block: Block, low: Cell, when: str) -> Edit:
             )
         )
     label = phrase("Put down {words} at {low}", words=block.words, low=cell_text(low))
-    return Edit(label, (StructuresChange(Rows(), Rows(rows)), *ways.changes))
+    return Edit(label, (StructuresChange(Rows(), Rows(rows)), *ways().changes))

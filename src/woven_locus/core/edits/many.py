@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from woven_locus.core.derived.rules import BIT
 from woven_locus.core.editing import Edit, StructuresChange
 from woven_locus.core.editing.trial import tried
@@ -19,16 +21,21 @@ from woven_locus.core.placing import (
     Verdict,
     always_refused,
     judge,
+    judge_kind_cells,
     why_not,
 )
+from woven_locus.core.placing.at_once import AT_ONCE
+from woven_locus.core.placing.kind_rules import rules_of
 from woven_locus.core.placing.kind_words import too_dear
 from woven_locus.core.placing.sealing import seal_words
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Rows, Structure
+from woven_locus.core.register import Rows, Structure, alike
 from woven_locus.core.wave_plan import Entry
 from woven_locus.core.waves.seals import seals_of
 
+# Structures up to which each is judged by itself.
+FEW = 16
 # Spots of a rectangle that are proposed at most.
 MOST_SPOTS = 1024
 # Cells of a block that are looked at in the time of one judgement.
@@ -96,37 +103,18 @@ def judge_all(
     *,
     gone: Sequence[Structure] = (),
     ways: Sequence[Verdict] = (),
-    extra: Edit | None = None,
+    extra: Callable[[], Edit] = lambda: Edit("", ()),
 ) -> Verdict:
     """One verdict for structures that are to stand together.
 
     gone : rows that are lifted for it.  ways : verdicts of roads and barriers that come with them;
-    `extra` is the edit that lays them. First every cell is asked; when all are free, the whole is tried and
+    `extra` makes the edit that lays them. First every cell is asked; when all are free, the whole is tried and
     each structure judged where it then stands, so that they may lean on each other.
     """
-    cells: list[CellVerdict] = []
-    reasons: dict[Reason, None] = {}
-    blockers: dict[Blocker, None] = {}
-    remarks: dict[Remark, None] = {}
     lifted = {row.number for row in gone}
-    took = {item.cell for way in ways for item in way.cells}
-    for row in rows:
-        kind = plan.kinds[row.kind]
-        verdict = judge(plan, kind, row.cell, row.turn, passing=_LATER)
-        for item in verdict.cells:
-            why = item.reasons
-            if Reason.OCCUPIED in why and plan.occupant_at(item.cell) in lifted:
-                why = tuple(reason for reason in why if reason is not Reason.OCCUPIED)
-            if item.cell in took:
-                raise Refused(
-                    phrase("two parts of it would lie on cell {cell}", cell=cell_text(item.cell))
-                )
-            took.add(item.cell)
-            cells.append(CellVerdict(item.cell, why))
-            reasons.update(dict.fromkeys(why))
-        for blocker in verdict.blockers:
-            if blocker.reason in reasons and plan.occupant_at(blocker.cell) not in lifted:
-                blockers[blocker] = None
+    cells, reasons, blockers = _judge_cells_of(plan, rows, lifted)
+    remarks: dict[Remark, None] = {}
+    _check_apart([*cells, *(item for way in ways for item in way.cells)], len(cells))
     cells += [item for way in ways for item in way.cells]
     for way in ways:
         reasons.update(dict.fromkeys(way.reasons))
@@ -134,7 +122,7 @@ def judge_all(
     if not reasons:
         had = seals_of(plan).entries if plan.waves.entries else ()
         change = StructuresChange(Rows(gone), Rows(rows))
-        with tried(plan, Edit("", (change, *(extra.changes if extra else ())))):
+        with tried(plan, Edit("", (change, *extra().changes))):
             _judge_tried(plan, rows, cells, reasons, blockers, remarks)
             if lost := _lost(plan, had):
                 remarks[Remark(Reason.SEALS, seal_words(lost))] = None
@@ -152,6 +140,54 @@ def judge_all(
     )
 
 
+def _judge_cells_of(
+    plan: Plan, rows: Sequence[Structure], lifted: set[int]
+) -> tuple[list[CellVerdict], dict[Reason, None], dict[Blocker, None]]:
+    """What their cells say, those of one structure after the other: whoever is lifted is not in the way."""
+    of_rows: list[Sequence[CellVerdict]] = [()] * len(rows)
+    blockers: dict[Blocker, None] = {}
+    reasons: dict[Reason, None] = {}
+    by_kind: dict[str, list[int]] = {}
+    for at, row in enumerate(rows):
+        by_kind.setdefault(row.kind, []).append(at)
+    for key, places in by_kind.items():
+        mine = [plan.cells_of(rows[at]) for at in places]
+        verdict = judge_kind_cells(plan, plan.kinds[key], [cell for each in mine for cell in each])
+        found: Sequence[CellVerdict] = verdict.cells
+        if lifted and Reason.OCCUPIED in verdict.reasons:
+            found = [_without(plan, item, lifted) for item in found]
+        begin = 0
+        for at, each in zip(places, mine, strict=True):
+            of_rows[at] = found[begin : begin + len(each)]
+            begin += len(each)
+        reasons.update((reason, None) for item in found for reason in item.reasons)
+        for blocker in verdict.blockers:
+            if (
+                plan.occupant_at(blocker.cell) not in lifted
+                or blocker.reason is not Reason.OCCUPIED
+            ):
+                blockers[blocker] = None
+    return [item for each in of_rows for item in each], reasons, blockers
+
+
+def _without(plan: Plan, item: CellVerdict, lifted: set[int]) -> CellVerdict:
+    """The same cell, were some structures gone."""
+    if Reason.OCCUPIED not in item.reasons or plan.occupant_at(item.cell) not in lifted:
+        return item
+    return CellVerdict(item.cell, tuple(r for r in item.reasons if r is not Reason.OCCUPIED))
+
+
+def _check_apart(cells: Sequence[CellVerdict], structures: int) -> None:
+    """That no cell of a structure is taken twice. structures : how many cells are theirs; those of ways come after them."""
+    took = {item.cell for item in cells[structures:]}
+    for item in cells[:structures]:
+        if item.cell in took:
+            raise Refused(
+                phrase("two parts of it would lie on cell {cell}", cell=cell_text(item.cell))
+            )
+        took.add(item.cell)
+
+
 def _lost(plan: Plan, had: Sequence[Entry]) -> list[str]:
     """The names of entries that have no way any more."""
     left = {entry.id for entry in seals_of(plan).entries} if had else ()
@@ -160,8 +196,6 @@ def _lost(plan: Plan, had: Sequence[Entry]) -> list[str]:
 
 # Those of the cells first.
 _ORDER = (*BIT, *(reason for reason in Reason if reason not in BIT))
-# What can only be said once all of them stand.
-_LATER = frozenset(Reason) - BIT.keys()
 
 
 # What is said of all of them together.
@@ -176,9 +210,12 @@ def _judge_tried(
     blockers: dict[Blocker, None],
     remarks: dict[Remark, None],
 ) -> None:
-    at = 0
+    at, sound = 0, _sound(plan, rows) if len(rows) > FEW else frozenset()
     for row in rows:
         kind = plan.kinds[row.kind]
+        if row.number in sound:
+            at += len(kind.footprint.cells)
+            continue
         verdict = judge(plan, kind, row.cell, row.turn, row.number, _TOGETHER)
         for k, item in enumerate(verdict.cells):
             cells[at + k] = item
@@ -186,6 +223,20 @@ def _judge_tried(
         reasons.update(dict.fromkeys(verdict.reasons))
         blockers.update(dict.fromkeys(verdict.blockers))
         remarks.update(dict.fromkeys(verdict.remarks))
+
+
+def _sound(plan: Plan, rows: Sequence[Structure]) -> frozenset[int]:
+    """The numbers of those that stand, on free cells, of which array passes say that they keep every rule."""
+    found: list[int] = []
+    for group in alike(rows):
+        kind = plan.kinds[group.kind]
+        asked = {rule.reason for rule in rules_of(plan, kind)} - _TOGETHER - {Reason.TURN}
+        if asked <= AT_ONCE.keys() and kind.may_turn(group.turn):
+            named = np.zeros(len(group.numbers), bool)
+            for reason in asked:
+                named |= AT_ONCE[reason](plan, group)
+            found += group.numbers[~named].tolist()
+    return frozenset(found)
 
 
 @dataclass(frozen=True, slots=True)

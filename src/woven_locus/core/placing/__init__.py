@@ -15,6 +15,7 @@ from woven_locus.core.placing.judge import (
     judge_barrier,
     judge_cells,
     judge_ground,
+    judge_kind_cells,
     judge_road,
     rule_rows,
 )
@@ -38,6 +39,7 @@ __all__ = [
     "judge_barrier",
     "judge_cells",
     "judge_ground",
+    "judge_kind_cells",
     "judge_road",
     "nearest_spot",
     "rule_rows",

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from woven_locus.core.derived.rules import ALL_BITS, BIT, CELL_RULES, REASONS_OF, Reason
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, places_of
 from woven_locus.core.kinds import Kind
 from woven_locus.core.phrase import phrase
 from woven_locus.core.placing.asking import Ask
@@ -21,6 +23,9 @@ _OUTSIDE, _TERRAIN, _OCCUPIED = (
     BIT[Reason.TERRAIN],
     BIT[Reason.OCCUPIED],
 )
+
+# Cells from which on they are asked in array passes.
+MANY = 48
 
 # Reasons that say nothing about where a structure is standing already: what it cost is paid, the actor
 # goes where it likes, the window moves, and it is itself that occupies its cells and closes a way.
@@ -105,6 +110,11 @@ def _left_open(plan: Plan, verdict: Verdict) -> Verdict:
     return _with_remarks(plan, verdict, [remark]) if remark is not None else verdict
 
 
+def judge_kind_cells(plan: Plan, kind: Kind, cells: Sequence[Cell]) -> Verdict:
+    """May structures of a kind cover these cells, as far as the cells alone say?"""
+    return _judge_cells(plan, cells, 0, ALL_BITS, kind.demands.terrain)
+
+
 def judge_cells(plan: Plan, cells: Sequence[Cell]) -> Verdict:
     """May anything be built on these cells, whatever it is?"""
     return _judge_cells(plan, cells, 0, ALL_BITS)
@@ -121,6 +131,8 @@ def _judge_cells(
 ) -> Verdict:
     """terrain : keys of the classes that are allowed, in place of those that may be built on.
     bridges : classes that a bridge may cross are allowed too."""
+    if len(cells) >= MANY:
+        return _judge_many(plan, cells, lifted, care, terrain, passing_outside, bridges)
     spec, blocks, occupant, ground = plan.spec, plan.blocks, plan.occupant, plan.terrain
     first_col, first_row, cols, rows = spec.first_col, spec.first_row, spec.cols, spec.rows
     verdicts = []
@@ -153,6 +165,49 @@ def _judge_cells(
                     blockers.setdefault((blocker.name, blocker.what, blocker.reason), blocker)
         verdicts.append(CellVerdict(cell, REASONS_OF[bits]))
     return Verdict(tuple(verdicts), REASONS_OF[seen], tuple(blockers.values()))
+
+
+def _judge_many(
+    plan: Plan,
+    cells: Sequence[Cell],
+    lifted: int,
+    care: int,
+    terrain: tuple[str, ...] | None,
+    passing_outside: bool,
+    bridges: bool,
+) -> Verdict:
+    """`_judge_cells` in a few array passes."""
+    spec, classes = plan.spec, plan.terrain_table
+    col, row = (places_of(cells) - spec.first).T
+    inside = (row >= 0) & (row < spec.rows) & (col >= 0) & (col < spec.cols)
+    here = row[inside], col[inside]
+    bits, who, ground = plan.blocks[here].astype(np.int64), plan.occupant[here], plan.terrain[here]
+    if terrain is not None:
+        allowed = np.array([item.key in terrain for item in classes], bool)[ground]
+        bits = np.where(allowed, bits & ~_TERRAIN, bits | _TERRAIN)
+    elif bridges:
+        bits[classes.bridge[ground]] &= ~_TERRAIN
+    bits &= care
+    if lifted:
+        bits[who == lifted] &= ~_OCCUPIED
+    seen = int(np.bitwise_or.reduce(bits))
+    every = np.full(len(cells), _OUTSIDE)
+    every[inside] = bits
+    if not passing_outside and not inside.all():
+        seen |= _OUTSIDE
+    # Each sort of thing that is met, where it is met first.
+    met = bits << 40 | ground.astype(np.int64) << 32 | who.astype(np.int64) & 0xFFFFFFFF
+    places, refused = np.flatnonzero(inside), np.flatnonzero(bits)
+    blockers: dict[tuple[str, str, Reason], Blocker] = {}
+    for at in sorted(np.unique(met[refused], return_index=True)[1].tolist()):
+        first = int(refused[at])
+        cell, r, c = cells[places[first]], int(here[0][first]), int(here[1][first])
+        for blocker in _blockers(plan, cell, r, c, int(bits[first])):
+            blockers.setdefault((blocker.name, blocker.what, blocker.reason), blocker)
+    reasons = map(REASONS_OF.__getitem__, every.tolist())
+    return Verdict(
+        tuple(map(CellVerdict, cells, reasons)), REASONS_OF[seen], tuple(blockers.values())
+    )
 
 
 def _blockers(plan: Plan, cell: Cell, row: int, col: int, bits: int) -> list[Blocker]:

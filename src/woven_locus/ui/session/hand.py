@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from weakref import ref
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -69,6 +70,8 @@ class Hand(QObject):
         self.block: Block | None = None
         self.ghost: Ghost | None = None
         self.block_ghost: BlockGhost | None = None
+        # Of which plan its verdict is, and of which state of that.
+        self._judged_of: tuple[Callable[[], Plan | None], int] = (lambda: None), 0
         self.clipboard: Block | None = None
         self._refusal = ""
         self._near: tuple[object, Cell | None] = (None, None)
@@ -179,6 +182,10 @@ class Hand(QObject):
                 cell = old_block.cell
             else:
                 return
+            # A pointer that moves within a cell changes nothing, and thousands of cells take a while.
+            if old_block is not None and self._is_judged(old_block, self.block, cell):
+                self.block_ghost = old_block
+                return
             try:
                 verdict = judge_block(plan, self.block, cell)
             except WovenError as err:
@@ -186,6 +193,14 @@ class Hand(QObject):
                 self._refusal = tr(err)
                 return
             self.block_ghost = BlockGhost(self.block, cell, verdict)
+            # After it, since it may have tried the block on the plan.
+            self._judged_of = ref(plan), plan.version
+
+    def _is_judged(self, ghost: BlockGhost, block: Block, cell: Cell) -> bool:
+        """Whether a ghost is that of a block at a cell of the plan as it is."""
+        plan, (of, version) = self._plan(), self._judged_of
+        same = ghost.block is block and ghost.cell == cell
+        return same and of() is plan and version == plan.version
 
     def refusal(self) -> str:
         """Why a block could not be kept in hand, in words; once."""

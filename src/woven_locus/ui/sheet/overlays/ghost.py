@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPen
 
 from woven_locus.core.edits.blocks import rows_at
-from woven_locus.core.geometry import SIDES
+from woven_locus.core.geometry import SIDES, Cell
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.session.hand import BlockGhost, Ghost
 from woven_locus.ui.session.stages import GroundTool, Stage
@@ -102,10 +102,12 @@ def _block(canvas: Canvas, ghost: BlockGhost) -> None:
     """The outline of a block in hand, and its structures in their dyes."""
     painter, plan = canvas.painter, canvas.session.plan
     painter.setPen(Qt.PenStyle.NoPen)
+    by_kind: dict[str, list[Cell]] = {}
     for row in rows_at(plan, ghost.block, ghost.cell, ""):
-        painter.setBrush(colour(plan.kinds[row.kind].dye, 130))
-        for cell in plan.cells_of(row):
-            painter.drawRect(canvas.rect_of(cell))
+        by_kind.setdefault(row.kind, []).extend(plan.cells_of(row))
+    for key, cells in by_kind.items():
+        painter.setBrush(colour(plan.kinds[key].dye, 130))
+        drawing.rects(painter, canvas.many_in_sight(cells))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour(canvas.palette.ink), 1.5, Qt.PenStyle.DashLine))
     painter.drawRect(canvas.rect_of(ghost.cell, ghost.block.cols, ghost.block.rows))
