@@ -110,8 +110,8 @@ def plain(side: int, structures: int) -> Found:
         "replace all of a terrain, the whole map",
         lambda: session.work("Replace", lambda p, _s: ground.replace_all(p, Cell(2, 2), coat)),
     )
-    case("undo it", history.undo)
-    case("redo it", history.redo)
+    case("undo the terrain", history.undo)
+    case("redo the terrain", history.redo)
     case(
         "scatter obstacles",
         lambda: session.work("Scatter", lambda p, _s: scatter(p, "Thorn", "rowan", [4], 0.006, 1)),
@@ -201,7 +201,7 @@ def ways(side: int, structures: int, cells: int) -> Found:
         "another cost of a road class",
         lambda: document.history.do(change_class(plan, 0, other)),
     )
-    case("undo it", document.history.undo)
+    case("undo the cost", document.history.undo)
     far = Cell(side // 2, side // 2)
     case(
         "erase a block of roads",
