@@ -147,6 +147,8 @@ def plain(side: int, structures: int) -> Found:
     case("undo the rows", history.undo)
     session.choices.set_build(where=WhereShown.OFF, filling=Filling.FREE)
     session.disarm()
+    case("move a copied block of 400² cells in hand", lambda: _block(desk, turn))
+    session.hand.drop()
     hall = session.plan.kinds["loom-hall"]
     wide = replace(hall, footprint=Footprint.block(3, 3))
     case(
@@ -232,6 +234,20 @@ def _rows(desk, turn) -> None:  # type: ignore[no-untyped-def]
         tool.drag(session.pointer.hover, False)
         turn()
     tool.release(session.pointer.hover, False)
+
+
+def _block(desk, turn) -> None:  # type: ignore[no-untyped-def]
+    """What lies in a large block is copied, and follows the pointer in five moves."""
+    from woven_locus.core.edits import many
+    from woven_locus.core.geometry import Box
+
+    session, spec, box = desk.session, desk.session.plan.spec, Box(0, 0, 400, 400)
+    session.selection.select_all(many.within(session.plan, box), box)
+    desk.building.copy()
+    desk.building.paste()
+    for step in range(5):
+        session.pointer.to(spec.centre(spec.first.moved(spec.cols // 2 + 9 * step, spec.rows // 2)))
+        turn()
 
 
 def _stroke(desk, start, turn) -> None:  # type: ignore[no-untyped-def]
