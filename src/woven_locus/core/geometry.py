@@ -146,8 +146,8 @@ class Box:
 NOWHERE = Box(0, 0, 0, 0)
 
 
-def places_of(cells: Collection[Cell]) -> npt.NDArray[np.int64]:
-    """(N, 2) column and row of each cell: several times as quick as an array made of the cells themselves."""
+def places_of(cells: Collection[tuple[int, int]]) -> npt.NDArray[np.int64]:
+    """(N, 2) column and row of each cell, or of each offset: several times as quick as an array made of the cells themselves."""
     return np.fromiter(chain.from_iterable(cells), np.int64, 2 * len(cells)).reshape(-1, 2)
 
 

@@ -13,7 +13,7 @@ from woven_locus.core.editing import Edit, Patch, StructuresChange
 from woven_locus.core.edits.many import judge_all
 from woven_locus.core.edits.structures import new_row
 from woven_locus.core.errors import Refused
-from woven_locus.core.geometry import Box, Cell, cell_text
+from woven_locus.core.geometry import Box, Cell, cell_text, places_of
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.kinds.turns import flipped, turned_on
@@ -170,11 +170,11 @@ def _as_seen(plan: Plan, byte: int) -> int:
 
 
 def _cells(plan: Plan, block: Block, low: Cell, offs: Iterable[Off]) -> list[Cell]:
-    first_col, first_row = low
+    cols, rows = places_of(list(offs)).T
     if plan.spec.y_up:
-        top = first_row + block.rows - 1
-        return [Cell(first_col + col, top - row) for col, row in offs]
-    return [Cell(first_col + col, first_row + row) for col, row in offs]
+        rows = block.rows - 1 - rows
+    # Thousands of them, with every move of a block in hand.
+    return list(map(Cell, (cols + low.col).tolist(), (rows + low.row).tolist()))
 
 
 def judge_block(plan: Plan, block: Block, low: Cell) -> Verdict:

@@ -160,7 +160,10 @@ def _judge_cells_of(
         for at, each in zip(places, mine, strict=True):
             of_rows[at] = found[begin : begin + len(each)]
             begin += len(each)
-        reasons.update((reason, None) for item in found for reason in item.reasons)
+        if found is verdict.cells:
+            reasons.update(dict.fromkeys(verdict.reasons))
+        else:
+            reasons.update((reason, None) for item in found for reason in item.reasons)
         for blocker in verdict.blockers:
             if (
                 plan.occupant_at(blocker.cell) not in lifted
@@ -180,6 +183,8 @@ def _without(plan: Plan, item: CellVerdict, lifted: set[int]) -> CellVerdict:
 def _check_apart(cells: Sequence[CellVerdict], structures: int) -> None:
     """That no cell of a structure is taken twice. structures : how many cells are theirs; those of ways come after them."""
     took = {item.cell for item in cells[structures:]}
+    if len(took.union(item.cell for item in cells[:structures])) == len(took) + structures:
+        return
     for item in cells[:structures]:
         if item.cell in took:
             raise Refused(
