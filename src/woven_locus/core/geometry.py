@@ -85,6 +85,14 @@ class Box:
         rows, cols = (np.flatnonzero(mask.any(axis=axis)).tolist() for axis in (1, 0))
         return cls(rows[0], cols[0], rows[-1] + 1, cols[-1] + 1) if rows else cls(0, 0, 0, 0)
 
+    @classmethod
+    def around_slots(cls, slots: npt.NDArray[np.int64]) -> Box:
+        """`around` of slots in an array, (N, 2) rows and columns."""
+        if not len(slots):
+            return cls(0, 0, 0, 0)
+        (low_r, low_c), (high_r, high_c) = slots.min(axis=0).tolist(), slots.max(axis=0).tolist()
+        return cls(low_r, low_c, high_r + 1, high_c + 1)
+
     def has(self, slot: Slot) -> bool:
         """Whether a slot lies in it."""
         return self.r0 <= slot[0] < self.r1 and self.c0 <= slot[1] < self.c1

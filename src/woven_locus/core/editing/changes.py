@@ -9,7 +9,7 @@ import numpy as np
 
 from woven_locus.core.books import Funds
 from woven_locus.core.editing.change import Boxes, Change
-from woven_locus.core.geometry import Box, Point
+from woven_locus.core.geometry import Box, Point, places_of
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
@@ -83,15 +83,13 @@ class ObstaclesChange(Change):
         for items, sign in ((gone, 0), (come, -1)):
             if not items:
                 continue
-            flat = (part for item in items for cell in item.cells for part in cell)
-            cells = np.fromiter(flat, np.int64).reshape(-1, 2) - np.array(plan.spec.first)
+            cells = places_of([cell for item in items for cell in item.cells]) - plan.spec.first
             who = np.repeat(
                 np.array([sign * item.number for item in items], np.int32),
                 [len(item.cells) for item in items],
             )
             plan.occupy(cells[:, 1] * plan.spec.cols + cells[:, 0], who)
-            low, high = cells.min(axis=0).tolist(), cells.max(axis=0).tolist()
-            boxes.append(Box(low[1], low[0], high[1] + 1, high[0] + 1))
+            boxes.append(Box.around_slots(cells[:, ::-1]))
         return tuple(boxes)
 
 

@@ -43,7 +43,7 @@ class Patch(_OfLayer):
         """Set `code` on the cells (those outside the grid are passed over). None if nothing
         would change."""
         slots, _inside = _slots_of(plan, list(cells))
-        box = _around(slots)
+        box = Box.around_slots(slots)
         mask = np.zeros(box.shape, bool)
         mask[slots[:, 0] - box.r0, slots[:, 1] - box.c0] = True
         return cls.of_mask(plan, layer, box, mask, code)
@@ -53,7 +53,7 @@ class Patch(_OfLayer):
         """Set a value of its own on each cell (those outside the grid are passed over). None if nothing
         would change."""
         slots, inside = _slots_of(plan, values)
-        box = _around(slots)
+        box = Box.around_slots(slots)
         after = getattr(plan, layer)[box.slices].copy()
         after[slots[:, 0] - box.r0, slots[:, 1] - box.c0] = np.array(list(values.values()))[inside]
         return cls.of_block(plan, layer, box, after)
@@ -107,11 +107,3 @@ def _slots_of(
     slots = (places_of(cells) - plan.spec.first)[:, ::-1]
     inside: npt.NDArray[np.bool_] = np.all((slots >= 0) & (slots < plan.spec.shape), axis=1)
     return slots[inside], inside
-
-
-def _around(slots: npt.NDArray[np.int64]) -> Box:
-    """`Box.around` of slots in an array."""
-    if not len(slots):
-        return Box(0, 0, 0, 0)
-    (low_r, low_c), (high_r, high_c) = slots.min(axis=0).tolist(), slots.max(axis=0).tolist()
-    return Box(low_r, low_c, high_r + 1, high_c + 1)

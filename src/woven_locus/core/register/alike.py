@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import chain
 from operator import attrgetter
 from typing import overload
 
 import numpy as np
 import numpy.typing as npt
 
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, places_of
 from woven_locus.core.register.structure import Structure
 
 Ints = npt.NDArray[np.int64]
@@ -48,8 +47,7 @@ def alike(structures: Collection[Structure]) -> list[Alike]:
     keys = list(map(_kind_and_turn, structures))
     places = {key: at for at, key in enumerate(dict.fromkeys(keys))}
     numbers = np.fromiter(map(_number, structures), np.int64, many)
-    flat = chain.from_iterable(map(_cell, structures))
-    lows = np.fromiter(flat, np.int64, 2 * many).reshape(many, 2)
+    lows = places_of(list(map(_cell, structures)))
     if len(places) < 2:
         return [Alike(kind, turn, numbers, lows) for kind, turn in places]
     which = np.fromiter(map(places.__getitem__, keys), np.int64, many)

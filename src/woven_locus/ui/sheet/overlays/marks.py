@@ -21,14 +21,11 @@ def draw_cells(canvas: Canvas, cells: tuple[CellVerdict, ...]) -> None:
     """Mark each cell of a verdict. Of very many only the outlines are drawn, in one go each."""
     if len(cells) > MOST_MARKS:
         painter = canvas.painter
-        free_cells = [item.cell for item in cells if not item.reasons]
-        others = [item.cell for item in cells if item.reasons]
-        for ok, some in ((True, free_cells), (False, others)):
-            dye = canvas.palette.indigo if ok else canvas.palette.madder
+        for ok, dye in ((True, canvas.palette.indigo), (False, canvas.palette.madder)):
             painter.setPen(QPen(colour(dye), 1))
             style = Qt.BrushStyle.Dense7Pattern if ok else Qt.BrushStyle.DiagCrossPattern
             painter.setBrush(QBrush(colour(dye), style))
-            drawing.rects(painter, canvas.many_in_sight(some))
+            drawing.rects(painter, canvas.many_in_sight([v.cell for v in cells if v.ok is ok]))
         return
     for verdict in cells:
         rect = canvas.rect_of(verdict.cell)

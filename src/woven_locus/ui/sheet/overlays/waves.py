@@ -292,7 +292,6 @@ def _place(canvas: Canvas, place: Entry | Goal, dye: str) -> None:
         more = max(0.0, 2.0 - canvas.cell_px) / 2
         painter.setBrush(colour(dye))
         drawing.rects(painter, [rect.adjusted(-more, -more, more, more) for rect in rects])
-        painter.setBrush(Qt.BrushStyle.NoBrush)
     else:
         rects = [rect.adjusted(1, 1, -1, -1) for rect in rects]
         painter.setBrush(colour(dye, 70))
@@ -302,6 +301,7 @@ def _place(canvas: Canvas, place: Entry | Goal, dye: str) -> None:
         pen.setDashPattern([3, 2])
         painter.setPen(pen)
         drawing.rects(painter, rects)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     if canvas.cell_px >= 9:
         painter.setPen(QPen(colour(dye), max(1.4, canvas.cell_px * 0.07)))
         for rect in rects:
