@@ -9,6 +9,7 @@ from woven_locus.core import edits
 from woven_locus.core.editing import History
 from woven_locus.core.edits.mending import mend
 from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.placing import judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof import misses
 from woven_locus.core.proof.misses import Miss, near_misses
@@ -109,3 +110,19 @@ def test_strips_of_a_map_have_what_the_whole_has(seed: int, share: float) -> Non
         patch.setattr(misses, "_CELLS_A_STRIP", 1)
         assert misses.candidates(plan) == whole
     assert whole
+
+
+@given(st.integers(0, 2**32 - 1), st.floats(0.02, 0.3))
+def test_doors_of_many_structures_miss_what_those_of_each_do(seed: int, share: float) -> None:
+    rng = np.random.default_rng(seed)
+    text = ["".join(".="[int(one)] for one in row) for row in rng.random((16, 20)) < share]
+    plan = draw("\n".join(text))
+    for _ in range(30):
+        kind, turn = plan.kinds[("hut", "barn")[rng.integers(2)]], int(rng.integers(4))
+        cell = Cell(*rng.integers(0, (20, 16)).tolist())
+        if judge(plan, kind, cell, turn):
+            put(plan, kind.key, *cell, turn)
+    one_by_one = misses.candidates(plan)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(misses, "_MANY_DOORS", 0)
+        assert misses.candidates(plan) == one_by_one

@@ -193,6 +193,34 @@ def test_what_is_not_made_yet_is_shown_from_another_step(
     assert (finished != unfinished).any()
 
 
+def test_each_frame_makes_or_mends_a_tile_however_little_time_there_is(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("woven_locus.ui.sheet.tiles.BUDGET", -1)
+    monkeypatch.setattr("woven_locus.ui.sheet.tiles.AT_ONCE_CELLS", 16)
+    plan = large()
+    history = History(plan)
+    tiles = Tiles(Raster(plan, LIGHT))
+    history.listen(tiles.forget)
+    camera = Camera(plan.spec, width=600, height=450)
+    camera.show_whole()
+    camera.zoom(4, 300, 225)
+
+    def frames() -> int:
+        count = 1
+        while picture(tiles, camera, patient=False)[1]:
+            count += 1
+            assert count < 100, "no tile is made"
+        return count
+
+    made = frames()
+    assert made > 2
+    history.do(ground.replace_all(plan, Cell(3, 3), ground.Coat("terrain", 1)))
+    assert 2 < frames() <= made
+    mended, _ = picture(tiles, camera)
+    np.testing.assert_array_equal(mended, picture(Tiles(Raster(plan, LIGHT)), camera)[0])
+
+
 def test_tiles_that_are_long_unseen_make_room(
     qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -19,11 +19,14 @@ from woven_locus.core.geometry import SIDES, Box, Cell, cell_text, strips
 from woven_locus.core.phrase import capital, phrase
 from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Structure, alike
+from woven_locus.core.ways.doors import approaches_alike
 
 _LAYERS = ("road", "barrier")
 # Cells of the map that are looked at together.
 _CELLS_A_STRIP = 1 << 20
+# Structures whose doors are looked at in array passes.
+_MANY_DOORS = 32
 
 
 class Miss(StrEnum):
@@ -228,7 +231,7 @@ def _of_doors(plan: Plan, rows: Iterable[Structure]) -> list[NearMiss]:
     found = []
     spec, road = plan.spec, plan.road
     is_open = np.isfinite(plan.road_table.costs)
-    for row in rows:
+    for row in _near_road(plan, list(rows)):
         fronts = [c for c in plan.approaches_of(row) if spec.contains(c)]
         if any(road[spec.slot(cell)] for cell in fronts):
             continue
@@ -246,3 +249,24 @@ def _of_doors(plan: Plan, rows: Iterable[Structure]) -> list[NearMiss]:
         if seen:
             found.append(next((miss for miss in seen if miss.mend), seen[0]))
     return found
+
+
+def _near_road(plan: Plan, rows: list[Structure]) -> list[Structure]:
+    """Of many structures, those with no door on a road but road a cell from one; a few are looked at one by one."""
+    if len(rows) < _MANY_DOORS:
+        return rows
+    road, is_open = plan.road.ravel(), np.isfinite(plan.road_table.costs)
+    tall, wide = plan.spec.shape
+    near: set[int] = set()
+    for group in alike(rows):
+        fronts = approaches_alike(plan, group)
+        inside = fronts >= 0
+        r, c = np.divmod(np.where(inside, fronts, 0), wide)
+        beside = np.zeros(fronts.shape, bool)
+        for d_row, d_col in SIDES:
+            there = (r + d_row >= 0) & (r + d_row < tall) & (c + d_col >= 0) & (c + d_col < wide)
+            slots = np.where(there, (r + d_row) * wide + c + d_col, 0)
+            beside |= there & is_open[road[slots]]
+        meets = (inside & (road[fronts] != 0)).any(axis=1)
+        near.update(group.numbers[~meets & (inside & beside).any(axis=1)].tolist())
+    return [row for row in rows if row.number in near]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import islice
 
 from woven_locus.core.accepted import Accepted
@@ -100,7 +102,7 @@ OUTDATED = Check(
 _RANK = {severity: rank for rank, severity in enumerate(Severity)}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Proof:
     """findings : errors first, each severity in the order of the table.  accepted : those that the plan's makers take as
     they are.  more : by code, how many there are beyond those."""
@@ -111,15 +113,19 @@ class Proof:
 
     def count(self, severity: Severity) -> int:
         """How many there are, listed or not, accepted ones left out."""
-        return self._count(lambda item: item.severity is severity)
+        return sum(n for (_part, found), n in self._counts.items() if found is severity)
 
     def open_in(self, part: Part) -> int:
         """How many errors and warnings there are of a stage, listed or not, accepted ones left out."""
-        return self._count(lambda item: item.part is part and item.severity is not Severity.NOTE)
+        return self._counts[part, Severity.ERROR] + self._counts[part, Severity.WARNING]
 
-    def _count(self, wanted: Callable[[Finding | Check], bool]) -> int:
-        more = sum(count for code, count in self.more.items() if wanted(BY_CODE[code]))
-        return sum(map(wanted, self.findings)) + more
+    @cached_property
+    def _counts(self) -> Counter[tuple[Part, Severity]]:
+        """How many there are; the window asks after every edit."""
+        found = Counter((item.part, item.severity) for item in self.findings)
+        for code, count in self.more.items():
+            found[BY_CODE[code].part, BY_CODE[code].severity] += count
+        return found
 
 
 def known_codes(codes: Iterable[str]) -> frozenset[str]:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 
 from woven_locus.core.editing import Notice
-from woven_locus.core.geometry import Box
+from woven_locus.core.geometry import NOWHERE, Box
 from woven_locus.core.render import Raster, Scale
 from woven_locus.core.render.stamps import Pixels
 from woven_locus.ui.sheet.camera import Camera
@@ -26,25 +26,16 @@ AT_ONCE_CELLS = 4096
 
 @dataclass
 class Tile:
-    """pixels is what `image` borrows; `dirty` are slots to shade again before it is drawn."""
+    """pixels is what `image` borrows; `dirty` is the block of slots to shade again before it is drawn."""
 
     box: Box
     pixels: Pixels
     image: QImage
-    dirty: list[Box]
-
-    @property
-    def dirty_cells(self) -> int:
-        """About how many cells are to be shaded again."""
-        return sum(
-            max(0, min(self.box.r1, b.r1) - max(self.box.r0, b.r0))
-            * max(0, min(self.box.c1, b.c1) - max(self.box.c0, b.c0))
-            for b in self.dirty
-        )
+    dirty: Box = NOWHERE
 
     def dirty_part(self, skip: int) -> Box:
-        """The block of slots around what is dirty, whole pixels of it; empty where that lies beside the tile."""
-        changed = Box.around_all(self.dirty)
+        """What is dirty in whole pixels of the map; empty where that lies beside the tile."""
+        changed = self.dirty
         low = changed.r0 // skip * skip, changed.c0 // skip * skip
         return Box(*low, -(-changed.r1 // skip) * skip, -(-changed.c1 // skip) * skip).common(
             self.box
@@ -52,7 +43,7 @@ class Tile:
 
     def put(self, part: Box, fresh: Pixels, scale: Scale) -> None:
         """Lay a block that was shaded again over what was there; nothing is dirty then."""
-        self.dirty.clear()
+        self.dirty = NOWHERE
         block = _cut(self.pixels, self.box, part, scale)
         block[...] = fresh
 
@@ -91,7 +82,9 @@ class Tiles:
         if not boxes:
             return
         for tile in self._tiles.values():
-            tile.dirty += [box for box in boxes if box.touches(tile.box)]
+            for box in boxes:
+                if box.touches(tile.box):
+                    tile.dirty = tile.dirty.union(box.common(tile.box))
 
     def draw(self, painter: QPainter, camera: Camera, patient: bool = False) -> bool:
         """Draw what is in sight; True when tiles are still missing (draw again soon).
@@ -106,22 +99,18 @@ class Tiles:
         until = time.perf_counter() + (3600 if patient else BUDGET)
         ready: list[Tile] = []
         dirty: list[tuple[Tile, Box]] = []
-        missing = False
+        missing = made = False
         for row in range(sight.r0 // tall, (sight.r1 - 1) // tall + 1):
             for col in range(sight.c0 // wide, (sight.c1 - 1) // wide + 1):
                 key = (camera.step, row, col)
                 tile = self._tiles.get(key)
                 if tile is None:
-                    if time.perf_counter() > until:
+                    if made and time.perf_counter() > until:
                         missing = True
                         continue
-                    tile = self._make(key, scale, camera)
-                elif tile.dirty:
-                    part = tile.dirty_part(scale.skip)
-                    if part.empty:
-                        tile.dirty.clear()
-                    else:
-                        dirty.append((tile, part))
+                    tile, made = self._make(key, scale, camera), True
+                elif not tile.dirty.empty:
+                    dirty.append((tile, tile.dirty_part(scale.skip)))
                 self._tiles.move_to_end(key)
                 ready.append(tile)
         stale = bool(dirty) and self._mend_all(dirty, scale, until)
@@ -147,7 +136,7 @@ class Tiles:
         pixels = self.raster.shade(box, scale)
         tall, wide = pixels.shape
         image = QImage(pixels.data, wide, tall, 4 * wide, QImage.Format.Format_RGB32)  # type: ignore[call-overload]
-        tile = Tile(box, pixels, image, [])
+        tile = Tile(box, pixels, image)
         self._tiles[key] = tile
         self._held += pixels.nbytes
         return tile
@@ -162,9 +151,10 @@ class Tiles:
                 tile.put(part, _cut(fresh, whole, part, scale), scale)
             return False
         stale = False
-        for tile, part in dirty:
-            # Large mends may take their turns.
-            if time.perf_counter() < until or tile.dirty_cells <= AT_ONCE_CELLS:
+        for place, (tile, part) in enumerate(dirty):
+            # Large mends may take their turns. One is done in each frame: whoever works beside can take all the time there is.
+            cells = part.shape[0] * part.shape[1]
+            if place == 0 or cells <= AT_ONCE_CELLS or time.perf_counter() < until:
                 tile.put(part, self.raster.shade(part, scale), scale)
             else:
                 stale = True
