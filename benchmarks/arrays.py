@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 import tracemalloc
-from dataclasses import replace
 
 import numpy as np
 
@@ -19,6 +18,7 @@ from woven_locus.core.kinds import NO_DEMANDS, Kind
 from woven_locus.core.lines import Brush
 from woven_locus.core.placing import Feasibility, feasible_map, feasible_maps, judge
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 
 
 def judging(side: int) -> list[Row]:

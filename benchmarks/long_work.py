@@ -11,9 +11,10 @@ import os
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
+
+from woven_locus.core.value import replace
 
 Found = dict[str, list[float]]
 

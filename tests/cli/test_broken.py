@@ -263,8 +263,7 @@ def test_a_plan_that_changed_between_reading_and_writing_is_not_written_over(
 def test_formulas_in_tables_are_written_as_text_and_read_back(
     run, plan: Path, tmp_path: Path
 ) -> None:  # type: ignore[no-untyped-def]
-    from dataclasses import replace
-
+    from woven_locus.core.value import replace
     from woven_locus.document import Document
 
     names = ["=1+1", "+x", "-y", "@z", "'quoted", "plain", "-5"]

@@ -1,7 +1,6 @@
 """Routes by way of the junction graph, against SciPy's Dijkstra on the raw cells."""
 
 import sys
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -19,6 +18,7 @@ from woven_locus.core.routing import Manner, NoRoute, Over, Route, find_route, p
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.search import find_path
+from woven_locus.core.value import replace
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
 

@@ -1,6 +1,5 @@
 """What is worked out about a whole network, against brute force and SciPy."""
 
-from dataclasses import replace
 from itertools import combinations
 
 import networkx as nx
@@ -25,6 +24,7 @@ from woven_locus.core.routing.laying import Weights, lay_line
 from woven_locus.core.routing.reach import bands, times_from
 from woven_locus.core.routing.trips import all_pairs, road_load, route_matrix
 from woven_locus.core.routing.weak import weak_points
+from woven_locus.core.value import replace
 
 HOUSE = replace(HUT, key="house", footprint=Footprint.block(1, 1, [Door(0, 0, 0)]))
 

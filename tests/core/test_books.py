@@ -1,7 +1,5 @@
 """Funds over time, against a count second by second."""
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -17,6 +15,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
+from woven_locus.core.value import replace
 
 
 def with_yields(plan: Plan, **pays: tuple[int, int]) -> Plan:

@@ -1,7 +1,6 @@
 """Plans held against one another, and three of them brought together."""
 
 from contextlib import suppress
-from dataclasses import replace
 
 import numpy as np
 import numpy.testing as npt
@@ -26,6 +25,7 @@ from woven_locus.core.edits.terrain_classes import add_class, remove_class
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.core.ways.roads import Sign, road_byte
 from woven_locus.files import plan_json

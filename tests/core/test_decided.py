@@ -1,7 +1,5 @@
 """Cases that could be decided one way or another; docs/decisions/0016-cases-decided.md says why."""
 
-from dataclasses import replace
-
 import pytest
 
 from tests.helpers.builders import HUT, WHEN, draw, put
@@ -24,6 +22,7 @@ from woven_locus.core.routing import (
     find_links,
     find_route,
 )
+from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import Sign, road_byte
 from woven_locus.files import plan_json
 

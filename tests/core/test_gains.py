@@ -1,7 +1,6 @@
 """Where one gains most, and whether waves are held: against one question at a time."""
 
 import itertools
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -20,6 +19,7 @@ from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Rows, Structure
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import Group, Moves, Wave
 from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.gain import BEST, Measure, gains, pace

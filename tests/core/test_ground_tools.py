@@ -1,7 +1,5 @@
 """The edits of Ground: coats, fills, heights, obstacles, classes, the window, another grid."""
 
-from dataclasses import replace
-
 import numpy as np
 import numpy.testing as npt
 import pytest
@@ -31,6 +29,7 @@ from woven_locus.core.strokes.ground import (
     ProfileStroke,
     SculptStroke,
 )
+from woven_locus.core.value import replace
 
 BOG = Coat("terrain", 2)
 

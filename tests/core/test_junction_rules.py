@@ -1,7 +1,6 @@
 """Who goes first at a junction: the larger road, signals; and signals worked out from what was counted."""
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -23,6 +22,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import signals
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.waiting import waits_for
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.core.ways.roads import road_byte
 

@@ -3,7 +3,6 @@ the recorded things cell by cell."""
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -28,6 +27,7 @@ from woven_locus.core.placing import (
 )
 from woven_locus.core.placing.feasibility import WHY_BIT
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import Moves
 
 

@@ -1,5 +1,3 @@
-from dataclasses import replace
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -10,6 +8,7 @@ from woven_locus.core.geometry import SIDES, Cell
 from woven_locus.core.ground import TerrainClass, TerrainTable
 from woven_locus.core.kinds import MIRRORED, Catalogue, Door, Footprint, Kind
 from woven_locus.core.kinds.turns import flipped, turned_on
+from woven_locus.core.value import replace
 
 NORTH, EAST, SOUTH, WEST = range(4)
 

@@ -1,7 +1,5 @@
 """The lane graph: where its points lie, what follows what, and the ways through it."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -25,6 +23,7 @@ from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import LaneWay, NoRoute, find_lane_way
 from woven_locus.core.routing.lane_ways import nodes_of, search
+from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte
 from woven_locus.document.starter import starter_terrain
 

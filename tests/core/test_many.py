@@ -1,7 +1,6 @@
 """Several structures at once, blocks, and changes of kinds."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from importlib import import_module
 
 import numpy as np
@@ -29,6 +28,7 @@ from woven_locus.core.placing import (
     judge_road,
 )
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 
 
 def test_neighbours_move_together_through_each_other() -> None:

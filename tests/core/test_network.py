@@ -1,7 +1,5 @@
 """The junction graph and the groups, against their definition and against SciPy."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -15,6 +13,7 @@ from woven_locus.core.errors import NotReady
 from woven_locus.core.geometry import Box, Slot
 from woven_locus.core.kernels import groups
 from woven_locus.core.kernels.graph import GraphArrays
+from woven_locus.core.value import replace
 from woven_locus.core.ways import network as networks
 from woven_locus.core.ways.network import RoadNetwork
 from woven_locus.core.ways.roads import RoadClass, RoadTable, Sign, road_byte

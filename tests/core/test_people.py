@@ -1,7 +1,5 @@
 """People on foot: where they may walk, how they and vehicles let one another go, and that nobody is run over."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import example, given, settings
@@ -24,6 +22,7 @@ from woven_locus.core.traffic.report import Watch, figures, run_over
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.timeline import TrafficTimeline
 from woven_locus.core.traffic.walkers import ON_CROSSING, WAITING
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import PersonKind, TrafficPlan, Trip
 from woven_locus.core.ways.roads import Sign
 

@@ -1,7 +1,6 @@
 """The checks of a plan: each finds what was planted, and says where; and what is accepted is kept apart."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -30,6 +29,7 @@ from woven_locus.core.proof import table
 from woven_locus.core.proof.finding import Finding, Part, Severity
 from woven_locus.core.proof.subject import Subject
 from woven_locus.core.proof.table import BY_CODE, CHECKS, OUTDATED, prove
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import Trip
 from woven_locus.core.ways.roads import Sign, road_byte
 

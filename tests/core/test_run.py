@@ -1,7 +1,6 @@
 """Vehicles on the road: they never touch, keep to the model, give way in order, and are all accounted for."""
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -23,6 +22,7 @@ from woven_locus.core.traffic import waiting
 from woven_locus.core.traffic.run import Counts, TrafficRun
 from woven_locus.core.traffic.streets import HARDEST
 from woven_locus.core.traffic.timeline import TrafficTimeline
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import Trip, VehicleKind
 from woven_locus.core.ways.roads import HALF_WIDTHS, Sign, class_of, road_byte
 

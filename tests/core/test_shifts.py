@@ -1,7 +1,5 @@
 """Windows over layers, against loops; and many structures at once, against one at a time."""
 
-from dataclasses import replace
-
 import numpy as np
 import numpy.testing as npt
 import pytest
@@ -24,6 +22,7 @@ from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_
 from woven_locus.core.plan import Plan
 from woven_locus.core.strokes.base import PlaceStroke, RowsStroke
 from woven_locus.core.strokes.ways import BarrierStroke
+from woven_locus.core.value import replace
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 

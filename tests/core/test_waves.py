@@ -2,7 +2,6 @@
 
 import math
 from copy import deepcopy
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -33,6 +32,7 @@ from woven_locus.core.kinds import Catalogue, Footprint, Kind
 from woven_locus.core.kinds.tower import Hits, Takes, Tower
 from woven_locus.core.placing import Reason, judge, judge_barrier, judge_ground
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Group, Moves, Wave, WavePlan
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.timeline import WaveTimeline

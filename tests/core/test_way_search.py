@@ -1,6 +1,5 @@
 """Ways of very many trips: as short as SciPy finds them, whoever else asks, and whole from end to end."""
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -25,6 +24,7 @@ from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
 from woven_locus.core.traffic.ways import WayFinder
+from woven_locus.core.value import replace
 
 
 def tracks_of(road: np.ndarray, keep: KeepSide = KeepSide.RIGHT) -> tuple[Tracks, LaneGraph]:

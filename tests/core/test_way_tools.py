@@ -1,6 +1,5 @@
 """Drawing, laying, snapping ends, pushing, splitting and signing roads."""
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -30,6 +29,7 @@ from woven_locus.core.strokes.ways import (
     SignStroke,
     elbow,
 )
+from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import Sign, class_of, sign_of
 
 

@@ -1,7 +1,5 @@
 """Which structures could not be placed where they stand, kept current: as judging each of them says."""
 
-from dataclasses import replace
-
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -20,6 +18,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.proof import soundness
 from woven_locus.core.proof.soundness import Soundness
 from woven_locus.core.register import alike
+from woven_locus.core.value import replace
 
 
 def by_judging(plan: Plan) -> set[int]:

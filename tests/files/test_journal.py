@@ -2,7 +2,6 @@ import signal
 import sqlite3
 import subprocess
 import sys
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +17,7 @@ from woven_locus.core.edits import heights, kinds, money
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.document import Document
 from woven_locus.files import journal as journals
 from woven_locus.files.atomic import FileChanged

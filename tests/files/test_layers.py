@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import replace
 from importlib import resources
 
 import jsonschema
@@ -21,6 +20,7 @@ from woven_locus.core.errors import BadPlan, FileProblem
 from woven_locus.core.geometry import Cell
 from woven_locus.core.layers import LAYERS, Layer, Rows, first_codes
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.files import edit_pack, layer_rows, plan_json
 
 DAMP = Layer(

@@ -4,7 +4,6 @@ import io
 import struct
 import warnings
 import zlib
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -22,6 +21,7 @@ from woven_locus.core.errors import BadPlan, FileProblem
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.relief import Fit
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.files import ascii_grid, formats, height_rows, pictures, rasters
 
 NAN = float("nan")

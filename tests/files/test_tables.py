@@ -1,7 +1,6 @@
 """Catalogues and the register as tables."""
 
 import json
-from dataclasses import replace
 from pathlib import Path
 
 import jsonschema
@@ -15,6 +14,7 @@ from woven_locus.core.editing import History
 from woven_locus.core.edits import many
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.kinds import Catalogue, Kind
+from woven_locus.core.value import replace
 from woven_locus.files import catalogue, plan_json, register_csv
 
 HEAD = b"key,name,footprint,price\n"

@@ -3,7 +3,6 @@
 import csv
 import io
 import json
-from dataclasses import replace
 from pathlib import Path
 
 import networkx as nx
@@ -18,6 +17,7 @@ from woven_locus.core.ground import TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import BY_ROAD, ON_FOOT, Route, find_route
 from woven_locus.core.routing.trips import route_matrix
+from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import Sign
 from woven_locus.demo import open_demo
 from woven_locus.files import graphml, way_tables

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import string
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 from hypothesis import strategies as st
@@ -54,6 +53,7 @@ from woven_locus.core.names import name_problem
 from woven_locus.core.placing import judge, judge_ground
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Finding, Part, Severity
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import (
     Spacing,
     TrafficPlan,

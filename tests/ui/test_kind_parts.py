@@ -1,7 +1,6 @@
 """Parts of Build by themselves: the pad, the rules' form, the register's model, the funds' tab."""
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -25,6 +24,7 @@ from woven_locus.core.kinds import (
 )
 from woven_locus.core.numbers import parse_cell
 from woven_locus.core.register_table import TITLES
+from woven_locus.core.value import replace
 from woven_locus.ui.bench.build.footprint_pad import FootprintPad
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.build.rules_form import RulesForm

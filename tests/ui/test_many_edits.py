@@ -3,7 +3,6 @@
 import random
 from collections.abc import Callable
 from contextlib import nullcontext
-from dataclasses import replace
 
 import pytest
 
@@ -13,6 +12,7 @@ from woven_locus.core import edits
 from woven_locus.core.editing import Keep, Notice, Regrid
 from woven_locus.core.edits.grid import regrid
 from woven_locus.core.geometry import Cell
+from woven_locus.core.value import replace
 
 
 def test_edits_in_a_row_are_told_once_and_whole(

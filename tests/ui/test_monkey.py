@@ -6,7 +6,6 @@
 import os
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -36,6 +35,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import BuildWindow
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.files import plan_json

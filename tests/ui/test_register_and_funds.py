@@ -1,7 +1,6 @@
 """The register, funds, barriers and the actor, in the real window."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +17,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits import erase_road, kinds, lay_road
 from woven_locus.core.geometry import Cell
 from woven_locus.core.register_table import Column
+from woven_locus.core.value import replace
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet

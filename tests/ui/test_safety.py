@@ -119,7 +119,7 @@ def test_text_from_a_plan_is_plain_everywhere(make_window: Make, tmp_path: Path)
     plan = draw(".....\n=====\n.o...")
     plan.name = plan.money = HOSTILE
     hut = plan.kinds["hut"]
-    from dataclasses import replace
+    from woven_locus.core.value import replace
 
     plan.kinds = plan.kinds.with_kind(replace(hut, name=HOSTILE))
     plan.obstacles[1] = replace(plan.obstacles[1], name=HOSTILE)
@@ -186,7 +186,7 @@ def test_undoing_a_class_with_a_tool_in_hand_keeps_what_can_be_redone(
 ) -> None:
     session, history = vale.session, vale.session.document.history
     item = vale.plan.terrain_table[0]
-    from dataclasses import replace
+    from woven_locus.core.value import replace
 
     changed = [replace(item, cost=3.0), *list(vale.plan.terrain_table)[1:]]
     session.attempt(terrain_classes.change_class, vale.plan, 0, changed[0])
@@ -226,7 +226,7 @@ def test_the_actor_stays_when_its_tool_is_left(vale: Driver) -> None:
 
 
 def test_a_reach_is_judged_from_the_actor_that_stands_in_the_plan(make_window: Make) -> None:
-    from dataclasses import replace
+    from woven_locus.core.value import replace
 
     plan = draw("........\n........\n........")
     hut = plan.kinds["hut"]
@@ -253,7 +253,7 @@ def test_a_reach_is_judged_from_the_actor_that_stands_in_the_plan(make_window: M
 def test_what_is_done_while_it_saves_is_not_called_saved(
     make_window: Make, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, what: str
 ) -> None:
-    from dataclasses import replace
+    from woven_locus.core.value import replace
 
     user = make_window("....\n....")
     plan, session = user.plan, user.session

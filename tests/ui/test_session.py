@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -21,6 +20,7 @@ from woven_locus.core.grid import Rule, SnapSettings
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.placing import Feasibility
 from woven_locus.core.render import GroundOverlay
+from woven_locus.core.value import replace
 from woven_locus.document import Document
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.session.session import Session

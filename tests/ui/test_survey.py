@@ -2,7 +2,6 @@
 
 import csv
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -15,6 +14,7 @@ from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import BuildWindow, Rule, SnapSettings
 from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
+from woven_locus.core.value import replace
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui.bench.survey.grid_sheet import GridSheet

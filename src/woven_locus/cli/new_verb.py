@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -10,6 +9,7 @@ import click
 
 from woven_locus.cli.values import PLAN, answer, grid_from, grid_options, in_folder
 from woven_locus.core.errors import FileProblem
+from woven_locus.core.value import replace
 
 if TYPE_CHECKING:
     from woven_locus.document.purposes import Source

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
 from woven_locus.core.register import LARGEST_NUMBER
+from woven_locus.core.value import Value
 
 LONGEST_CODE = 40
 
@@ -18,8 +18,7 @@ LONGEST_CODE = 40
 Key = tuple[str, Cell | None, int]
 
 
-@dataclass(frozen=True, slots=True)
-class Accepted:
+class Accepted(Value):
     """A finding that is taken as it is. Raises BadPlan.
 
     code : its sort.  structure : number of the one that it is about; or cell : where it is; neither of them for one about

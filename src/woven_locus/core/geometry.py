@@ -8,12 +8,13 @@ A `Cell` is what the user reads: column and row *with the grid's first index inc
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
-from dataclasses import dataclass
 from itertools import chain
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
+
+from woven_locus.core.value import Value
 
 
 class Cell(NamedTuple):
@@ -51,8 +52,7 @@ class Point(NamedTuple):
     y: float
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(Value):
     """A half-open block of array slots: rows ``r0 <= r < r1``, columns ``c0 <= c < c1``."""
 
     r0: int

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from enum import StrEnum
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import SIDE_NAMES, Cell, cell_text
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 # From which side one comes, by which one leaves: 0 north (the row before in the array), then clockwise.
 Turn = tuple[int, int]
@@ -34,8 +34,7 @@ RULE_WORDS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Phase:
+class Phase(Value):
     """turns : that may be driven, in ascending order.  green : seconds in which one may drive in; amber : seconds after
     it in which nobody may, before the next phase."""
 
@@ -44,8 +43,7 @@ class Phase:
     amber: float
 
 
-@dataclass(frozen=True, slots=True)
-class JunctionRule:
+class JunctionRule(Value):
     """The rule of the junction at a cell. Raises BadPlan for phases without signals, signals without a phase, times that
     make no sense, a turn twice in a phase.
 

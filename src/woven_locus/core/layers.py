@@ -7,7 +7,6 @@ through this table. A layer that is added here is saved, read, undone, copied an
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any, Protocol
 
 import numpy as np
@@ -17,6 +16,7 @@ from woven_locus.core.errors import BadPlan
 from woven_locus.core.grid import BuildWindow, GridSpec
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.phrase import mark, phrase
+from woven_locus.core.value import Value
 from woven_locus.core.ways.roads import CLASS_BITS, SIGN_SHIFT, RoadTable
 
 
@@ -41,8 +41,7 @@ class Cells(Tables, Protocol):
     movement: npt.NDArray[np.uint8]
 
 
-@dataclass(frozen=True, slots=True)
-class Rows:
+class Rows(Value):
     """How a byte layer, or some bits of it, stands in the document: a row of text for each row of the map,
     runs of one letter for each code (see `files.runs`).
 
@@ -63,16 +62,14 @@ class Rows:
     loose: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Packed:
+class Packed(Value):
     """How a layer of float32 stands in the document (see `files.height_rows`)."""
 
     key: str
     about: str
 
 
-@dataclass(frozen=True, slots=True)
-class Layer:
+class Layer(Value):
     """name : of the plan's attribute, and of the layer in edits and in the journal.
     rows : its text in the document: `Packed` for float32, else one `Rows` or more, whose bits together
     are the byte.

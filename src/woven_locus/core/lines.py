@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Box, Cell, Slot
+from woven_locus.core.value import Value
 
 Floats = npt.NDArray[np.float64]
 
@@ -27,8 +26,7 @@ def distances(points: Floats) -> Floats:
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class Brush:
+class Brush(Value):
     """size x size cells (1 to LARGEST_BRUSH), or those of them within a circle. An even size leans
     low: its middle cell is the first of the upper half."""
 

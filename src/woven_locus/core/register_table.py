@@ -4,7 +4,6 @@ under which headings."""
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
-from dataclasses import dataclass
 from enum import Enum, IntEnum
 from typing import Any
 
@@ -14,6 +13,7 @@ from woven_locus.core.kinds.turns import turn_words
 from woven_locus.core.phrase import mark, phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.value import Value
 
 
 class Column(IntEnum):
@@ -54,8 +54,7 @@ class State(Enum):
     CHOSEN = mark("Selected")
 
 
-@dataclass(frozen=True, slots=True)
-class Filter:
+class Filter(Value):
     """text : must be in the number, kind or cell.  kind : a key, or "".  grouped : by kind, under
     headings.  folded : keys of the kinds whose group is shut."""
 
@@ -71,16 +70,14 @@ class Filter:
         return not self.text and not self.kind and self.state is State.ALL and not self.grouped
 
 
-@dataclass(frozen=True, slots=True)
-class Heading:
+class Heading(Value):
     """The heading of a group."""
 
     kind: str
     count: int
 
 
-@dataclass(frozen=True, slots=True)
-class Known:
+class Known(Value):
     """What a filter or a column may ask of structures; asked only when it has to be.
 
     unsound : numbers of those that the judge would refuse where they stand.  is_linked : by number, whether

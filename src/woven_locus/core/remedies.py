@@ -4,7 +4,6 @@ save."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from woven_locus.core.editing import Edit, History
 from woven_locus.core.edits.roads import lay_road
@@ -19,19 +18,18 @@ from woven_locus.core.traffic.report import junction_figures
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.signals import propose
 from woven_locus.core.traffic.trips import all_trips
+from woven_locus.core.value import Value
 from woven_locus.core.ways.roads import class_of
 
 
-@dataclass(frozen=True, slots=True)
-class Remedy:
+class Remedy(Value):
     """words : what is done.  make : the edit that does it, of a plan like the one that was asked about."""
 
     words: str
     make: Callable[[Plan], Edit]
 
 
-@dataclass(frozen=True, slots=True)
-class Outcome:
+class Outcome(Value):
     """time : seconds that all vehicles spent on the road or waiting to set off; saved, how much less than as it is.
     arrived : vehicles.  why : why it could not be tried, else empty."""
 

@@ -6,7 +6,6 @@ import itertools
 import math
 from bisect import bisect_left
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -18,6 +17,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.names import key_problem, name_problem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, replace
 
 Floats = npt.NDArray[np.float64]
 
@@ -31,8 +31,7 @@ MOST_BY_RULE = 10_000
 TripEnd = int | Cell
 
 
-@dataclass(frozen=True, slots=True)
-class VehicleKind:
+class VehicleKind(Value):
     """One kind of vehicle, in world units and seconds; all numbers above 0.
 
     key : short name used in files.  dye : "#RRGGBB".  speed : the most it drives.  acceleration, braking : the most it
@@ -58,8 +57,7 @@ class VehicleKind:
         return found
 
 
-@dataclass(frozen=True, slots=True)
-class PersonKind:
+class PersonKind(Value):
     """One kind of people on foot. key, name, dye : as of vehicles.  size : across, world units; speed : world units a
     second; both above 0."""
 
@@ -91,8 +89,7 @@ def plain_vehicle(spec: GridSpec) -> VehicleKind:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Trip:
+class Trip(Value):
     """Vehicles that go from one end to another.
 
     depart : when the first wants to set off, seconds from the beginning.  kind : key of the kind of vehicle, empty
@@ -121,8 +118,7 @@ class Spacing(StrEnum):
     CHANCE = "chance"
 
 
-@dataclass(frozen=True, slots=True)
-class TripRule:
+class TripRule(Value):
     """Each structure of a kind sends vehicles to the nearest one of another kind.
 
     start, goal : keys of kinds of structure.  kind : of vehicle, empty for the first of the plan.  depart : seconds at
@@ -138,8 +134,7 @@ class TripRule:
     spacing: Spacing = Spacing.EVENLY
 
 
-@dataclass(frozen=True, slots=True)
-class TrafficPlan:
+class TrafficPlan(Value):
     """What a plan says of its traffic. Raises BadPlan for a key twice, a value that makes no sense, a trip of a kind that
     there is not, far too many vehicles, or two rules for one junction. Ends of trips, and the cells of junctions, are
     looked at when a run begins: a structure or a road may go.

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.names import key_problem, name_problem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, replace
 
 # The largest number of attackers of all waves of a plan.
 MOST_ATTACKERS = 1_000_000
@@ -28,8 +28,7 @@ class Moves(StrEnum):
     AIR = "air"
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Value):
     """Where attackers come from. id : E1, E2 …  goals : ids of those that they may go to, none for all."""
 
     id: str
@@ -38,8 +37,7 @@ class Entry:
     goals: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Goal:
+class Goal(Value):
     """Where they go to. id : G1, G2 …"""
 
     id: str
@@ -47,8 +45,7 @@ class Goal:
     cells: tuple[Cell, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class AttackerKind:
+class AttackerKind(Value):
     """key, name, dye : as of vehicles.  size : across, world units.  speed : world units a second.  health : damage that
     stops it.  armour : what is taken off every hit.  reward : money for stopping it.  lives : that it costs at the goal.
     queues : whether it stays behind the one before it, else several may share a place."""
@@ -66,8 +63,7 @@ class AttackerKind:
     queues: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Group:
+class Group(Value):
     """Attackers of one kind from one entry. after : seconds from the beginning of the wave to the first of them.
     every : seconds between two.  spread : each may come so many seconds later, by chance."""
 
@@ -79,8 +75,7 @@ class Group:
     spread: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Wave:
+class Wave(Value):
     """begins : seconds from the beginning of the run."""
 
     name: str
@@ -93,8 +88,7 @@ class Wave:
         return sum(group.count for group in self.groups)
 
 
-@dataclass(frozen=True, slots=True)
-class WavePlan:
+class WavePlan(Value):
     """What a plan says of its waves.
 
     lives : at the beginning.  moves : 4 or 8, of those that come over the ground.  terrain_slows : whether the move cost

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +10,7 @@ from woven_locus.core.grid import GridSpec
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.demo import open_demo
 from woven_locus.document.starter import bare_terrain, new_plan, starter_kinds
@@ -22,8 +22,7 @@ DEMO, NONE = "demo", "none"
 Source = str | Path
 
 
-@dataclass(frozen=True, slots=True)
-class Purpose:
+class Purpose(Value):
     """kinds, terrain : the sources that are proposed.  stage : where the work begins, a stage's name.
     demo : the kinds and attackers that "demo" stands for."""
 
@@ -77,8 +76,7 @@ PURPOSES = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class NewPlan:
+class NewPlan(Value):
     """What was asked for. kinds : a catalogue or plan; terrain : a plan, for its classes of terrain and road."""
 
     spec: GridSpec

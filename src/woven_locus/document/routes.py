@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from functools import cached_property
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.phrase import phrase
@@ -19,12 +19,12 @@ from woven_locus.core.routing import (
     finish_route,
     prepare_route,
 )
+from woven_locus.core.value import Record
 
 Answer = Route | NoRoute
 
 
-@dataclass(eq=False)
-class PinnedRoute:
+class PinnedRoute(Record, eq=False, dict=True):
     """A question and its newest answer. note : what the last edit did to it, in words."""
 
     start: End
@@ -34,10 +34,11 @@ class PinnedRoute:
     answer: Answer | None = None
     note: str = ""
     stale: bool = True
-    ends: frozenset[int] = field(init=False)
 
-    def __post_init__(self) -> None:
-        self.ends = frozenset(end for end in (self.start, self.goal) if isinstance(end, int))
+    @cached_property
+    def ends(self) -> frozenset[int]:
+        """The structures that it leads from and to."""
+        return frozenset(end for end in (self.start, self.goal) if isinstance(end, int))
 
 
 # What decides where a walker may go.

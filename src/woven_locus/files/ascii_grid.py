@@ -11,7 +11,6 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +20,7 @@ from woven_locus.core.grid.spec import MOST_CELLS, GridSpec
 from woven_locus.core.numbers import parse_number, shown
 from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Heights
+from woven_locus.core.value import Value
 from woven_locus.files.atomic import read_bytes, write_bytes
 
 NODATA = -9999
@@ -35,8 +35,7 @@ _PIECE = 1 << 20
 LARGEST = 24 * MOST_CELLS
 
 
-@dataclass(frozen=True)
-class AsciiGrid:
+class AsciiGrid(Value):
     """heights : (H, W) float32, top row first, NaN for no-data.
     low : world place of the low corner, or None.  cell : width and height of a cell, or None."""
 

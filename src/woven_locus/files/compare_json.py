@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import fields, is_dataclass, replace
 from enum import Enum
 from typing import Any
 
@@ -20,6 +19,7 @@ from woven_locus.core.ground import Obstacle, TerrainClass
 from woven_locus.core.junction_rules import JunctionRule
 from woven_locus.core.kinds import Kind
 from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.value import Value, replace
 from woven_locus.core.vehicles import PersonKind, Trip, TripRule, VehicleKind
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Wave
 from woven_locus.core.ways.roads import RoadClass
@@ -75,8 +75,8 @@ def value_json(value: Any) -> Any:
         return msgspec.to_builtins(row.of(value))
     if isinstance(value, Enum):
         return value.value
-    if is_dataclass(value):
-        return {field.name: value_json(getattr(value, field.name)) for field in fields(value)}
+    if isinstance(value, Value):
+        return {name: value_json(getattr(value, name)) for name in value.__struct_fields__}
     if isinstance(value, tuple | list):
         return [value_json(item) for item in value]
     return num(value) if isinstance(value, float) else value

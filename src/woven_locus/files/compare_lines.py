@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
 from woven_locus.core.compare import Differences, Thing
@@ -13,6 +12,7 @@ from woven_locus.core.compare.effects import Effects
 from woven_locus.core.compare.parts import PARTS
 from woven_locus.core.geometry import Cell
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, replace
 from woven_locus.files.compare_json import (
     SINGLE,
     fields_json,
@@ -27,8 +27,7 @@ from woven_locus.files.traffic_rows import end_text
 _GONE = 7
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(Value):
     """sign : + for what came, - for what went, ~ for what is another.  words : what.  low, high : the cells of the box where
     it is; None for what has no place.  thing : what would be taken over to have it as before; None for what cannot be, or
     follows from the others.  follows : whether it does, as findings do."""

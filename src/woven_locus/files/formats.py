@@ -4,7 +4,6 @@ the command line share."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +20,7 @@ from woven_locus.core.routing.trips import (
     route_matrix,
 )
 from woven_locus.core.side_by_side import never, nobody
+from woven_locus.core.value import Value
 from woven_locus.files import (
     ascii_grid,
     catalogue,
@@ -59,8 +59,7 @@ MAP_PNG, MAP_SVG, GLTF = "map-png", "map-svg", "gltf"
 LANES_CSV, LANES_GRAPHML, LANES_LINES = "lanes-csv", "lanes-graphml", "lanes-lines"
 
 
-@dataclass(frozen=True)
-class Out:
+class Out(Value):
     """How a file is written.  scale, base : of a grey picture, else passed over; None uses all greys.
     stopped, progress : asked and told by what takes long.  source : the plan's file, for what says where something is
     found; its name where it has none.  pixels : of a cell's shorter side, in a picture of the map.  look : how that shows
@@ -78,8 +77,7 @@ class Out:
 PLAIN_OUT = Out()
 
 
-@dataclass(frozen=True)
-class Format:
+class Format(Value):
     """name : for ``--as``.  words : in a menu.  suffix : of its files.  holds : heights, terrain, kinds,
     the register, roads, lanes or routes.  write(plan, path, how) : raises FileProblem, also when it was stopped.
     depth : bits of a grey picture, else 0."""

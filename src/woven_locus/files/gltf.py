@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import base64
 import json
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -19,6 +18,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
 from woven_locus.core.render.palette import rgb
+from woven_locus.core.value import Record, field
 from woven_locus.core.ways.roads import CLASS_BITS
 from woven_locus.version import __version__
 
@@ -34,8 +34,7 @@ class TooLarge(WovenError):
     """A scene of more cells than one file should hold."""
 
 
-@dataclass
-class _Scene:
+class _Scene(Record):
     """The parts of a document while it is put together."""
 
     views: list[dict[str, Any]] = field(default_factory=list)

@@ -8,10 +8,10 @@ import os
 import sqlite3
 import uuid
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 
 from woven_locus.core.editing import Edit, GridChange
+from woven_locus.core.value import Value
 from woven_locus.files.atomic import write_bytes
 from woven_locus.files.edit_pack import pack
 
@@ -33,8 +33,7 @@ _SCHEMA = (
 ACTIONS = ("do", "join", "undo", "redo", "part", "commit", "cancel", "back", "forth")
 
 
-@dataclass(frozen=True, slots=True)
-class Base:
+class Base(Value):
     """What a book begins with.
 
     name : the plan's.  path : its file, or None.  digest : of that file's bytes as they were when they
@@ -47,8 +46,7 @@ class Base:
     unsaved: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(Value):
     """One thing that happened, and the revision of the plan after it."""
 
     revision: int

@@ -7,12 +7,12 @@ import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from pathlib import Path
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import FileProblem, words_of
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 from woven_locus.files.atomic import LARGEST_FILE, read_bytes, unpacked
 from woven_locus.files.edit_pack import unpack
 from woven_locus.files.journal_book import ACTIONS, PACK, SUFFIX, Base, remove_files
@@ -21,8 +21,7 @@ from woven_locus.files.journal_book import ACTIONS, PACK, SUFFIX, Base, remove_f
 Step = tuple[str, Edit | str | None]
 
 
-@dataclass(frozen=True, slots=True)
-class LeftOver:
+class LeftOver(Value):
     """A book whose process is gone.  steps : how many it holds, a stroke being one."""
 
     name: str

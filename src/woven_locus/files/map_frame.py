@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.render import DARK, LIGHT, Palette
 from woven_locus.core.render.palette import Rgb
 from woven_locus.core.render.scale import stride
+from woven_locus.core.value import Record, Value, field
 from woven_locus.core.ways.roads import CLASS_BITS
 from woven_locus.files.pictures import hex_of
 
@@ -25,8 +25,7 @@ HIDEABLE = ("reserved", "obstacles", "barriers", "roads", "structures")
 _TEXT, _LETTER = 1 / 80, 0.6
 
 
-@dataclass(frozen=True, slots=True)
-class MapLook:
+class MapLook(Value):
     """How a map is shown.  dark : in the dark theme's colours.  hidden : of HIDEABLE.  area : rows of the screen and columns
     that are shown, None for all.  scales, legend : whether they stand around it."""
 
@@ -50,8 +49,7 @@ class MapLook:
 PLAIN_LOOK = MapLook()
 
 
-@dataclass(frozen=True, slots=True)
-class Words:
+class Words(Value):
     """One line. y : of its middle.  anchor : where x is in it, "start", "middle" or "end"."""
 
     x: float
@@ -62,8 +60,7 @@ class Words:
     bold: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Swatch:
+class Swatch(Value):
     """A filled rectangle; a scale's tick is a thin one."""
 
     x: float
@@ -73,8 +70,7 @@ class Swatch:
     colour: str
 
 
-@dataclass(slots=True)
-class Frame:
+class Frame(Record):
     """left, top, right, bottom : room around the map.  text : height of the words."""
 
     text: float

@@ -8,7 +8,6 @@ from __future__ import annotations
 import io
 import warnings
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,6 +19,7 @@ from woven_locus.core.grid.spec import MOST_CELLS
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights
+from woven_locus.core.value import Value
 from woven_locus.files.atomic import read_bytes, write_bytes
 
 if TYPE_CHECKING:
@@ -80,8 +80,7 @@ def _opened(data: bytes, path: object) -> Image.Image:
     return picture
 
 
-@dataclass(frozen=True)
-class Picture:
+class Picture(Value):
     """A picture as a table of its colours.
 
     codes : (H, W) int32, index into `colours`, top row first.  colours : by how often, then by value.
@@ -218,8 +217,7 @@ def save_terrain(terrain: npt.NDArray[np.uint8], dyes: list[str], y_up: bool, pa
     write_bytes(path, dump_terrain(terrain, dyes, y_up))
 
 
-@dataclass(frozen=True)
-class Grey:
+class Grey(Value):
     """A grey picture of heights: height = base + scale * value.
 
     values : (H, W) uint16, top row first.  depth : 8 or 16 bits.

@@ -9,7 +9,6 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any, Literal
@@ -24,6 +23,7 @@ from woven_locus.core.kinds import Catalogue
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Record
 from woven_locus.core.ways.roads import PLAIN, RoadTable
 from woven_locus.files import height_rows, layer_rows
 from woven_locus.files.accepted_rows import AcceptedRow
@@ -129,8 +129,7 @@ def _with_layers(keys: tuple[str, ...], required: frozenset[str]) -> type[_Docum
     return made  # type: ignore[no-any-return]
 
 
-@dataclass(slots=True)
-class _Tables:
+class _Tables(Record):
     """What the rows of layers refer to."""
 
     spec: GridSpec

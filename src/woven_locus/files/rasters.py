@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +12,7 @@ from woven_locus.core.ground.relief import Fit, fitted
 from woven_locus.core.layers import checked_heights
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights, Plan
+from woven_locus.core.value import replace
 from woven_locus.files import ascii_grid, pictures
 from woven_locus.files.atomic import read_bytes
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +12,7 @@ from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import (
     PersonKind,
     Spacing,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from pathlib import Path
 
 from woven_locus.core.errors import BadPlan, FileProblem, WovenError
@@ -11,6 +10,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.numbers import parse_number, parse_whole
 from woven_locus.core.phrase import phrase, said
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import (
     AttackerKind,
     Entry,

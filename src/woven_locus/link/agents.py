@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import msgspec
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import Refused
+from woven_locus.core.value import Value
 from woven_locus.link.method import Params
 
 # Of one client at once.
@@ -34,8 +34,7 @@ class Report(Params):
     agents: list[AgentRow]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Agents:
+class Agents(Value, eq=False):
     """names, kinds : of each.  places : (N, 2) world.  headings : (N,) degrees, NaN for none."""
 
     names: tuple[str, ...]

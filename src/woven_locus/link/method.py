@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Any
 
 import msgspec
@@ -11,6 +10,7 @@ import msgspec
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import Refused, WovenError
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value, replace
 from woven_locus.document import Document
 
 
@@ -26,8 +26,7 @@ class NotAllowed(WovenError):
     """An edit that the link does not take now."""
 
 
-@dataclass(frozen=True, slots=True)
-class Method:
+class Method(Value):
     """name, summary : as the OpenRPC document has them.  params : what it takes.  result : in words.
     edits : whether it changes the plan.  long : whether it is worked out on a copy, beside the link.
     run(host, params) : gives the result; of one that takes long, run(plan, params). Raises WovenError for a refusal."""

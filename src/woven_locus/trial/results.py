@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +11,7 @@ import numpy.typing as npt
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 from woven_locus.files.atomic import read_bytes
 from woven_locus.trial.runs import digest
 from woven_locus.trial.spec import Spec
@@ -20,8 +20,7 @@ from woven_locus.trial.table import whole_rows
 _WORDS = {"true": 1.0, "false": 0.0}
 
 
-@dataclass(frozen=True, slots=True)
-class Results:
+class Results(Value):
     """columns : of the table, without the plan's digest.  rows : the cells of each run, in the trial's order; as many as
     are there yet.  stale : which rows are of a plan as it is no more, or of other seconds."""
 
@@ -99,8 +98,7 @@ def setting(spec: Spec, row: int) -> tuple[Path, dict[str, Any]]:
     return next(itertools.islice(spec.runs(), row, None))
 
 
-@dataclass(frozen=True, slots=True)
-class Spread:
+class Spread(Value):
     """How values lie: a box plot (Tukey 1977). name : of the group.  count : of values.  low, high : the ends of the
     whiskers, the farthest values within 1.5 times the box beyond it.  first, middle, third : the quartiles.  far : the
     values beyond the whiskers."""

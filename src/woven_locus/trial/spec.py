@@ -7,12 +7,12 @@ import os
 import re
 import tomllib
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import LONGEST_RUN
 from woven_locus.files.atomic import read_bytes
 
@@ -43,8 +43,7 @@ NOTES = {
 _RANGE = re.compile(r"(-?\d+)\.\.(-?\d+)")
 
 
-@dataclass(frozen=True, slots=True)
-class Varied:
+class Varied(Value):
     """What can be varied. check : says what is wrong with a value, or nothing.  runs : of which runs it can be."""
 
     what: str
@@ -95,8 +94,7 @@ VARIED = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Spec:
+class Spec(Value):
     """plans : their files.  run : traffic, waves or proof.  seconds : of traffic, unless varied.  vary : names with their
     values, in the file's order.  note : keys of the answer, with points between them."""
 

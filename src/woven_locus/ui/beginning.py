@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -12,6 +11,7 @@ from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import QVBoxLayout
 
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.widgets import Label, heading
@@ -25,8 +25,7 @@ from woven_locus.ui.theme import Theme, em
 _ROWS, SOON_MSEC = 64, 200
 
 
-@dataclass(frozen=True, slots=True)
-class Beginning:
+class Beginning(Value):
     """is_empty(plan) : whether nothing of a stage is there.  title, words : what is said then; {name} is an action's key."""
 
     is_empty: Callable[[Plan], bool]

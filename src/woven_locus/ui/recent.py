@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from woven_locus.core.geometry import Point
 from woven_locus.core.render.scale import STEPS
+from woven_locus.core.value import Value
 from woven_locus.ui import kept
 from woven_locus.ui.session.stages import Stage
 
@@ -16,8 +16,7 @@ MOST = 10
 _NAME, LAST = "recent", "last"
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(Value):
     """stage : of the Thread.  step : of the zoom.  middle : the world point in the middle of the sheet."""
 
     stage: Stage

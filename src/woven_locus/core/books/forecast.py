@@ -10,19 +10,18 @@ from __future__ import annotations
 import heapq
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 
 from woven_locus.core.books.account import Account
 from woven_locus.core.books.funds import Funds
 from woven_locus.core.kinds import Catalogue, Kind
 from woven_locus.core.register import Structure
+from woven_locus.core.value import Value
 
 # Changes of the balance that are followed at most, so that a question always ends.
 MOST_EVENTS = 200_000
 
 
-@dataclass(frozen=True, slots=True)
-class Stream:
+class Stream(Value):
     """pays : money at every time that is `phase` modulo `every`, from `start` (excluded) on."""
 
     every: int
@@ -63,8 +62,7 @@ def paid_between(parts: Iterable[Stream], start: int, end: int) -> int:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Bought:
+class Bought(Value):
     """One purchase of a list. at : the clock's time when it can be paid, None for never (within
     MOST_EVENTS payments).  left : money after it."""
 

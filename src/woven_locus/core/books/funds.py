@@ -4,7 +4,6 @@ opening funds, the register and what is gone (see `Account`), so that it cannot 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from woven_locus.core.errors import BadPlan
@@ -12,6 +11,7 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.kind import LARGEST_MONEY
 from woven_locus.core.phrase import phrase
 from woven_locus.core.register import Structure
+from woven_locus.core.value import Value, replace
 
 LATEST_CLOCK = 10**12
 
@@ -32,8 +32,7 @@ class Gone(NamedTuple):
     back: int
 
 
-@dataclass(frozen=True, slots=True)
-class Funds:
+class Funds(Value):
     """opening : money to begin with.  share : percent of its price that demolishing returns.
     clock : simulated seconds gone by.  gone : what was demolished. Raises BadPlan."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -23,10 +22,10 @@ from woven_locus.core.compare.parts import PARTS
 from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value, replace
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(Value):
     """One thing of a part that differs. before, after : None where it is not there."""
 
     part: str
@@ -36,8 +35,7 @@ class Change:
     after: Any
 
 
-@dataclass(frozen=True, slots=True)
-class CellChange:
+class CellChange(Value):
     """Cells that differ in one thing. count : of them.  low, high : the cells of the box around them, both within it.
     into : what is there now and on how many, most first; None for what is there no more.  pieces : those of the same kind
     that hang together, corners included, where they are two or more and not very many."""
@@ -50,8 +48,7 @@ class CellChange:
     pieces: tuple[CellChange, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Differences:
+class Differences(Value):
     """grid : before and after where they are not the same.  cells : None where the two lie on different lattices, so that
     no cell of one is a cell of the other.  reordered : parts whose things are the same in another order."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -16,13 +15,13 @@ from woven_locus.core.grid import GridSpec, SnapSettings
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Record, Value, field
 from woven_locus.core.vehicles import TrafficPlan
 from woven_locus.core.wave_plan import WavePlan
 from woven_locus.core.ways.roads import SIGN_SHIFT, RoadTable
 
 
-@dataclass(frozen=True, slots=True)
-class Conflict:
+class Conflict(Value):
     """What could not be brought together. part : as in `parts`, or an aspect of cells.  what : in words.
     ours, theirs : the values of both sides, None for nothing.  things : what of ours gives way where theirs is chosen, see
     `merge`; nothing where ours is all that can be had.  at : a cell of it, where it has a place."""
@@ -41,8 +40,7 @@ def _place(item: Any) -> Cell | None:
     return cells[0] if isinstance(cells[0], Cell) else None
 
 
-@dataclass(slots=True)
-class Draft:
+class Draft(Record):
     """parts, cells : what is taken so far, by name.  ours, our_cells : those of ours alone, on the same grid; what is in
     conflict goes back to them."""
 

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
 
 from woven_locus.core.errors import Unknown
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Finding
 from woven_locus.core.proof.table import prove
 from woven_locus.core.routing.lane_ways import LaneWay, find_lane_way
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import Trip, TripEnd
 
 # Ends of trips that are looked at, at most.
 MOST_TRIPS = 200
 
 
-@dataclass(frozen=True, slots=True)
-class Taking:
+class Taking(Value):
     """Seconds that the way of a trip takes on an empty road; None where there is none."""
 
     start: TripEnd
@@ -26,8 +25,7 @@ class Taking:
     after: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class Effects:
+class Effects(Value):
     """came, went : findings that are there after, or before, alone; accepted ones left out.  routes : those of trips in
     both plans that take another time."""
 

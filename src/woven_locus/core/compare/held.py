@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Collection, Hashable, Sequence
-from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
 from woven_locus.core.compare.parts import Held
 from woven_locus.core.errors import WovenError
 from woven_locus.core.register import Structure
+from woven_locus.core.value import Value, replace
 
 # Where the three clash: key, field (empty for the whole), the values of both sides.
 Clash = tuple[Hashable, str, Any, Any]
@@ -68,11 +68,7 @@ def _joined(
 ) -> Any:
     """Of one thing that both changed, field by field."""
     base, ours, theirs = three
-    if (
-        not is_dataclass(ours)
-        or isinstance(ours, type)
-        or not type(base) is type(ours) is type(theirs)
-    ):
+    if not isinstance(ours, Value) or not type(base) is type(ours) is type(theirs):
         clashes.append((key, "", ours, theirs))
         return ours
     mine: list[Clash] = []
@@ -80,7 +76,7 @@ def _joined(
     for group in _groups(ours):
         values = [tuple(getattr(item, name) for name in group) for item in three]
         value = _one(values)
-        if value is _CLASH and len(group) == 1 and is_dataclass(values[1][0]):
+        if value is _CLASH and len(group) == 1 and isinstance(values[1][0], Value):
             value = (_joined(key, [item[0] for item in values], mine, given),)
         elif value is _CLASH and (key, " and ".join(group)) in given:
             value = values[2]
@@ -101,7 +97,7 @@ def _joined(
 def _groups(item: Any) -> list[tuple[str, ...]]:
     together = _TOGETHER.get(type(item), ())
     taken = set(itertools.chain(*together))
-    single = [(field.name,) for field in fields(item) if field.init and field.name not in taken]
+    single = [(name,) for name in item.__struct_fields__ if name not in taken]
     return [*together, *single]
 
 

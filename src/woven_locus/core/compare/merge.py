@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import string
 from collections.abc import Collection, Hashable
-from dataclasses import dataclass, replace
 
 from woven_locus.core.compare.draft import Conflict, Draft
 from woven_locus.core.compare.held import merge_held
@@ -20,6 +19,7 @@ from woven_locus.core.compare.standing import settle
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value, replace
 
 # Parts that are looked at together when a plan is made, by how the place of what is wrong begins.
 _TRAFFIC = ("vehicles", "people", "trips", "trip_rules", "junctions")
@@ -27,8 +27,7 @@ _WAVES = ("entries", "goals", "attackers", "waves", "defence")
 _TABLES = ("terrain_classes", "road_classes")
 
 
-@dataclass(frozen=True, slots=True)
-class Merged:
+class Merged(Value):
     """plan : with ours wherever there is a conflict."""
 
     plan: Plan

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from woven_locus.core.compare.parts import Held, counted
+from woven_locus.core.value import replace
 
 Parts = dict[str, Held]
 

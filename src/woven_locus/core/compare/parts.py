@@ -8,19 +8,18 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
 from typing import Any
 
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
+from woven_locus.core.value import Value
 
 Held = dict[Hashable, Any]
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Value):
     """name : as in the document, or what is compared as one.  of : its things by key, in the plan's order.
     words : a key, for people."""
 
@@ -29,8 +28,7 @@ class Part:
     words: Callable[[Any], str] = str
 
 
-@dataclass(frozen=True, slots=True)
-class Thing:
+class Thing(Value):
     """One thing in which plans can differ.
 
     part : of `PARTS`; or an aspect of cells; or "grid", with all that stands on it.  key : in the part, the whole part

@@ -8,7 +8,6 @@ layer, so a rule added here works in all of them.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -17,6 +16,7 @@ import numpy.typing as npt
 from woven_locus.core.geometry import Box
 from woven_locus.core.layers import Cells
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 Mask = npt.NDArray[np.bool_]
 
@@ -44,8 +44,7 @@ class Reason(StrEnum):
     TURN = "turn"
 
 
-@dataclass(frozen=True, slots=True)
-class CellRule:
+class CellRule(Value):
     """One rule. mask(plan, box) -> (box rows, box cols) bool, True where the rule forbids."""
 
     reason: Reason

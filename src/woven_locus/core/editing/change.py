@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
+from abc import abstractmethod
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.plan import Plan
@@ -10,7 +10,7 @@ from woven_locus.core.plan import Plan
 Boxes = tuple[Box, ...]
 
 
-class Change(ABC):
+class Change:
     """One part of an edit.
 
     layer : what it changes, in the words of `Notice.layers`.  dirties_cells, dirties_network : whether blocks

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -15,12 +14,12 @@ from woven_locus.core.ground import Obstacle, TerrainTable
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Alike, Rows
+from woven_locus.core.value import Value
 from woven_locus.core.ways.doors import slots_alike
 from woven_locus.core.ways.roads import RoadTable
 
 
-@dataclass(frozen=True, slots=True)
-class StructuresChange(Change):
+class StructuresChange(Change, Value):
     """Rows of the register that go and rows that come, all at once, so that they may change places. A
     number on both sides is a structure that changes; one that only comes is placed.
 
@@ -61,8 +60,7 @@ class StructuresChange(Change):
         return self.come.numbers - self.gone.numbers
 
 
-@dataclass(frozen=True, slots=True)
-class ObstaclesChange(Change):
+class ObstaclesChange(Change, Value):
     """Obstacles that go and obstacles that come; thousands of them in a few array passes."""
 
     gone: tuple[Obstacle, ...]
@@ -122,8 +120,7 @@ def _write(plan: Plan, groups: Sequence[Alike], lift: bool) -> list[Box]:
     return [Box.around_all(boxes)] if many > MANY else boxes
 
 
-@dataclass(frozen=True, slots=True)
-class WindowChange(Change):
+class WindowChange(Change, Value):
     """The buildable window; None is the whole terrain."""
 
     before: BuildWindow | None
@@ -158,8 +155,7 @@ def _difference(a: Box, b: Box) -> list[Box]:
     return [box for box in found if not box.empty]
 
 
-@dataclass(frozen=True, slots=True)
-class TableChange(Change):
+class TableChange(Change, Value):
     """The terrain classes. A class's code is its place in the table; what lies on the map under a code
     that changes its meaning is the business of a `Patch` beside it."""
 
@@ -184,8 +180,7 @@ class TableChange(Change):
         return (plan.spec.box,)
 
 
-@dataclass(frozen=True, slots=True)
-class RoadTableChange(Change):
+class RoadTableChange(Change, Value):
     """The road classes. A class's code is its place in the table, as with terrain. No class closes a
     cell, so that what blocks and how walkers go follow from the bytes alone."""
 
@@ -209,8 +204,7 @@ class RoadTableChange(Change):
         return (plan.spec.box,)
 
 
-@dataclass(frozen=True, slots=True)
-class KindsChange(Change):
+class KindsChange(Change, Value):
     """The catalogue. Structures of a kind whose footprint changes are laid down anew; those that would
     not fit are taken away by changes before this one."""
 
@@ -238,8 +232,7 @@ class KindsChange(Change):
         return tuple(boxes)
 
 
-@dataclass(frozen=True, slots=True)
-class FundsChange(Change):
+class FundsChange(Change, Value):
     """The money: opening, share, clock, what is gone. Nothing on the map changes."""
 
     before: Funds | None
@@ -268,8 +261,7 @@ def _clock_only(change: FundsChange) -> bool:
     return (a.opening, a.share, a.gone) == (b.opening, b.share, b.gone) and a.clock <= b.clock
 
 
-@dataclass(frozen=True, slots=True)
-class ActorChange(Change):
+class ActorChange(Change, Value):
     """Where the actor stands."""
 
     before: Point | None

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from woven_locus.core.editing.change import Change
 from woven_locus.core.editing.changes import StructuresChange
 from woven_locus.core.geometry import NOWHERE, Box
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 
-@dataclass(frozen=True, slots=True)
-class Notice:
+class Notice(Value):
     """What an edit touched; every view and cache follows from this.
 
     boxes : blocks of slots to look at again.  layers : names of what changed: the byte layers,
@@ -73,8 +72,7 @@ def _derive(plan: Plan, boxes: Iterable[Box], network: bool) -> None:
     plan.lanes.bring_up_to_date()
 
 
-@dataclass(frozen=True, slots=True)
-class Edit:
+class Edit(Value):
     """A step of the history."""
 
     label: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,6 +12,7 @@ from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.geometry import Box, Cell, places_of
 from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 
 class _OfLayer(Change):
@@ -29,8 +29,7 @@ class _OfLayer(Change):
         return layer_row(self.layer).dirties_network
 
 
-@dataclass(frozen=True, slots=True)
-class Patch(_OfLayer):
+class Patch(_OfLayer, Value):
     """A block of one layer. before, after : (box rows, box cols), the layer's dtype."""
 
     layer: str
@@ -86,8 +85,7 @@ class Patch(_OfLayer):
         return (self.box,)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class LayerChange(_OfLayer):
+class LayerChange(_OfLayer, Value, eq=False):
     """All of a layer that may be missing at once; None is a plan without it. The arrays are taken over:
     later patches write to them, and are undone before this is."""
 

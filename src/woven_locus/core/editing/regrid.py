@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
 from enum import Enum
 from typing import Any
 
@@ -20,6 +19,7 @@ from woven_locus.core.layers import LAYERS
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, structure_id
+from woven_locus.core.value import Value, field, replace
 from woven_locus.core.vehicles import TrafficPlan
 from woven_locus.core.wave_plan import WavePlan
 
@@ -33,8 +33,7 @@ class Keep(Enum):
     PLACE = "place"
 
 
-@dataclass(frozen=True, slots=True)
-class Losses:
+class Losses(Value):
     """What a change of the grid would leave behind.
 
     structures, obstacles : numbers and names of those that find no cells on the new grid.
@@ -87,8 +86,7 @@ def _taken(layer: npt.NDArray[Any], rows: Ints, cols: Ints, empty: float = 0) ->
     return out
 
 
-@dataclass(frozen=True, slots=True)
-class _Landing:
+class _Landing(Value):
     """Where each old row and column comes to lie: the new one with its index, or under its middle; or -1."""
 
     rows: Ints
@@ -120,8 +118,7 @@ class _Landing:
         return int(np.count_nonzero(mask)) - int(np.count_nonzero(inside))
 
 
-@dataclass(frozen=True, slots=True)
-class Regrid:
+class Regrid(Value):
     """A question: this grid in place of the plan's, keeping content in this way."""
 
     spec: GridSpec

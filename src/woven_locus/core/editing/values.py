@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from woven_locus.core.accepted import Accepted
@@ -10,12 +9,12 @@ from woven_locus.core.editing.change import Boxes, Change
 from woven_locus.core.grid.snapping import SnapSettings
 from woven_locus.core.lanes import KeepSide
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import TrafficPlan
 from woven_locus.core.wave_plan import WavePlan
 
 
-@dataclass(frozen=True, slots=True)
-class ValueChange(Change):
+class ValueChange(Change, Value):
     """A value of the plan, in the field that `layer` names. Nothing on the map follows from it."""
 
     before: Any
@@ -30,7 +29,6 @@ class ValueChange(Change):
         return ()
 
 
-@dataclass(frozen=True, slots=True)
 class NameChange(ValueChange):
     """What the plan is called."""
 
@@ -40,7 +38,6 @@ class NameChange(ValueChange):
     layer = "name"
 
 
-@dataclass(frozen=True, slots=True)
 class MoneyChange(ValueChange):
     """What the money is called."""
 
@@ -54,7 +51,6 @@ class MoneyChange(ValueChange):
         return True  # prices of kinds are shown in it
 
 
-@dataclass(frozen=True, slots=True)
 class KeepSideChange(ValueChange):
     """The side of the road on which traffic goes."""
 
@@ -69,7 +65,6 @@ class KeepSideChange(ValueChange):
         return ()
 
 
-@dataclass(frozen=True, slots=True)
 class TrafficChange(ValueChange):
     """The kinds of vehicle and the trips. Nothing on the map changes."""
 
@@ -79,7 +74,6 @@ class TrafficChange(ValueChange):
     layer = "traffic"
 
 
-@dataclass(frozen=True, slots=True)
 class WavesChange(ValueChange):
     """Entries, goals, attackers and waves. Nothing on the map changes, but where one may build."""
 
@@ -89,7 +83,6 @@ class WavesChange(ValueChange):
     layer = "waves"
 
 
-@dataclass(frozen=True, slots=True)
 class AcceptedChange(ValueChange):
     """The findings that are taken as they are. Nothing else changes."""
 
@@ -99,7 +92,6 @@ class AcceptedChange(ValueChange):
     layer = "accepted"
 
 
-@dataclass(frozen=True, slots=True)
 class SnapChange(ValueChange):
     """How points snap. Nothing on the map changes."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
 
@@ -22,6 +21,7 @@ from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.placing.verdict import listed
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Rows, Structure
+from woven_locus.core.value import Value
 from woven_locus.core.ways.roads import resigned, road_byte
 
 # Cells of a block that is copied at most.
@@ -45,8 +45,7 @@ class Way(NamedTuple):
     byte: int
 
 
-@dataclass(frozen=True, slots=True)
-class Block:
+class Block(Value):
     """cols, rows : its size.  parts, roads, barriers : from its top left cell on screen, so that it looks
     the same on a plan whose rows grow up the screen."""
 

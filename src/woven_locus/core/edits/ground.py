@@ -4,7 +4,6 @@ plan."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -15,12 +14,12 @@ from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.lines import Brush, swept
 from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 Mask = npt.NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class Coat:
+class Coat(Value):
     """What is painted. layer : "terrain" or "reserved".  code : of the terrain class; 1 or 0."""
 
     layer: str

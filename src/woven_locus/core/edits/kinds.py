@@ -4,7 +4,6 @@ to what stands already."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 
 from woven_locus.core.editing import Edit, KindsChange
 from woven_locus.core.editing.trial import tried
@@ -17,10 +16,10 @@ from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing import judge
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value, replace
 
 
-@dataclass(frozen=True, slots=True)
-class Impact:
+class Impact(Value):
     """What another catalogue does to the structures that stand.
 
     misfits : (number, why) of those whose cells would not be free, or not on the grid: they go with the

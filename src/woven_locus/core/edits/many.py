@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -31,6 +30,7 @@ from woven_locus.core.placing.sealing import seal_words
 from woven_locus.core.placing.verdict import Blocker, Remark
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Rows, Structure, alike
+from woven_locus.core.value import Value, replace
 from woven_locus.core.wave_plan import Entry
 from woven_locus.core.waves.seals import seals_of
 
@@ -244,8 +244,7 @@ def _sound(plan: Plan, rows: Sequence[Structure]) -> frozenset[int]:
     return frozenset(found)
 
 
-@dataclass(frozen=True, slots=True)
-class Wish:
+class Wish(Value):
     """A structure that is asked for. where : what to call the question in a refusal, ``line 7``."""
 
     where: str

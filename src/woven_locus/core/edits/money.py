@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from woven_locus.core.books import Funds
 from woven_locus.core.clock import clock_text
 from woven_locus.core.editing import ActorChange, Edit, FundsChange, StructuresChange
@@ -12,6 +10,7 @@ from woven_locus.core.geometry import Point
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Rows
+from woven_locus.core.value import replace
 
 
 def set_funds(plan: Plan, opening: int | None, share: int = 50) -> Edit:

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from woven_locus.core.editing import Edit, Patch
 from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing import Verdict, judge_barrier, judge_road
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.core.ways.roads import Sign, class_of, road_byte, sign_of
 
 # The signs along a run that is pushed to the north or south, and to the east or west.
 _ALONG = {True: (Sign.EAST, Sign.WEST), False: (Sign.NORTH, Sign.SOUTH)}
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
+class Run(Value):
     """cells : in line, joints at both ends included.  what : "road" or "barrier".  along : the side 1 or 2
     (east or south) in which they follow one another."""
 
@@ -71,8 +69,7 @@ def _line(plan: Plan, what: str, cell: Cell, side: int) -> list[Cell]:
     return cells
 
 
-@dataclass(frozen=True, slots=True)
-class Push:
+class Push(Value):
     """What a push would do.  values : the new code of every cell that changes or stays for it.
     verdict : of the cells that are new."""
 

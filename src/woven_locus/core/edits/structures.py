@@ -4,7 +4,6 @@ many at once are in `many`."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from woven_locus.core.editing import Change, Edit, FundsChange, StructuresChange
 from woven_locus.core.errors import Refused
@@ -15,6 +14,7 @@ from woven_locus.core.phrase import phrase
 from woven_locus.core.placing import Verdict, judge
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import LARGEST_NUMBER, Rows, Structure, structure_id
+from woven_locus.core.value import replace
 
 
 def cannot_stand(kind: Kind, cell: Cell, verdict: Verdict) -> str:

@@ -4,7 +4,6 @@ none touches the plan."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from woven_locus.core.editing import Edit, TrafficChange
 from woven_locus.core.errors import Refused
@@ -12,6 +11,7 @@ from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import RULE_WORDS, JunctionRule, Rule
 from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import PersonKind, TrafficPlan, Trip, TripRule, VehicleKind
 
 

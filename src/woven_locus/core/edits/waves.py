@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import TypeVar
 
 from woven_locus.core.editing import Edit, WavesChange
@@ -11,6 +10,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.phrase import counted, mark, phrase
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import AttackerKind, Entry, Goal, Wave, WavePlan
 
 Place = Entry | Goal

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.grid.spec import GridSpec
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 
-@dataclass(frozen=True, slots=True)
-class Art:
+class Art(Value):
     """A picture meant for a block of cells.
 
     width, height : pixels.  per_unit : pixels for one world unit.  cols, rows : the block.
@@ -42,8 +41,7 @@ class Art:
         return self.width / self.per_unit, self.height / self.per_unit
 
 
-@dataclass(frozen=True, slots=True)
-class Fitting:
+class Fitting(Value):
     """One axis of an art check. size : the art, units.  span : the cells, units.
     over : art beyond its cells (an overlap when above 0, a gap when below), units and pixels.
     exact : the nearest whole number of pixels that tiles exactly, or None when there is none.

@@ -10,13 +10,13 @@ comparing with the two borders next to it; see docs/decisions/0007-exact-borders
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 Floats = npt.NDArray[np.float64]
 
@@ -24,8 +24,7 @@ Floats = npt.NDArray[np.float64]
 FARTHEST_STEP = 2.0**52
 
 
-@dataclass(frozen=True, slots=True)
-class Axis:
+class Axis(Value):
     """A rule on one axis: ``origin + (floor((p - origin) / step + before) + after) * step``.
 
     before, after : parts of a step, each between -64 and 64.

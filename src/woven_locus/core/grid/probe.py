@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid.snapping import LARGEST_HELD, low_cell, number
 from woven_locus.core.grid.spec import GridSpec
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, force_setattr, replace
 
 _WAYS = {0.0: (1.0, 0.0), 90.0: (0.0, 1.0), 180.0: (-1.0, 0.0), 270.0: (0.0, -1.0)}
 
 
-@dataclass(frozen=True, slots=True)
-class Actor:
+class Actor(Value):
     """at : where it stands.  facing : degrees from the x axis towards the y axis, 0 up to 360.
     distance, offset : world units from there to the place that it addresses.
     cols, rows : cells of what it holds. Raises BadGrid."""
@@ -42,7 +41,7 @@ class Actor:
                     rows=self.rows,
                 )
             )
-        object.__setattr__(self, "facing", self.facing % 360)
+        force_setattr(self, "facing", self.facing % 360)
 
     @property
     def ahead(self) -> tuple[float, float]:

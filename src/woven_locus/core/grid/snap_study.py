@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -16,6 +15,7 @@ from woven_locus.core.grid.axis import Axis
 from woven_locus.core.grid.snapping import Rule, SnapSettings, rule_axis
 from woven_locus.core.grid.spec import GridSpec
 from woven_locus.core.phrase import capital, phrase
+from woven_locus.core.value import Value
 
 Floats = npt.NDArray[np.float64]
 
@@ -23,8 +23,7 @@ Floats = npt.NDArray[np.float64]
 MOST_STEPS = 400
 
 
-@dataclass(frozen=True, slots=True)
-class Curve:
+class Curve(Value):
     """One way to snap. wrong : empty for a rule, else the mistake in words.
     like : for a wrong variant the key of the rule that it fails to be."""
 
@@ -35,8 +34,7 @@ class Curve:
     like: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Study:
+class Study(Value):
     """One axis of a grid under the settings in force.
 
     axis : "x" or "y".  origin, step : of that axis.  cell : its cell size, what a wrong variant takes.

@@ -13,7 +13,6 @@ step keeps the corner rule's floor and the nearest place of the other two, among
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
@@ -24,6 +23,7 @@ from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid.axis import Axis
 from woven_locus.core.grid.spec import GridSpec, checked_points
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 MOST_LATTICE = 10_000
 LARGEST_HELD = 64
@@ -46,8 +46,7 @@ class Holding(Enum):
     OBJECT = "object"
 
 
-@dataclass(frozen=True, slots=True)
-class SnapSettings:
+class SnapSettings(Value):
     """The rule in force.
 
     step_x, step_y : None is the cell's own size on that axis; else world units, or cells when
@@ -154,8 +153,7 @@ def rule_axis(rule: Rule, origin: float, step: float, every: int = 1, offset: in
     return Axis(origin, whole, 0.5 - 0.5 / every, 0.5 / every)
 
 
-@dataclass(frozen=True, slots=True)
-class Snapped:
+class Snapped(Value):
     """The answer of a rule for one point.
 
     at : the snapped place.  low, high : the half-open block of world within which the answer

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -13,14 +12,14 @@ from woven_locus.core.geometry import Box, Cell, Point, Slot
 from woven_locus.core.grid.axis import Axis
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 # 16 M cells is what the program is made for; four times that still fits in memory.
 MOST_CELLS = 64 * 1024 * 1024
 LARGEST_INDEX = 2**31 - 1
 
 
-@dataclass(frozen=True, slots=True)
-class GridSpec:
+class GridSpec(Value):
     """Columns x rows of equal cells, laid from a world origin.
 
     cell_w, cell_h : size of a cell, world units, not always equal.

@@ -5,17 +5,15 @@ It moves in whole cells only, so that the lattice under it never shifts.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from woven_locus.core.errors import BadGrid
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.grid.snapping import low_cell
 from woven_locus.core.grid.spec import LARGEST_INDEX, GridSpec
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 
-@dataclass(frozen=True, slots=True)
-class BuildWindow:
+class BuildWindow(Value):
     """low : its lowest cell.  cols, rows : its size. It may reach beyond the terrain."""
 
     low: Cell

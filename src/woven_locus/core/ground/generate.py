@@ -6,7 +6,6 @@ The same seed and settings give the same ground on any machine.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -15,12 +14,12 @@ from woven_locus.core.errors import Stopped, WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.relief import slope
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 Floats = npt.NDArray[np.float32]
 
 
-@dataclass(frozen=True, slots=True)
-class Recipe:
+class Recipe(Value):
     """What ground to make. Codes are those of the plan's terrain table.
 
     relief : height between the lowest and the highest cell, world units.  feature : size of the

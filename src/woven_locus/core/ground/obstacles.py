@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.geometry import Cell
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 
-@dataclass(frozen=True, slots=True)
-class Obstacle:
+class Obstacle(Value):
     """A tree, a boulder. number : from 1, its own count.  look : "boulder" or "rowan".
     Raises BadPlan for a name that cannot be seen, or for no cell."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import overload
 
 import numpy as np
@@ -13,6 +12,7 @@ import numpy.typing as npt
 from woven_locus.core.errors import BadPlan, Unknown
 from woven_locus.core.names import key_problem, name_problem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 # Engraved patterns that the renderer knows; a class names one, so that ground reads without colour.
 PATTERNS = ("plain", "tufts", "steps", "reeds", "waves", "stipple", "cracks")
@@ -21,8 +21,7 @@ PATTERNS = ("plain", "tufts", "steps", "reeds", "waves", "stipple", "cracks")
 MOST_CLASSES = 52
 
 
-@dataclass(frozen=True, slots=True)
-class TerrainClass:
+class TerrainClass(Value):
     """One class of ground.
 
     key : short name used in files.  mark : the one letter that stands for it in terrain rows.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from woven_locus.core.value import Value
 
 # The parts that every language has, with what they are for.
 PARTS = {
@@ -16,8 +16,7 @@ PARTS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Language:
+class Language(Value):
     """One language.
 
     key : as it is asked for.  name : in words.  files : all that is written, by place in the folder.

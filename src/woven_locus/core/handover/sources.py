@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from jinja2 import DictLoader, Environment, StrictUndefined
 
 from woven_locus.core.handover.languages import PARTS, Language
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 
-@dataclass(frozen=True, slots=True)
-class Facts:
+class Facts(Value):
     """What the templates say of a plan.
 
     plan : its name.  kind, cell : one of its kinds, and a cell, for examples; a kind may lack.  start, goal : two ends.

@@ -7,11 +7,11 @@ nothing answers to it.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
 from woven_locus.core.errors import BadKind
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, force_setattr
 
 # The furthest that a clearance looks, in cells.
 LARGEST_CLEARANCE = 64
@@ -42,8 +42,7 @@ def _check_key(thing: Thing, key: str) -> None:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Touch:
+class Touch(Value):
     """At least `least` outer cell sides have the thing just beyond them.
 
     sides : of the footprint as it was drawn, 0 north to 3 west; they turn with it.
@@ -64,11 +63,10 @@ class Touch:
             )
         if not self.sides or not set(self.sides) <= {0, 1, 2, 3}:
             raise BadKind(phrase("a rule of touching needs one side or more, each 0 to 3"))
-        object.__setattr__(self, "sides", tuple(sorted(set(self.sides))))
+        force_setattr(self, "sides", tuple(sorted(set(self.sides))))
 
 
-@dataclass(frozen=True, slots=True)
-class Clear:
+class Clear(Value):
     """None of the thing within `cells` cells of the footprint, slantwise too. Between structures it
     holds both ways: what has a clearance is not crowded by what comes later."""
 
@@ -88,8 +86,7 @@ class Clear:
             )
 
 
-@dataclass(frozen=True, slots=True)
-class Stand:
+class Stand(Value):
     """At least `least` of the cells lie on one of the terrain classes; 0 means every cell."""
 
     terrain: tuple[str, ...]
@@ -106,8 +103,7 @@ class Stand:
             )
 
 
-@dataclass(frozen=True, slots=True)
-class Lattice:
+class Lattice(Value):
     """The lowest cell is one of every `cols` columns and `rows` rows, counted from cell (col, row)."""
 
     cols: int = 1
@@ -127,8 +123,7 @@ class Lattice:
             )
 
 
-@dataclass(frozen=True, slots=True)
-class Demands:
+class Demands(Value):
     """All that a kind may ask. The defaults ask nothing.
 
     terrain : the classes that may be under it, whether they may be built on otherwise or not; None is

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import NamedTuple
 
 from woven_locus.core.errors import BadKind
 from woven_locus.core.geometry import SIDE_NAMES, SIDES, Cell
 from woven_locus.core.kinds.turns import MIRRORED
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, force_setattr
 
 # The largest side of a footprint's bounding box.
 LARGEST_SIDE = 64
@@ -28,8 +28,7 @@ class Door(NamedTuple):
     side: int
 
 
-@dataclass(frozen=True, slots=True)
-class Footprint:
+class Footprint(Value, dict=True):
     """Cells relative to the lowest column and row of their bounding box.
 
     cells : (col, row) pairs, sorted by row, then column, without repeats.
@@ -39,10 +38,6 @@ class Footprint:
 
     cells: tuple[tuple[int, int], ...]
     doors: tuple[Door, ...] = ()
-    cols: int = field(init=False)
-    rows: int = field(init=False)
-    # Footprints are looked up by value with every judgement; of thousands of cells that would show.
-    _hash: int = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         if not self.cells:
@@ -84,14 +79,26 @@ class Footprint:
                         row=door.row,
                     )
                 )
-        object.__setattr__(self, "cells", cells)
-        object.__setattr__(self, "doors", tuple(sorted(set(self.doors))))
-        object.__setattr__(self, "cols", cols)
-        object.__setattr__(self, "rows", rows)
-        object.__setattr__(self, "_hash", hash((self.cells, self.doors)))
+        force_setattr(self, "cells", cells)
+        force_setattr(self, "doors", tuple(sorted(set(self.doors))))
 
     def __hash__(self) -> int:
         return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        # Footprints are looked up by value with every judgement; of thousands of cells that would show.
+        return hash((self.cells, self.doors))
+
+    @cached_property
+    def cols(self) -> int:
+        """Of the bounding box."""
+        return max(c for c, _ in self.cells) + 1
+
+    @cached_property
+    def rows(self) -> int:
+        """Of the bounding box."""
+        return max(r for _, r in self.cells) + 1
 
     @classmethod
     def from_rows(cls, rows: Sequence[str], doors: Iterable[Door] = ()) -> Footprint:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Collection, Iterable, Iterator
-from dataclasses import dataclass
 from typing import Any
 
 from woven_locus.core.errors import BadKind, Unknown
@@ -15,6 +14,7 @@ from woven_locus.core.kinds.tower import Tower
 from woven_locus.core.kinds.turns import MIRRORED, QUARTERS, turned_on
 from woven_locus.core.names import fresh_key, key_problem, name_problem
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value, force_setattr
 
 # Money is whole and exact; sums of very many of these still fit into 64 bits.
 LARGEST_MONEY = 10**12
@@ -22,8 +22,7 @@ LONGEST_NAME = 120
 LONGEST_INTERVAL = 10**9
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
+class Kind(Value):
     """A kind of structure.
 
     key : short name used in files and on the command line.  code : one to three letters drawn on
@@ -59,7 +58,7 @@ class Kind:
             )
         if problem := self._problem_of_look() or self._problem_of_numbers():
             raise BadKind(phrase("kind {key}: {problem}", key=self.key, problem=problem))
-        object.__setattr__(self, "turns", tuple(sorted(set(self.turns))))
+        force_setattr(self, "turns", tuple(sorted(set(self.turns))))
 
     def _problem_of_look(self) -> str:
         if len(self.name) > LONGEST_NAME:

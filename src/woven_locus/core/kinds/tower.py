@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
 from woven_locus.core.errors import BadKind
 from woven_locus.core.phrase import phrase
+from woven_locus.core.value import Value
 
 # Nobody waits longer for a shot, seconds.
 LONGEST_SHOT = 3600.0
@@ -31,8 +31,7 @@ class Hits(StrEnum):
     FLIERS = "fliers"
 
 
-@dataclass(frozen=True, slots=True)
-class Tower:
+class Tower(Value):
     """least, most : range from the middle of the structure, world units.  damage : of a hit, before armour.
     interval : seconds from shot to shot.  splash : radius around the one that is hit within which all others are hit
     too, world units, 0 for none.  slowing : share of its speed that who was hit loses, for `slow_for` seconds.

@@ -9,12 +9,12 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.lanes.pattern import CROSSING_SHIFT, LANES_SHIFT, OUT_SHIFT
+from woven_locus.core.value import Value
 from woven_locus.core.ways.roads import HALF_WIDTHS
 
 Floats = npt.NDArray[np.float64]
@@ -45,8 +45,7 @@ def offsets(lanes: int) -> list[float]:
     return [HALF_WIDTHS[lanes] * (2 * at + 1) / (2 * count) for at in range(count)]
 
 
-@dataclass(frozen=True, slots=True)
-class CellLanes:
+class CellLanes(Value):
     """Local nodes count from 0.
 
     x, y : (K,) places.  heading : (K,) degrees, 0 towards higher columns, 90 towards higher rows.

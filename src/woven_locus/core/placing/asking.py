@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import NamedTuple
 
 import numpy as np
@@ -15,6 +14,7 @@ from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing.shifts import any_over, count_over, reach_of, wide_of
 from woven_locus.core.placing.verdict import Remark
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value, field
 
 
 class Ask(NamedTuple):
@@ -36,8 +36,7 @@ class Ask(NamedTuple):
         return bool(0 <= row < shape[0] and 0 <= col < shape[1])
 
 
-@dataclass(frozen=True, slots=True)
-class Spots:
+class Spots(Value):
     """Many questions: every low slot of a block, for one kind and turn."""
 
     plan: Plan
@@ -90,8 +89,7 @@ class Spots:
         return np.asarray(count_over(around, reach, self.box.shape, offs) >= least)
 
 
-@dataclass(frozen=True, slots=True)
-class KindRule:
+class KindRule(Value):
     """reason : its code.  title : what it asks, in words.  asked : whether a kind has it.
     check : what it says to one spot, None when it is content.  spots : (block) bool, True where it
     refuses; None for a rule that says the same everywhere."""

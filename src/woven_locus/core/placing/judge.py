@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -17,6 +16,7 @@ from woven_locus.core.placing.sealing import seal_remark
 from woven_locus.core.placing.verdict import Blocker, CellVerdict, Remark, Verdict
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
+from woven_locus.core.value import Value
 
 _OUTSIDE, _TERRAIN, _OCCUPIED = (
     BIT[Reason.OUTSIDE],
@@ -231,8 +231,7 @@ def _blockers(plan: Plan, cell: Cell, row: int, col: int, bits: int) -> list[Blo
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class RuleRow:
+class RuleRow(Value):
     """One line of a verdict in writing.
 
     ok : None for one that is allowed but doubtful.  words : why not, or the doubt.

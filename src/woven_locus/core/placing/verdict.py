@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
 
 from woven_locus.core.derived.rules import Reason
 from woven_locus.core.geometry import Cell
 from woven_locus.core.phrase import counted, joined, mark, phrase
+from woven_locus.core.value import Value
 
 
 class CellVerdict(NamedTuple):
@@ -57,8 +57,7 @@ class Remark(NamedTuple):
     blockers: tuple[Blocker, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Verdict:
+class Verdict(Value):
     """Whether all the cells may be built on. True in a condition when they may.
 
     cells : every cell asked about, those outside the grid too.

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 
 from woven_locus.core.accepted import Accepted, Key
 from woven_locus.core.geometry import Cell
 from woven_locus.core.phrase import mark, phrase
 from woven_locus.core.proof.misses import NearMiss
+from woven_locus.core.value import Value
 
 
 class Severity(StrEnum):
@@ -29,8 +29,7 @@ class Part(StrEnum):
     WAVES = mark("Waves")
 
 
-@dataclass(frozen=True, slots=True)
-class Fault:
+class Fault(Value):
     """What one check says. cell : where, None for the plan as a whole.  structure : its number, or 0.
     mend : what an edit could put right: a near miss, or what was accepted and is no more."""
 
@@ -40,8 +39,7 @@ class Fault:
     mend: NearMiss | Accepted | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Value):
     """A fault with the check that found it. reason : why it was accepted, empty where it was not."""
 
     code: str

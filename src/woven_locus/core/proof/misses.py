@@ -8,7 +8,6 @@ miss: a gate (a road through a barrier), a wall or a house between two ends of r
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -20,6 +19,7 @@ from woven_locus.core.phrase import capital, phrase
 from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
+from woven_locus.core.value import Value
 from woven_locus.core.ways.doors import approaches_alike
 
 _LAYERS = ("road", "barrier")
@@ -37,8 +37,7 @@ class Miss(StrEnum):
     DOOR = "door"
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class NearMiss:
+class NearMiss(Value, order=True):
     """what : "road" or "barrier".  at, to : the two cells that miss each other; of a door, the cell in
     front of it and the road.  gap : the cell between them.  mend : the cells that would join them, none
     where what lies there may not be built on.  structure : whose door, or 0.
@@ -109,8 +108,7 @@ def _present(plan: Plan, what: str, box: Box) -> npt.NDArray[np.bool_]:
     return np.asarray(np.isfinite(plan.road_table.costs)[plan.road[box.slices]])
 
 
-@dataclass(frozen=True, slots=True)
-class _Surroundings:
+class _Surroundings(Value):
     """The cells of a kind of way in a block, with two cells of nothing around them.
 
     at : (N, 2) slots.  here : (N, 2) the same in the arrays.  there : bool, where one is.

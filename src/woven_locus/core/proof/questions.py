@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -14,6 +13,7 @@ from woven_locus.core.grid import Rule
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import Over
 from woven_locus.core.routing.route import End
+from woven_locus.core.value import Value
 
 
 class Ask(StrEnum):
@@ -31,8 +31,7 @@ class Ask(StrEnum):
     LANE = "lane"
 
 
-@dataclass(frozen=True, slots=True)
-class Question:
+class Question(Value):
     """One of many. What an `ask` does not need is None.
 
     world : a point.  cell : a cell, the lowest of a turned footprint where a kind is given.  rule, step : of snapping; no

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -19,6 +18,7 @@ from woven_locus.core.routing.weak import WeakPoint, weak_points
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.trips import all_trips
 from woven_locus.core.traffic.waiting import stuck
+from woven_locus.core.value import Record, field
 from woven_locus.core.ways.doors import approach_slots
 
 # Simulated seconds between two looks at traffic that runs.
@@ -27,8 +27,7 @@ _LOOK_EVERY = 5.0
 Slots = npt.NDArray[np.int64]
 
 
-@dataclass(slots=True)
-class Motion:
+class Motion(Record):
     """What was seen of traffic that ran.  seconds : for so long.  rings : vehicles that wait for one another, by number;
     overlaps : that stand in one another; each with where and when it was first seen.  held_back : at the end."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import islice
 
@@ -15,13 +14,13 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.proof.checks import build, traffic, waves, ways
 from woven_locus.core.proof.finding import Fault, Finding, Part, Severity
 from woven_locus.core.proof.subject import Subject
+from woven_locus.core.value import Value, replace
 
 # Of one check, more than this are counted, not listed.
 MOST_OF_A_CODE = 500
 
 
-@dataclass(frozen=True, slots=True)
-class Check:
+class Check(Value):
     """code : the sort of what it finds; others read it.  title : the same in words.
     kept : what it looks at is kept current from edit to edit, so that it costs next to nothing to ask again.
     size : how many there are, where that is known without putting each into words; else None."""
@@ -102,8 +101,7 @@ OUTDATED = Check(
 _RANK = {severity: rank for rank, severity in enumerate(Severity)}
 
 
-@dataclass(frozen=True)
-class Proof:
+class Proof(Value, dict=True):
     """findings : errors first, each severity in the order of the table.  accepted : those that the plan's makers take as
     they are.  more : by code, how many there are beyond those."""
 
@@ -163,8 +161,7 @@ def prove(
     return sorted_out(plan, found.found, found.more, looked)
 
 
-@dataclass(frozen=True, slots=True)
-class Collected:
+class Collected(Value):
     """What some checks found. more : by code, how many there are beyond those that are listed."""
 
     found: tuple[Finding, ...]

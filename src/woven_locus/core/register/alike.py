@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from operator import attrgetter
 from typing import overload
@@ -13,12 +12,12 @@ import numpy.typing as npt
 
 from woven_locus.core.geometry import Cell, places_of
 from woven_locus.core.register.structure import Structure
+from woven_locus.core.value import Value
 
 Ints = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Alike:
+class Alike(Value, eq=False):
     """Structures that differ in their place only.
 
     numbers : (N,) theirs.  lows : (N, 2) column and row of the cell of each.

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from woven_locus.core.geometry import Cell
+from woven_locus.core.value import Value
 
 # Numbers are looked up in tables, so that they must stay within reason.
 LARGEST_NUMBER = 2**24
 
 
-@dataclass(frozen=True, slots=True)
-class Structure:
+class Structure(Value):
     """One placed structure.
 
     cell : lowest column and row of the turned footprint's bounding box.  turn : 0 to 7, see

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
@@ -22,6 +21,7 @@ from woven_locus.core.placing.feasibility import (
     Feasibility,
 )
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 Codes = npt.NDArray[np.uint8]
 
@@ -48,8 +48,7 @@ class GroundOverlay(Enum):
         return self in (GroundOverlay.SLOPE, GroundOverlay.HEIGHT)
 
 
-@dataclass(frozen=True, slots=True)
-class GroundView:
+class GroundView(Value):
     """overlay : what the ground is coloured by.  shade : whether hills are shaded.
     contours : whether contour lines are drawn.  lowest, highest : the range of the height bands, world
     units; see `height_range`.  where : the map that WHERE shows.  any_turn : see

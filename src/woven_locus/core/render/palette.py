@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
+
+from woven_locus.core.value import Value
 
 Rgb = npt.NDArray[np.float64]
 
@@ -20,8 +20,7 @@ def mix(a: Rgb, b: Rgb, share: float) -> Rgb:
     return a * (1 - share) + b * share
 
 
-@dataclass(frozen=True, slots=True)
-class Palette:
+class Palette(Value):
     """The colours of one theme. edge : around controls, 3 : 1 at least
     against what they lie on.  ground_share : how much of a dye shows on terrain."""
 

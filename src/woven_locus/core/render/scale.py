@@ -4,9 +4,9 @@ raster is always drawn at exactly the size at which it was made."""
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from woven_locus.core.geometry import Box
+from woven_locus.core.value import Value
 
 # Round numbers of cells between two labels, times a power of ten.
 _NICE = (1, 2, 5, 10)
@@ -19,8 +19,7 @@ TILE = 128
 MOST_TILE_CELLS = 384
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(Value):
     """One zoom step.
 
     pw, ph : pixels of a cell (1 when `skip` is above 1).  skip : cells for one pixel, each way.

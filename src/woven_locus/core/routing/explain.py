@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import Enum
 
 import numpy as np
@@ -16,6 +15,7 @@ from woven_locus.core.phrase import mark
 from woven_locus.core.routing.room import with_room
 from woven_locus.core.routing.route import RouteQuery
 from woven_locus.core.routing.search import NO_EXITS, open_ends
+from woven_locus.core.value import Value
 
 
 class Heuristic(Enum):
@@ -51,8 +51,7 @@ def _no_clock() -> float:
 UNSEEN, OPEN, CLOSED = 0, 1, 2
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Explained:
+class Explained(Value, eq=False):
     """A search and all that it did.
 
     slots : (N, 2) int64 path of (row, col), empty without one.  cost : of it, inf without one.

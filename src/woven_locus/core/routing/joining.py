@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 
@@ -12,6 +10,7 @@ from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.route import End
 from woven_locus.core.routing.search import find_path
+from woven_locus.core.value import Value
 
 # Codes of the layer that is searched: closed to it, road that is there, cells that may become road.
 _NO, _ROAD, _FREE = 0, 1, 2
@@ -20,8 +19,7 @@ _COSTS = np.full(256, np.inf)
 _COSTS[_ROAD], _COSTS[_FREE] = 1e-8, 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(Value):
     """cells : the missing ones, from the start on; none when no road can join the two."""
 
     cells: tuple[Cell, ...]

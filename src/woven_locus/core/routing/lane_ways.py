@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 
@@ -20,12 +18,12 @@ from woven_locus.core.routing.route import (
     ends_of,
     find_route,
 )
+from woven_locus.core.value import Value
 
 Ints = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class LaneWay:
+class LaneWay(Value, eq=False):
     """A way that was found.
 
     nodes : (N,) of the lane graph as it was then, start to goal.  points : (N, 2) in the world.

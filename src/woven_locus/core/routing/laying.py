@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -13,14 +12,14 @@ from woven_locus.core import kernels
 from woven_locus.core.derived.rules import way_bars
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 # A line is looked for this far around its points, and over at most so many cells: that is what can be
 # searched within the frame in which the pointer moved.
 MARGIN, MOST_CELLS = 24, 1 << 16
 
 
-@dataclass(frozen=True, slots=True)
-class Weights:
+class Weights(Value):
     """What a line minds; each 0 or more, 0 not at all.
 
     terrain : how much of a class's move cost counts, beyond 1.  slope : cells' worth of detour for a rise

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -11,13 +10,13 @@ import numpy.typing as npt
 
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Alike, alike
+from woven_locus.core.value import Value
 from woven_locus.core.ways.doors import approaches_alike
 
 Numbers = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True)
-class Group:
+class Group(Value):
     """Structures (numbers, ascending) that one connected piece of road joins."""
 
     structures: tuple[int, ...]

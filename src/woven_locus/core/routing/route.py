@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from enum import Enum
 
 import numpy as np
@@ -20,6 +19,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing.along import find_along
 from woven_locus.core.routing.room import reaching, with_room
 from woven_locus.core.routing.search import Path, find_path
+from woven_locus.core.value import Value, replace
 from woven_locus.core.ways.network import RoadNetwork
 
 # An end of a route: a structure's number, or a cell.
@@ -38,8 +38,7 @@ class Over(Enum):
 OFF_ROAD = 4.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Route:
+class Route(Value, eq=False):
     """A route that was found.
 
     slots : (N, 2) int64 of (row, col), start to goal.  first : the grid's first column and row.
@@ -73,8 +72,7 @@ class Route:
         return self.length / straight if straight else 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class NoRoute:
+class NoRoute(Value):
     """Why there is none. False in a condition.
 
     why : one sentence.  gap : the two road cells at which the groups come nearest, if that is it.
@@ -110,8 +108,7 @@ def end_name(plan: Plan, end: End) -> str:
     return plan.title_of(end)
 
 
-@dataclass(frozen=True, slots=True)
-class Manner:
+class Manner(Value):
     """How somebody travels.  over : what they go over.  moves : 4 or 8.  size : cells that they are wide,
     1 to 3."""
 
@@ -146,8 +143,7 @@ def find_route(plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD) -> R
     return finish_route(plan, query, query.search())
 
 
-@dataclass(frozen=True, slots=True)
-class RouteQuery:
+class RouteQuery(Value):
     """A question ready to be searched, on this thread or another.
 
     network : where the junction graph answers it, at once and on the thread that edits; else None.

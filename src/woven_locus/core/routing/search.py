@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
 from woven_locus.core.geometry import Slot
+from woven_locus.core.value import Value
 
 NO_EXITS = np.empty(0, np.uint8)
 
 
-@dataclass(frozen=True, slots=True)
-class Path:
+class Path(Value):
     """slots : (N, 2) int64 of (row, col), start to goal; N is 0 when there is no path.
     cost : float, inf without a path.  explored : cells expanded."""
 

@@ -4,7 +4,6 @@ trips lay on each road cell."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import groupby
 
@@ -18,6 +17,7 @@ from woven_locus.core.register import alike
 from woven_locus.core.routing.route import End, Manner, NoRoute, Route, finish_route, prepare_route
 from woven_locus.core.routing.search import Path
 from woven_locus.core.side_by_side import each, never, nobody
+from woven_locus.core.value import Value
 from woven_locus.core.ways.doors import approach_slots
 from woven_locus.core.ways.graph import JunctionGraph
 from woven_locus.core.ways.network import RoadNetwork
@@ -30,8 +30,7 @@ Progress = Callable[[float], None]
 _MOST_BUCKETS = 1 << 18
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Matrix:
+class Matrix(Value, eq=False):
     """numbers : of the structures, in the order of rows and columns.  cost : (n, n) float64 from the row's
     structure to the column's; 0 to itself, inf without a way."""
 
@@ -39,8 +38,7 @@ class Matrix:
     cost: npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False)
-class Load:
+class Load(Value, eq=False, dict=True):
     """cells : (H, W) float64, trips over each road cell.  trips : that were made.  lost : trips for which
     there is no way.  most : on any cell."""
 

@@ -12,7 +12,6 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -21,6 +20,7 @@ from woven_locus.core import kernels
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.counting import Doors
+from woven_locus.core.value import Value, replace
 from woven_locus.core.ways.doors import approach_slots
 from woven_locus.core.ways.graph import JunctionGraph
 
@@ -28,8 +28,7 @@ Ints = npt.NDArray[np.int64]
 Bools = npt.NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
-class WeakPoint:
+class WeakPoint(Value):
     """A piece of road whose loss unjoins structures.
 
     cell : of it, the middle of a run.  cells : how many it has; the loss of any one of them is enough.
@@ -176,8 +175,7 @@ def _running(keys: Ints, values: Ints) -> Ints:
     return out
 
 
-@dataclass(frozen=True, slots=True)
-class _Candidate:
+class _Candidate(Value):
     """parted : structures without a door to the largest piece.  less : cells of the smaller pieces.
     node : that is lost, or below the run that is.  is_run : the run above it."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from enum import Enum
 from itertools import pairwise
 
@@ -18,6 +17,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing.laying import Weights, lay_line
 from woven_locus.core.strokes.base import Stroke
 from woven_locus.core.strokes.ends import Caught, caught
+from woven_locus.core.value import Value, field
 from woven_locus.core.ways.roads import Sign
 
 
@@ -31,8 +31,7 @@ class Course(Enum):
     LAID = mark("Laid by A*")
 
 
-@dataclass(frozen=True, slots=True)
-class Drawing:
+class Drawing(Value):
     """How one draws.  code : road class.  rows_first : an elbow goes along the column first.
     reach : cells within which ends snap to road and doors."""
 
@@ -41,6 +40,9 @@ class Drawing:
     rows_first: bool = False
     reach: int = 1
     weights: Weights = field(default_factory=Weights)
+
+
+_PLAIN = Drawing()
 
 
 def elbow(a: Cell, b: Cell, rows_first: bool = False) -> list[Cell]:
@@ -56,7 +58,7 @@ class LineStroke(Stroke):
     what = "road"
     label = phrase("Laid road")
 
-    def __init__(self, plan: Plan, history: History, drawing: Drawing = Drawing()) -> None:
+    def __init__(self, plan: Plan, history: History, drawing: Drawing = _PLAIN) -> None:
         super().__init__(plan, history)
         self.drawing = drawing
         self._trail: list[Cell] = []

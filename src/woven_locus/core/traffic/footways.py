@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +18,7 @@ from woven_locus.core.routing.route import End
 from woven_locus.core.routing.search import find_path
 from woven_locus.core.traffic.junctions import BROADEST_CROSSED, Junctions
 from woven_locus.core.traffic.ways import no_trip, not_there
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import PersonKind
 from woven_locus.core.ways.roads import MOST_CLASSES, class_of
 
@@ -39,8 +39,7 @@ _NARROW_INSET = 0.015
 LARGEST = 0.05
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Footway:
+class Footway(Value, eq=False):
     """points : (N, 2) world points.  at : (N,) how far along each lies.  parts : (K, 2) the parts of cells that it leads
     over, in order; codes : (K,) what these are.  crossings : (junction, side, from, to) of each
     time that a road is crossed, from and to along the way."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -14,13 +13,13 @@ from woven_locus.core.junction_rules import RULE_WORDS, Rule, shown_side
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.run import Counts, Tally, TrafficRun, tally_of
 from woven_locus.core.traffic.waiting import stuck
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import Trip
 
 Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class JunctionFigures:
+class JunctionFigures(Value):
     """passed : vehicles that drove in.  mean_wait : seconds from asking for leave to having it.  mean_delay : seconds
     that each lost on the way to the line; delay : all of them together.  longest_queue : vehicles that stood before it
     at once at most."""
@@ -85,8 +84,7 @@ def _figures_of(run: TrafficRun, junction: int, since: Tally = _NOTHING) -> Junc
     )
 
 
-@dataclass(frozen=True, slots=True)
-class CrossingFigures:
+class CrossingFigures(Value):
     """side : of the junction's cell in the array.  people : who crossed.  mean_wait : seconds at the kerb."""
 
     cell: Cell
@@ -142,8 +140,7 @@ def _within(shape: Floats, place: Floats, radius: float) -> bool:
     return math.hypot(beyond[0], beyond[1]) < radius - 1e-9
 
 
-@dataclass(frozen=True, slots=True)
-class TripFigures:
+class TripFigures(Value):
     """Of one trip of the run. wanted, sent, arrived : vehicles.  free : seconds on an empty road; mean, p95, delay :
     seconds of those who arrived; 0 for nobody.  why : why it has no way, else empty."""
 
@@ -229,8 +226,7 @@ def figures(run: TrafficRun, watch: Watch, plan: Plan) -> dict[str, Any]:
     }
 
 
-@dataclass(frozen=True, slots=True)
-class Baseline:
+class Baseline(Value):
     """The figures of a run that another is compared with. trips : by trip; junctions : by cell."""
 
     seconds: float

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from woven_locus.core.junction_rules import JunctionRule, Phase, Rule, Turn
 from woven_locus.core.traffic.fleet import asking
 from woven_locus.core.traffic.run import TrafficRun
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import VehicleKind
 
 AMBER = 2.0
@@ -25,8 +25,7 @@ SHORTEST_CYCLE, LONGEST_CYCLE, SHORTEST_GREEN = 20.0, 150.0, 4.0
 FULL = 0.95
 
 
-@dataclass(frozen=True, slots=True)
-class Approach:
+class Approach(Value):
     """One lane that leads into a junction. turns : that are made from it.  flows : vehicles a second that made each."""
 
     turns: tuple[Turn, ...]
@@ -37,8 +36,7 @@ class Approach:
         return sum(flow for turn, flow in zip(self.turns, self.flows, strict=True) if turn in turns)
 
 
-@dataclass(frozen=True, slots=True)
-class Prediction:
+class Prediction(Value):
     """load : the share of what the junction can pass that comes; above 1 queues grow without end.  delay : seconds that
     each vehicle loses on average, inf where queues grow.  never : turns that never get green."""
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.lines import distances
 from woven_locus.core.traffic.run import TrafficRun
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import VehicleKind
 
 Ints = npt.NDArray[np.int64]
@@ -21,8 +21,7 @@ EVERY = 0.5
 WINDOW, PARTS = 20.0, 4
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Seen:
+class Seen(Value, eq=False):
     """One row a vehicle and look, in order of time: seconds, number of the vehicle, how far along the stretch its front
     was, and its speed, all (N,). length : of the stretch."""
 

@@ -8,7 +8,6 @@ lead through an area are its *movements*; two of them *conflict* if vehicles on 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -23,6 +22,7 @@ from woven_locus.core.lanes.pattern import CROSSING_SHIFT, Patterns, crossed
 from woven_locus.core.phrase import phrase
 from woven_locus.core.traffic.conflicts import NEARBY, Body, Path, conflicts
 from woven_locus.core.traffic.movements import carry, make_movements
+from woven_locus.core.value import Value
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -33,8 +33,7 @@ Pieces = npt.NDArray[np.signedinteger[Any]]
 MOST_MOVEMENTS = 63
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Tracks:
+class Tracks(Value, eq=False):
     """Pieces, numbered from 0; a piece is a track or a movement.
 
     nodes : of the lane graph, by dense number.  edge_to : (E,) dense number of the node an edge leads to.

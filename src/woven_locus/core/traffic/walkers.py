@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from copy import deepcopy
-from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +13,7 @@ from woven_locus.core.traffic.fleet import asking
 from woven_locus.core.traffic.footways import Footway
 from woven_locus.core.traffic.junctions import Junctions
 from woven_locus.core.traffic.tracks import Tracks
+from woven_locus.core.value import Record, field
 from woven_locus.core.vehicles import PersonKind
 
 Floats = npt.NDArray[np.float64]
@@ -23,8 +23,7 @@ Shorts = npt.NDArray[np.int32]
 WALKING, WAITING, ON_CROSSING = 0, 1, 2
 
 
-@dataclass(slots=True)
-class Crossing:
+class Crossing(Record):
     """One arm of a junction. bits : the movements of its area that lead over it.  on : people on it.  waiting : rows of
     those who wait, in order of arrival.  since : when it was entered; closed : since when vehicles have their turn,
     None while people have.  people, waited : how many crossed, and seconds that they waited; arrived : when each row came."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -20,6 +19,7 @@ from woven_locus.core.routing.route import End, ends_of
 from woven_locus.core.side_by_side import never, nobody
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
+from woven_locus.core.value import Value
 from woven_locus.core.vehicles import VehicleKind
 
 Floats = npt.NDArray[np.float64]
@@ -27,8 +27,7 @@ Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class TripWay:
+class TripWay(Value, eq=False):
     """pieces : of `Tracks`, in order, int32.  x, goal_x : where along them a vehicle's front is when it sets off, and where it
     stops for good, world units.  seconds : that an empty road would take."""
 

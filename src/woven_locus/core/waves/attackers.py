@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from copy import copy
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
+from woven_locus.core.value import Value
 from woven_locus.core.wave_plan import AttackerKind, Moves
 
 Floats = npt.NDArray[np.float64]
@@ -22,8 +22,7 @@ _CHANGING = (
 )
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Due:
+class Due(Value, eq=False):
     """Who comes, in order: time, seconds; wave, kind and line of each. no_way : how many more would, had they a way."""
 
     time: Floats

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
 from enum import Enum
 
 import numpy as np
@@ -14,6 +13,7 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Tower
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value, field
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.reach import per_shot, reach_of_towers, who_comes
@@ -32,8 +32,7 @@ class Measure(Enum):
     DAMAGE = "damage"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Gains:
+class Gains(Value, eq=False):
     """(rows, cols) by lowest cell, NaN where the kind may not stand. turn : as it was asked for.  first : the cell of [0, 0].
 
     seconds : for how long one of the first kind that comes by each way is in range, or how much longer its way takes, all

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -14,6 +13,7 @@ import numpy.typing as npt
 from woven_locus.core.clock import STEP
 from woven_locus.core.errors import Refused
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Record
 from woven_locus.core.waves.attackers import Attackers
 from woven_locus.core.waves.due import due_list
 from woven_locus.core.waves.income import Income
@@ -28,8 +28,7 @@ Ints = npt.NDArray[np.int64]
 PATIENCE = 86_400.0
 
 
-@dataclass(slots=True)
-class WaveTally:
+class WaveTally(Record):
     """What came of a wave. sent, stopped, through : attackers.  lives : that it cost.  earned : in rewards."""
 
     sent: int = 0
@@ -39,8 +38,7 @@ class WaveTally:
     earned: int = 0
 
 
-@dataclass(slots=True)
-class TowerTally:
+class TowerTally(Record):
     """What a tower did. shots, stopped.  dealt : damage that was taken; wasted : beyond the health that was left.
     idle : seconds that it could have shot and had nobody, while attackers were there; there : seconds of that."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -12,14 +11,14 @@ from woven_locus.core import kernels
 from woven_locus.core.geometry import Box, Cell, Slot
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.search import find_path
+from woven_locus.core.value import Value
 from woven_locus.core.wave_plan import Entry
 from woven_locus.core.waves.ways import ground_of, over_sides, slots_of
 
 Mask = npt.NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Line:
+class _Line(Value, eq=False):
     """A way between an entry and a goal on the padded grid, as `kernels.sealing` takes it; neither of its ends is asked
     about.  way : (M, 2) its slots."""
 
@@ -29,8 +28,7 @@ class _Line:
     backs: npt.NDArray[np.int8]
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Gate:
+class _Gate(Value, eq=False):
     """An entry with a way over the ground. lines : one for each pair of a part of the entry and one of its goals between
     which a way leads.  ends : the slots of entry and goals that are open.  parts : of those of the entry and of
     the goals, the slots of the part that each hangs together with."""

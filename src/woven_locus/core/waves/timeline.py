@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from copy import copy
-from dataclasses import replace
 from typing import Any, NamedTuple
 
 from woven_locus.core.timeline import Timeline
+from woven_locus.core.value import replace
 from woven_locus.core.waves.attackers import Attackers
 from woven_locus.core.waves.income import Income
 from woven_locus.core.waves.run import Account, Fall, TowerTally, WaveRun, WaveTally

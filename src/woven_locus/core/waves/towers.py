@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Point
 from woven_locus.core.kinds.tower import Takes, Tower
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True)
-class Placed:
+class Placed(Value):
     """A tower that stands. number : of its structure.  height : world units, 0 where it is not known."""
 
     number: int
@@ -53,8 +51,7 @@ def heights_at(plan: Plan, points: Floats) -> Floats:
     return np.where(np.isnan(found), 0.0, found)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Targets:
+class Targets(Value, eq=False):
     """Attackers that are on the map, in the order in which they came. at : (N, 2) world points.  left : how far they have
     to go.  health : of each.  flies : (N,) bool.  height : of the ground under them."""
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.geometry import Slot
 from woven_locus.core.lines import step_lengths
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.attackers import Attackers, Due
 from woven_locus.core.waves.ranges import stretches

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.core.waves.ranges import effort_in_range
 from woven_locus.core.waves.reach import per_shot
 from woven_locus.core.waves.run import WaveRun
@@ -15,8 +15,7 @@ from woven_locus.core.waves.towers import towers_of
 from woven_locus.core.waves.ways import find_ways
 
 
-@dataclass(frozen=True, slots=True)
-class Held:
+class Held(Value):
     """What came of runs over some seeds. wave : 0-based, None for all in order.  held : share of the runs in which a life was
     left.  lives : least, mean and most that were left.  first_lost : the wave, 0-based, in which the last life went, of the
     run that lost it soonest; None where none was lost.  through : attackers that came through, on average."""
@@ -87,8 +86,7 @@ def rewards(
     return sorted(found.items())
 
 
-@dataclass(frozen=True, slots=True)
-class Strength:
+class Strength(Value):
     """Of one wave: the health that comes, and the damage that all towers could deal to it, were each to shoot for as long as
     a walker is in its range."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
@@ -16,6 +15,7 @@ from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.lines import step_lengths, turns
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing.search import Path, find_path
+from woven_locus.core.value import Value
 from woven_locus.core.wave_plan import Entry, Goal, Moves
 
 Floats = npt.NDArray[np.float64]
@@ -31,8 +31,7 @@ class Strokes(NamedTuple):
     efforts: Floats
 
 
-@dataclass(frozen=True, eq=False)
-class EntryWay:
+class EntryWay(Value, eq=False, dict=True):
     """The way of those that come from an entry over roads, ground or through the air.
 
     goal : id of the one that it leads to, empty where no way leads to any.  slots : (N, 2) int64, none in the air.

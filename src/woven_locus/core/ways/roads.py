@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from enum import IntEnum
 from typing import overload
 
@@ -19,6 +18,7 @@ from woven_locus.core.errors import BadPlan, Unknown
 from woven_locus.core.geometry import SIDE_NAMES
 from woven_locus.core.names import key_problem, name_problem
 from woven_locus.core.phrase import joined, phrase
+from woven_locus.core.value import Value
 
 # The low bits hold 1 + the class, the high ones the sign.
 CLASS_BITS, SIGN_SHIFT = 31, 5
@@ -41,8 +41,7 @@ class Sign(IntEnum):
     CROSSING = 6
 
 
-@dataclass(frozen=True, slots=True)
-class RoadClass:
+class RoadClass(Value):
     """One class of road.
 
     key : short name used in files.  mark : the one letter that stands for it in road rows.

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
 
 from PyQt6.QtWidgets import QWidget
 
+from woven_locus.core.value import Value
 from woven_locus.reports import reporter
 from woven_locus.ui.bench.bench import Bench
 from woven_locus.ui.desk import Desk
@@ -50,8 +50,7 @@ class Host(Protocol):
     def close(self) -> bool: ...
 
 
-@dataclass(frozen=True)
-class Action:
+class Action(Value):
     """key : the shortcut, portable text.  enabled : asked whenever the plan or selection changes.
     on_sheet : the key works only while the sheet has the focus (plain letters, Del, Home),
     since it means something else in a text field or on a slider.  group : the menu within the menu, empty for none.  ticked : whether it is the one in force, for one of several."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
@@ -21,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.register import structure_id
+from woven_locus.core.value import Value
 from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS
@@ -34,8 +34,7 @@ _CELL = re.compile(r"\s*(-?\d+)\s*[,; ]\s*(-?\d+)\s*")
 _NUMBER = re.compile(r"\s*[sS]?(\d+)\s*")
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(Value):
     """sort : what it is.  words : its name.  more : its key, or where it is.  run : do it, or go there; None for what cannot
     be done now."""
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from woven_locus.core.edits.traffic import set_rule
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.junction_rules import JunctionRule, Rule, Turn
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import TrafficRun, signals
+from woven_locus.core.value import replace
 from woven_locus.ui.answers.one_job import OneJob
 from woven_locus.ui.answers.traffic import TrafficKeeper
 from woven_locus.ui.language import tr

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer
@@ -15,6 +14,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof.finding import Finding
 from woven_locus.core.proof.table import prove
+from woven_locus.core.value import Value
 from woven_locus.files import plan_json
 from woven_locus.files.atomic import Stamp, stamp
 from woven_locus.files.compare_lines import Line, lines_of
@@ -29,8 +29,7 @@ Findings = tuple[Finding, ...]
 SOON_MSEC = 300
 
 
-@dataclass(frozen=True, slots=True)
-class Outcome:
+class Outcome(Value):
     """conflicts : still open, ours is kept for these.  lines : what would be another in the open plan.  findings : that
     come with it.  edit : that does it.  revision : of the open plan, for which all this is true."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QTimer
 
@@ -23,6 +22,7 @@ from woven_locus.core.proof.table import (
     sorted_out,
 )
 from woven_locus.core.routing import Links
+from woven_locus.core.value import Record, field
 from woven_locus.document import Document
 from woven_locus.ui.answers.network import NetworkStudy
 from woven_locus.ui.answers.one_job import OneJob
@@ -74,8 +74,7 @@ class _Copy(Subject):
         return count > MOST_OF_A_CODE
 
 
-@dataclass
-class Filter:
+class Filter(Record):
     """Which findings are listed: severities, whether accepted ones too, those of one stage, those that hold a word."""
 
     severities: set[Severity] = field(default_factory=lambda: {Severity.ERROR, Severity.WARNING})

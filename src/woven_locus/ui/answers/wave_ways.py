@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import feasible_map
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.core.wave_plan import Moves
 from woven_locus.core.waves.around import Around
 from woven_locus.core.waves.cut import Cut, least_cut
@@ -22,8 +21,7 @@ from woven_locus.ui.session.session import Session
 from woven_locus.ui.session.stages import Stage
 
 
-@dataclass(frozen=True, slots=True)
-class Growth:
+class Growth(Value):
     """What the ghost does to one way. longer : world units; seconds : for the first kind that comes by it."""
 
     before: EntryWay

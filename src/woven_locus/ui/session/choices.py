@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any, Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -16,6 +15,7 @@ from woven_locus.core.lines import LARGEST_BRUSH
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import GroundOverlay, GroundView
 from woven_locus.core.render.ground_view import height_range
+from woven_locus.core.value import replace
 from woven_locus.ui.session.settings import (
     BuildSettings,
     GroundSettings,

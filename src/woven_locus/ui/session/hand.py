@@ -4,7 +4,6 @@ the map, judged."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from weakref import ref
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -18,6 +17,7 @@ from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.turns import flipped
 from woven_locus.core.placing import Verdict, judge, nearest_spot
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import Value
 from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 
@@ -25,8 +25,7 @@ from woven_locus.ui.session.pointer import Hover
 NEAR = 24
 
 
-@dataclass(frozen=True, slots=True)
-class Ghost:
+class Ghost(Value):
     """The kind in hand where it would stand. lifted : number of the structure being moved, or 0."""
 
     kind: Kind
@@ -36,8 +35,7 @@ class Ghost:
     verdict: Verdict
 
 
-@dataclass(frozen=True, slots=True)
-class BlockGhost:
+class BlockGhost(Value):
     """The block in hand where it would lie."""
 
     block: Block

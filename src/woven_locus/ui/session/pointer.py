@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import GridSpec, Snapped, SnapSettings, snap
+from woven_locus.core.value import Value
 
 
-@dataclass(frozen=True, slots=True)
-class Hover:
+class Hover(Value):
     """Where the pointer is. cell : of the endless lattice; inside : whether the grid has it."""
 
     point: Point

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 from woven_locus.core.edits.ground import Coat
 from woven_locus.core.edits.heights import Sculpt
 from woven_locus.core.grid.art import Art
@@ -12,6 +10,7 @@ from woven_locus.core.lines import Brush
 from woven_locus.core.render import GroundView
 from woven_locus.core.strokes.ways import Drawing
 from woven_locus.core.traffic.maps import Measure
+from woven_locus.core.value import Value, field
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.language import tr
 from woven_locus.ui.session.stages import (
@@ -27,8 +26,7 @@ from woven_locus.ui.session.stages import (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class GroundSettings:
+class GroundSettings(Value):
     """amount : units by which a sculpting stroke raises or lowers.
     obstacle_*: what the obstacle tool puts down."""
 
@@ -44,8 +42,7 @@ class GroundSettings:
     view: GroundView = field(default_factory=GroundView)
 
 
-@dataclass(frozen=True, slots=True)
-class BuildSettings:
+class BuildSettings(Value):
     """stay : the kind stays in hand after it was placed.  filling : what a drag does.
     gap_cols, gap_rows : free cells between neighbours in rows.  where : what is shown of the spots."""
 
@@ -56,8 +53,7 @@ class BuildSettings:
     where: WhereShown = WhereShown.OFF
 
 
-@dataclass(frozen=True, slots=True)
-class WaysSettings:
+class WaysSettings(Value):
     """tool : in the pointer's hand.  drawing : how lines run.  block : erasing takes rectangles.  sign : what the sign tool puts up,
     NORTH for one way along the drag.  shown : what lies over the map.  band : seconds of a band of travel
     time.  trips : whose make the load."""
@@ -71,24 +67,21 @@ class WaysSettings:
     trips: Trips = Trips.ALL
 
 
-@dataclass(frozen=True, slots=True)
-class TrafficSettings:
+class TrafficSettings(Value):
     """shown : what of the run lies over the map, None for nothing.  dyes : what the colour of a vehicle says."""
 
     shown: Measure | None = None
     dyes: VehicleDyes = VehicleDyes.KIND
 
 
-@dataclass(frozen=True, slots=True)
-class WavesSettings:
+class WavesSettings(Value):
     """tool : in the pointer's hand.  ranges : whether the ranges of all towers are shown, not only of those looked at."""
 
     tool: WaveTool = WaveTool.SELECT
     ranges: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class SurveySettings:
+class SurveySettings(Value):
     """actor : where it stands, None before it is placed.  art : what is checked against the cells, None
     while it is not shown."""
 

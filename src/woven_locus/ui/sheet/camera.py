@@ -7,15 +7,14 @@ raster know.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from woven_locus.core.geometry import Box, Cell, Point
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.render.scale import STEPS, Scale
+from woven_locus.core.value import Record
 
 
-@dataclass
-class Camera:
+class Camera(Record, dict=True):
     """x and y are pixels of the map's drawing area, from its top left.
 
     step : index into STEPS.  left, top : the map pixel at the area's top left, a whole pixel of the screen.

@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from collections import OrderedDict
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
@@ -14,6 +13,7 @@ from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import NOWHERE, Box
 from woven_locus.core.render import Raster, Scale
 from woven_locus.core.render.stamps import Pixels
+from woven_locus.core.value import Record
 from woven_locus.ui.sheet.camera import Camera
 
 # Bytes of pixels that are kept; a screen full of tiles is about 5 MB.
@@ -24,8 +24,7 @@ BUDGET = 0.0015
 AT_ONCE_CELLS = 4096
 
 
-@dataclass
-class Tile:
+class Tile(Record):
     """pixels is what `image` borrows; `dirty` is the block of slots to shade again before it is drawn."""
 
     box: Box

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.placing import Verdict, judge_cells
+from woven_locus.core.value import replace
 from woven_locus.ui.language import tr
 from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.tools.base import Tool

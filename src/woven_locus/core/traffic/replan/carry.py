@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +15,7 @@ from woven_locus.core.traffic.replan.seating import Seating, take_off
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.traffic.trips import all_trips
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import Trip
 
 Ints = npt.NDArray[np.int64]

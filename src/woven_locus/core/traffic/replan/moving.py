@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +12,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.routing.lane_ways import search
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.ways import WayFinder
+from woven_locus.core.value import Value
 
 Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
@@ -22,8 +22,7 @@ Floats = npt.NDArray[np.float64]
 _NEAR = 0.02
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Seat:
+class Seat(Value, eq=False):
     """Where a vehicle goes on. row : of the old fleet.  pieces : of its new way.  x, goal_x, line_x : along that; the
     last, up to where it has leave."""
 

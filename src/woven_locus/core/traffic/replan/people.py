@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.traffic.footways import Footway, Footways
 from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.traffic.walkers import ON_CROSSING, WAITING
+from woven_locus.core.value import replace
 
 
 def carry_people(old: TrafficRun, new: TrafficRun, plan: Plan, trip_of: Sequence[int]) -> list[str]:

@@ -3,8 +3,6 @@ the map it covers."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6 import sip
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
@@ -12,6 +10,7 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.edits import terrain_classes
 from woven_locus.core.ground import PATTERNS, TerrainClass, TerrainTable
 from woven_locus.core.plan import Plan
+from woven_locus.core.value import replace
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import ComboBox, WorldBox
@@ -120,7 +119,7 @@ class ClassesSheet(ClassSheet):
             lambda: terrain_classes.change_class(
                 self._session.plan,
                 code,
-                replace(table[code], **changes),  # type: ignore[arg-type]
+                replace(table[code], **changes),
             )
         )
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QSlider, QWidget
 
@@ -12,6 +10,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import GridSpec
 from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.phrase import with_capital
+from woven_locus.core.value import replace
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet

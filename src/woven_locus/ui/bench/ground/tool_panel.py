@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -19,6 +17,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.edits.heights import HIGHEST, Sculpt
 from woven_locus.core.ground.obstacles import LOOKS
 from woven_locus.core.lines import LARGEST_BRUSH
+from woven_locus.core.value import replace
 from woven_locus.ui.bench.tool_buttons import ToolButtons
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import ComboBox, quietly, side_by_side, whole_box, world_box

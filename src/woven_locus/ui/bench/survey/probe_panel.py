@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.editing import Notice
@@ -12,6 +10,7 @@ from woven_locus.core.grid import art
 from woven_locus.core.grid.art import Art
 from woven_locus.core.grid.probe import Actor
 from woven_locus.core.grid.snapping import LARGEST_HELD
+from woven_locus.core.value import replace
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.widgets import (

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid import Holding, Rule, SnapSettings
 from woven_locus.core.grid.snapping import LARGEST_HELD, MOST_LATTICE, number
+from woven_locus.core.value import replace
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.widgets import (
     ComboBox,

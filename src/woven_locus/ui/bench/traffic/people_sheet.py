@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from woven_locus.core.edits import traffic
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import PersonKind, plain_person
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet

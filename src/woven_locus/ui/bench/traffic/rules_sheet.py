@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtWidgets import QComboBox, QWidget
 
 from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.traffic.trips import made_trips
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import MOST_BY_RULE, Spacing, TripRule
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import time
-from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -33,6 +32,7 @@ from woven_locus.core.junction_rules import (
 )
 from woven_locus.core.traffic.report import junction_figures_at
 from woven_locus.core.traffic.signals import AMBER, FULL, Timing
+from woven_locus.core.value import replace
 from woven_locus.ui.bench.traffic.signal_band import SignalBand
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr

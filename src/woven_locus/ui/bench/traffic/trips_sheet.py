@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt, pyqtSignal
@@ -23,6 +22,7 @@ from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.errors import WovenError
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.numbers import parse_number, parse_whole
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import Trip
 from woven_locus.files.traffic_rows import check_end, end_text, parse_trip_end
 from woven_locus.ui.desk import Desk

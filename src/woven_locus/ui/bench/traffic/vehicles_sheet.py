@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from woven_locus.core.edits import traffic
+from woven_locus.core.value import replace
 from woven_locus.core.vehicles import VehicleKind, plain_vehicle
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
@@ -75,7 +74,7 @@ class VehiclesSheet(ClassSheet):
         if self._filling or at >= len(self._kinds):
             return
         kind = self._kinds[at]
-        changed = replace(kind, **changes)  # type: ignore[arg-type]
+        changed = replace(kind, **changes)
         if changed != kind:
             self._do(lambda: traffic.change_vehicle(plan, kind.key, changed))
 

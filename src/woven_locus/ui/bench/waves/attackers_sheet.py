@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
 
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.names import fresh_key
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import AttackerKind, Moves
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
@@ -96,7 +95,7 @@ class AttackersSheet(ClassSheet):
         if self._filling or at >= len(self._kinds):
             return
         kind = self._kinds[at]
-        changed = replace(kind, **changes)  # type: ignore[arg-type]
+        changed = replace(kind, **changes)
         if changed != kind:
             self._do(lambda: edits.change_attacker(self._session.plan, kind.key, changed))
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import QCheckBox, QFormLayout, QLineEdit, QTableWidgetItem, QWidget
 
 from woven_locus.core.edits import waves as edits
 from woven_locus.core.geometry import cell_text
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import Entry, Goal
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
@@ -96,7 +95,7 @@ class PlacesSheet(ClassSheet):
 
     def _set(self, **changes: object) -> None:
         plan = self._session.plan
-        after = replace(plan.waves, **changes)  # type: ignore[arg-type]
+        after = replace(plan.waves, **changes)
         if not self._filling and after != plan.waves:
             self._do(
                 lambda: edits.set_waves_plan(plan, after, tr("Changed what holds for all waves"))

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import QCheckBox, QTableWidgetItem, QWidget
 
 from woven_locus.core.edits.kinds import change_kind
 from woven_locus.core.errors import BadKind
 from woven_locus.core.kinds import Kind
 from woven_locus.core.kinds.tower import Hits, Takes, Tower
+from woven_locus.core.value import replace
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import ComboBox, WorldBox
@@ -100,7 +99,7 @@ class TowersSheet(ClassSheet):
         if self._filling or tower is None:
             return
         try:
-            self._set(key, replace(tower, **changes))  # type: ignore[arg-type]
+            self._set(key, replace(tower, **changes))
         except BadKind as err:
             self.problem.setText(tr(err))
 

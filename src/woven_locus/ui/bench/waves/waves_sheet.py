@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QWidget
 
 from woven_locus.core.edits import waves as edits
+from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import Group, Wave
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
@@ -117,7 +116,7 @@ class WavesSheet(ClassSheet):
         if self._filling or nth >= len(self._waves):
             return
         waves = list(self._waves)
-        waves[nth] = replace(waves[nth], **changes)  # type: ignore[arg-type]
+        waves[nth] = replace(waves[nth], **changes)
         if waves[nth] != self._waves[nth]:
             self._do_waves(waves, tr("Changed wave {nth}", nth=nth + 1))
 
@@ -125,7 +124,7 @@ class WavesSheet(ClassSheet):
         if self._filling or nth >= len(self._waves) or k >= len(self._waves[nth].groups):
             return
         groups = list(self._waves[nth].groups)
-        groups[k] = replace(groups[k], **changes)  # type: ignore[arg-type]
+        groups[k] = replace(groups[k], **changes)
         self._change_wave(nth, groups=tuple(groups))
 
     def _new_group(self) -> Group | None:

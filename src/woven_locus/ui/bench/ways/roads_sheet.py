@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtWidgets import (
     QLineEdit,
     QWidget,
 )
 
 from woven_locus.core.edits import road_classes
+from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import MOST_LANES, RoadClass
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
@@ -64,7 +63,7 @@ class RoadsSheet(ClassSheet):
         plan = self._session.plan
         if self._filling or code >= len(plan.road_table):
             return
-        item = replace(plan.road_table[code], **changes)  # type: ignore[arg-type]
+        item = replace(plan.road_table[code], **changes)
         self._do(lambda: road_classes.change_class(plan, code, item))
 
     def _add(self) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.routing import Over
 from woven_locus.core.routing.room import LARGEST_AGENT
 from woven_locus.core.strokes.ways import Course
+from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import inside, tr

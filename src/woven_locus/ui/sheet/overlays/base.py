@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -14,13 +13,13 @@ from PyQt6.QtGui import QPainter
 
 from woven_locus.core.geometry import Cell, places_of
 from woven_locus.core.render import Palette
+from woven_locus.core.value import Record
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.sheet.camera import Camera
 
 
-@dataclass
-class Canvas:
+class Canvas(Record):
     """One frame. The painter's origin is the map area's top left."""
 
     painter: QPainter
