@@ -16,8 +16,8 @@ from PIL import Image
 from tests.helpers import patience
 from woven_locus.cli.main import main, woven_locus
 from woven_locus.core.errors import WovenError
-from woven_locus.integration import install
-from woven_locus.integration.entries import APP_ID, MIME_TYPE
+from woven_locus.integration import APP_ID, install
+from woven_locus.integration.entries import MIME_TYPE
 from woven_locus.integration.manual import manual
 
 

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from woven_locus.cli.values import PLAN, answer, in_folder
+from woven_locus.cli.windows import show
 from woven_locus.core.errors import FileProblem
 from woven_locus.demo import NAMES
+
+if TYPE_CHECKING:
+    from woven_locus.document import Document
 
 
 @click.command("demo")
@@ -27,7 +32,10 @@ def command(name: str, copy: Path | None, force: bool) -> int:
             raise FileProblem(copy, "", "is there already; choose another name, or give --force")
         plan_json.save(plan, in_folder(copy))
         return answer({"plan": str(copy), "name": plan.name})
-    from woven_locus.document import Document
-    from woven_locus.ui.start import start
 
-    return start(Document(open_demo(name)))
+    def made() -> Document:
+        from woven_locus.document import Document
+
+        return Document(open_demo(name))
+
+    return show(made)

@@ -5,10 +5,9 @@ from __future__ import annotations
 from html import escape
 
 from woven_locus.core.errors import WovenError
+from woven_locus.integration import APP_ID
 from woven_locus.version import __version__
 
-# The name under which the desktop knows the program, its window and its icon.
-APP_ID = "org.woven_locus.WovenLocus"
 MIME_TYPE = "application/x-woven-locus+json"
 NAME, SUMMARY = (
     "Woven Locus",

@@ -15,7 +15,8 @@ from click.shell_completion import BashComplete, FishComplete, ShellComplete, Zs
 
 from woven_locus.core.errors import FileProblem, WovenError
 from woven_locus.files.atomic import write_bytes
-from woven_locus.integration.entries import APP_ID, desktop_entry, metainfo, mime_package
+from woven_locus.integration import APP_ID
+from woven_locus.integration.entries import desktop_entry, metainfo, mime_package
 from woven_locus.integration.manual import manual
 from woven_locus.package_data import package_data
 

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication
 from woven_locus.core.errors import WovenError
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
-from woven_locus.integration.entries import APP_ID
+from woven_locus.integration import APP_ID
 from woven_locus.reports import left_behind, reporter
 from woven_locus.ui import kept, language
 from woven_locus.ui.display import check_display
