@@ -244,8 +244,11 @@ def _block(desk, turn) -> None:  # type: ignore[no-untyped-def]
 
     session, spec, box = desk.session, desk.session.plan.spec, Box(0, 0, 400, 400)
     session.selection.select_all(many.within(session.plan, box), box)
+    turn()
     desk.building.copy()
+    turn()
     desk.building.paste()
+    turn()
     for step in range(5):
         session.pointer.to(spec.centre(spec.first.moved(spec.cols // 2 + 9 * step, spec.rows // 2)))
         turn()

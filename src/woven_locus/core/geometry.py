@@ -8,6 +8,7 @@ A `Cell` is what the user reads: column and row *with the grid's first index inc
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
+from functools import partial
 from itertools import chain
 from typing import NamedTuple
 
@@ -162,6 +163,14 @@ def places_of(cells: Collection[tuple[int, int]]) -> npt.NDArray[np.int64]:
 # The four sides of a cell in clockwise order from the top of the screen, as (d_row, d_col).
 SIDES: tuple[tuple[int, int], ...] = ((-1, 0), (0, 1), (1, 0), (0, -1))
 SIDE_NAMES = ("north", "east", "south", "west")
+
+
+_as_cell = partial(tuple.__new__, Cell)
+
+
+def cells_at(cols: npt.NDArray[np.int64], rows: npt.NDArray[np.int64]) -> list[Cell]:
+    """The cells at some columns and rows, (N,) each: the way back from `places_of`. A third of the time of ``Cell(col, row)``."""
+    return list(map(_as_cell, zip(cols.tolist(), rows.tolist(), strict=True)))
 
 
 def strips(box: Box, cells: int) -> Iterator[Box]:

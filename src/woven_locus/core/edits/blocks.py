@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from functools import cache
+from functools import cache, cached_property, partial
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core.editing import Edit, Patch, StructuresChange
 from woven_locus.core.edits.many import judge_all
 from woven_locus.core.edits.structures import new_row
 from woven_locus.core.errors import Refused
-from woven_locus.core.geometry import Box, Cell, cell_text, places_of
+from woven_locus.core.geometry import Box, Cell, cell_text, cells_at, places_of
 from woven_locus.core.kinds import Catalogue
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.kinds.turns import flipped, turned_on
@@ -45,7 +46,11 @@ class Way(NamedTuple):
     byte: int
 
 
-class Block(Value):
+# A third of the time of ``Way(...)``: there may be many thousands.
+_as_way = partial(tuple.__new__, Way)
+
+
+class Block(Value, dict=True):
     """cols, rows : its size.  parts, roads, barriers : from its top left cell on screen, so that it looks
     the same on a plan whose rows grow up the screen."""
 
@@ -96,6 +101,11 @@ class Block(Value):
         barriers = (place(col, row, 1, 1) for col, row in self.barriers)
         return Block(*size, tuple(parts), tuple(sorted(roads)), tuple(sorted(barriers)))
 
+    @cached_property
+    def places(self) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+        """(N, 2) column and row of its roads, and of its barriers: thousands, asked with every move of a block in hand."""
+        return places_of([way[:2] for way in self.roads]), places_of(self.barriers)
+
     @property
     def words(self) -> str:
         """What it holds."""
@@ -139,11 +149,11 @@ def copied(plan: Plan, numbers: Iterable[int], box: Box | None = None) -> Block:
         else np.zeros((0, 0), np.uint8)
         for layer in (plan.road, plan.barrier)
     )
-    ways = (
-        Way(col, row, _as_seen(plan, int(roads[row, col])))
-        for col, row in np.argwhere(roads.T).tolist()
-    )
-    walls = ((col, row) for col, row in np.argwhere(barriers.T).tolist())
+    cols, lines = np.nonzero(roads.T)
+    seen_as = np.array([_as_seen(plan, byte) for byte in range(256)])
+    bytes_ = seen_as[roads[lines, cols]]
+    ways = map(_as_way, zip(cols.tolist(), lines.tolist(), bytes_.tolist(), strict=True))
+    walls = zip(*(each.tolist() for each in np.nonzero(barriers.T)), strict=True)
     block = Block(whole.shape[1], whole.shape[0], tuple(parts), tuple(ways), tuple(walls))
     if not block.size:
         raise Refused(
@@ -168,12 +178,11 @@ def _as_seen(plan: Plan, byte: int) -> int:
     return resigned(byte, lambda side: (2 - side) % 4) if plan.spec.y_up else byte
 
 
-def _cells(plan: Plan, block: Block, low: Cell, offs: Iterable[Off]) -> list[Cell]:
-    cols, rows = places_of(list(offs)).T
+def _cells(plan: Plan, block: Block, low: Cell, offs: npt.NDArray[np.int64]) -> list[Cell]:
+    cols, rows = offs.T
     if plan.spec.y_up:
         rows = block.rows - 1 - rows
-    # Thousands of them, with every move of a block in hand.
-    return list(map(Cell, (cols + low.col).tolist(), (rows + low.row).tolist()))
+    return cells_at(cols + low.col, rows + low.row)
 
 
 def judge_block(plan: Plan, block: Block, low: Cell) -> Verdict:
@@ -186,8 +195,7 @@ def _judged(
     plan: Plan, block: Block, low: Cell, rows: list[Structure]
 ) -> tuple[Verdict, Callable[[], Edit]]:
     """The verdict, and what makes the edit that lays its roads and barriers."""
-    roads = _cells(plan, block, low, ((way.col, way.row) for way in block.roads))
-    barriers = _cells(plan, block, low, block.barriers)
+    roads, barriers = (_cells(plan, block, low, places) for places in block.places)
     ways = (judge_road(plan, roads), judge_barrier(plan, barriers))
 
     @cache

@@ -20,12 +20,16 @@ MOST_MARKS = 400
 def draw_cells(canvas: Canvas, cells: tuple[CellVerdict, ...]) -> None:
     """Mark each cell of a verdict. Of very many only the outlines are drawn, in one go each."""
     if len(cells) > MOST_MARKS:
-        painter = canvas.painter
-        for ok, dye in ((True, canvas.palette.indigo), (False, canvas.palette.madder)):
+        painter, palette = canvas.painter, canvas.palette
+        free_cells = [verdict.cell for verdict in cells if not verdict.reasons]
+        refused = [verdict.cell for verdict in cells if verdict.reasons]
+        for which, dye, style in (
+            (free_cells, palette.indigo, Qt.BrushStyle.Dense7Pattern),
+            (refused, palette.madder, Qt.BrushStyle.DiagCrossPattern),
+        ):
             painter.setPen(QPen(colour(dye), 1))
-            style = Qt.BrushStyle.Dense7Pattern if ok else Qt.BrushStyle.DiagCrossPattern
             painter.setBrush(QBrush(colour(dye), style))
-            drawing.rects(painter, canvas.many_in_sight([v.cell for v in cells if v.ok is ok]))
+            drawing.rects(painter, canvas.many_in_sight(which))
         return
     for verdict in cells:
         rect = canvas.rect_of(verdict.cell)
