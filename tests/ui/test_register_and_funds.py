@@ -23,6 +23,7 @@ from woven_locus.ui.bench.build.in_sheets import RegisterInSheet
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.parts.panes import Panes
 from woven_locus.ui.session.stages import Stage, WayTool
+from woven_locus.ui.tray.register_model import RegisterModel
 
 
 class Painted(QObject):
@@ -150,6 +151,29 @@ def test_the_register_is_drawn_anew_only_for_what_changes_in_it(user: Driver) ->
     history.undo()
     tray.setCurrentWidget(tray.register_tab)
     assert times(history.redo) == 1
+
+
+def test_the_head_of_the_register_asks_no_row_whether_it_is_chosen(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Qt would ask every chosen row, for every column, each time that the head is drawn."""
+    town(user)
+    tray = user.window.tray
+    tray.setCurrentWidget(tray.register_tab)
+    user.key("Ctrl+A")
+    user.settle()
+    chosen = tray.register.selectionModel()
+    assert chosen is not None
+    assert len(chosen.selectedRows()) == len(user.session.selection.numbers) == 4
+    asked = []
+    flags = RegisterModel.flags
+    monkeypatch.setattr(
+        RegisterModel, "flags", lambda model, index: asked.append(index) or flags(model, index)
+    )
+    head = tray.register.horizontalHeader()
+    assert head is not None
+    head.grab()
+    assert asked == []
 
 
 def test_what_may_be_edited_is_edited_in_place(user: Driver) -> None:

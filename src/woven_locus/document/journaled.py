@@ -160,6 +160,8 @@ class Journaled:
         run(work, done, failed)
 
     def prepare(self, edit: Edit) -> None:
-        """Pack a large edit for the journal ahead of doing it, on the thread that made it."""
+        """Ahead of doing a large edit, on the thread that made it: pack it for the journal, and work out what it will need."""
+        for change in edit.changes:
+            change.prepare()
         if self.journal is not None:
             self.journal.prepare(edit)

@@ -40,6 +40,9 @@ class Change:
         """This and a later one as one, where both are steps of the same one thing that goes on."""
         return None
 
+    def prepare(self) -> None:
+        """Work out what `write` needs of its values alone, so that it may be done beforehand, elsewhere."""
+
     @abstractmethod
     def write(self, plan: Plan, undo: bool) -> Boxes:
         """Write to the plan, forwards or backwards; returns the blocks of slots that changed."""

@@ -41,6 +41,10 @@ class StructuresChange(Change, Value):
         """Of all structures that it touches."""
         return self.gone.numbers | self.come.numbers
 
+    def prepare(self) -> None:
+        for rows in (self.gone, self.come):
+            _ = rows.alike, rows.numbers
+
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)
         boxes = [*_lift(plan, gone.alike), *_lay(plan, come.alike)]

@@ -70,6 +70,8 @@ class RegisterTable(QTableView):
         rows.setDefaultSectionSize(row_height(number_font(9), 6, 22))
         columns.setStretchLastSection(True)
         columns.setHighlightSections(False)
+        # A choice of its own, which stays empty: for every column that it draws, Qt asks whether each chosen row is in it.
+        columns.setSelectionModel(QItemSelectionModel(self.model_, columns))
         columns.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         set_widths(self, enumerate((52, 116, 74, 62, 46, 104, 56, 128, 60)))

@@ -87,6 +87,8 @@ class Coats(QWidget):
         self._column.setSpacing(0)
         self._made_of: object = None
         self.buttons: list[CoatButton] = []
+        # By what each shows: to draw all of them takes as long as a few frames.
+        self._swatches: dict[object, QImage] = {}
         session.replaced.connect(self._fill)
         session.choices.on("ground", self._show)
         session.reformed.connect(self._show)
@@ -101,11 +103,21 @@ class Coats(QWidget):
             button.deleteLater()
         self.buttons = []
         group = QButtonGroup(self)
-        stamps = Stamps(26, 26, self._theme.palette, plan.terrain_table, plan.kinds)
+        palette = self._theme.palette
+        stamps = Stamps(26, 26, palette, plan.terrain_table, plan.kinds)
+        before, self._swatches = self._swatches, {}
+
+        def swatch(shown: object, bits: int) -> QImage:
+            key = palette.name, shown, bits
+            image = before.get(key)
+            self._swatches[key] = image if image is not None else image_of(stamps, bits)
+            return self._swatches[key]
+
         for code, item in enumerate(plan.terrain_table):
-            image = image_of(stamps, code << TERRAIN)
+            image = swatch(item, code << TERRAIN)
             self._add(group, Coat("terrain", code), item.name, words_of(item), image)
-        image = image_of(stamps, 1 << RESERVED)
+        # Over the first class.
+        image = swatch(plan.terrain_table[0], 1 << RESERVED)
         self._add(
             group,
             Coat("reserved", 1),
@@ -113,7 +125,7 @@ class Coats(QWidget):
             tr("no building, walked freely"),
             image,
         )
-        paper = blank(self._theme.palette)
+        paper = blank(palette)
         self._add(
             group, Coat("reserved", 0), tr("Free ground"), tr("takes the reservation off"), paper
         )
