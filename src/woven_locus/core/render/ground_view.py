@@ -51,7 +51,7 @@ class GroundOverlay(Enum):
 class GroundView(Value):
     """overlay : what the ground is coloured by.  shade : whether hills are shaded.
     contours : whether contour lines are drawn.  lowest, highest : the range of the height bands, world
-    units; see `height_range`.  where : the map that WHERE shows.  any_turn : see
+    units; see `HeightRange`.  where : the map that WHERE shows.  any_turn : see
     `Feasibility.shades`."""
 
     overlay: GroundOverlay = GroundOverlay.NONE
@@ -131,18 +131,6 @@ class GroundView(Value):
             ]
             return [*rows, (0, phrase("height unknown"))]
         return []
-
-
-def height_range(plan: Plan) -> tuple[float, float]:
-    """Lowest and highest known height; (0, 0) when there is none."""
-    if plan.heights is None:
-        return 0.0, 0.0
-    # These two pass over the unknown by themselves, in one quick pass each.
-    lowest, highest = (
-        np.fmin.reduce(plan.heights, axis=None),
-        np.fmax.reduce(plan.heights, axis=None),
-    )
-    return (0.0, 0.0) if np.isnan(lowest) else (float(lowest), float(highest))
 
 
 def _ranges(steps: tuple[float, ...], unit: str) -> list[tuple[int, str]]:

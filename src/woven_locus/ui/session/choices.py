@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any, Literal
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from woven_locus.core.edits.ground import Coat
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.grid import SnapSettings
 from woven_locus.core.grid.probe import Actor
+from woven_locus.core.ground.height_range import HeightRange
 from woven_locus.core.lines import LARGEST_BRUSH
 from woven_locus.core.plan import Plan
 from woven_locus.core.render import GroundOverlay, GroundView
-from woven_locus.core.render.ground_view import height_range
 from woven_locus.core.value import replace
 from woven_locus.ui.session.settings import (
     BuildSettings,
@@ -50,7 +50,7 @@ class Choices(QObject):
         self.traffic = TrafficSettings()
         self.waves = WavesSettings()
         self.profile: tuple[Cell, Cell] | None = None
-        self._range: tuple[float, float] | None = None
+        self._heights = HeightRange()
 
     def on(self, which: Which, slot: Callable[[], object]) -> None:
         """Call `slot` whenever what is chosen there is another."""
@@ -158,10 +158,13 @@ class Choices(QObject):
 
     # --- following the plan -----------------------------------------------------------------------
 
-    def fit(self, heights_moved: bool) -> None:
-        """Keep what is chosen in Ground to what the plan has.  heights_moved : their range may be another."""
-        if heights_moved:
-            self._range = None
+    def heights_moved(self, boxes: Iterable[Box]) -> None:
+        """Heights in these blocks of slots are others; `fit` then looks at them."""
+        for box in boxes:
+            self._heights.touched(box)
+
+    def fit(self) -> None:
+        """Keep what is chosen in Ground to what the plan has, the range of its heights too."""
         before = self.ground
         self._fit_ground()
         if self.ground != before:
@@ -189,10 +192,8 @@ class Choices(QObject):
         if plan.heights is None:
             view = GroundView(GroundOverlay.NONE if view.overlay.needs_heights else view.overlay)
         else:
-            if self._range is None:
-                # A look at all heights; once for as long as they stay as they are.
-                self._range = height_range(plan)
-            view = replace(view, lowest=self._range[0], highest=self._range[1])
+            lowest, highest = self._heights.of(plan.heights)
+            view = replace(view, lowest=lowest, highest=highest)
         fitted = replace(ground, view=view)
         if fitted != self.ground:
             self.ground = fitted

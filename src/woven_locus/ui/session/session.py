@@ -78,7 +78,7 @@ class Session(QObject):
         document.listen(self._changed)
         self.choices.follow_actor()
         self.choices.follow_snap()
-        self.choices.fit(heights_moved=True)
+        self.choices.fit()
 
     def open(self, document: Document) -> None:
         """Show another document in place of this one."""
@@ -140,9 +140,11 @@ class Session(QObject):
                 choices.follow_snap()
             if notice.layers & {"actor", "grid"}:
                 choices.follow_actor()
-            self._heights_moved = self._heights_moved or "heights" in notice.layers
+            if "heights" in notice.layers:
+                self._heights_moved = True
+                choices.heights_moved((plan.spec.box,) if notice.reformed else notice.boxes)
             if notice.reformed or (self._heights_moved and not plan.in_gesture):
-                choices.fit(self._heights_moved or notice.reformed)
+                choices.fit()
                 self._heights_moved = False
         if held != (self.selection.numbers, self.selection.area):
             self.selection.changed.emit()
@@ -177,7 +179,7 @@ class Session(QObject):
         """Once a stroke: the range of all heights takes a look at all of them."""
         if self._heights_moved:
             self._heights_moved = False
-            self.choices.fit(heights_moved=True)
+            self.choices.fit()
 
     # --- words and work -------------------------------------------------------------------------
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
+from woven_locus.core.ground.height_range import HeightRange
 from woven_locus.core.plan import Plan
-from woven_locus.core.render.ground_view import height_range
 from woven_locus.files import pictures
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.form_sheet import FormSheet
@@ -20,7 +20,7 @@ class GreySheet(FormSheet):
             tr("Heights as {depth}-bit grey", depth=depth), tr("Choose the file…"), parent
         )
         self._most = (1 << depth) - 1
-        self._range = height_range(plan)
+        self._range = HeightRange().of(plan.heights)
         self._unit = plan.spec.unit
         self._whole = pictures.whole_range(*self._range, depth)
         self.scale, self.base = WorldBox(1, 1e-8, 1e6), WorldBox(0, -1e6, 1e6)
