@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from itertools import pairwise
 
 from PyQt6.QtCore import QLineF, QRectF, QSize, Qt, QTimer
@@ -18,6 +19,8 @@ from woven_locus.ui.theme import Theme, colour, row_height, text_font
 # Time for judging what stands, in one turn of the event loop.
 WORK_SECONDS = 0.006
 SOON_MSEC = 60
+# As long as it goes on, what is found is counted once in so many seconds.
+WHILE_LOOKING = 0.3
 _BEAD = 7
 
 
@@ -130,6 +133,7 @@ class Thread(QWidget):
         # Structures when they were counted last, and whether those were all.
         self._unsound: tuple[frozenset[int], bool] = (frozenset(), True)
         self._begun = False
+        self._next = 0.0
         for stage in Stage:
             button = StageButton(stage, keys[stage], theme)
             button.clicked.connect(lambda _on, stage=stage: session.set_stage(stage))
@@ -187,6 +191,10 @@ class Thread(QWidget):
         bad, done = document.known_unsound(WORK_SECONDS)
         if not done:
             self._soon.start(1)
+            # To put thousands of findings into words takes longer than one step of looking for them.
+            if time.monotonic() < self._next:
+                return
+        self._next = time.monotonic() + WHILE_LOOKING
         if (bad, done) != self._unsound:
             self._unsound = bad, done
             proof.renew()
