@@ -13,7 +13,7 @@ from hypothesis.extra import numpy as hnp
 from woven_locus.core.errors import BadPlan, Stopped, WovenError
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import GridSpec
-from woven_locus.core.ground.contours import contour, levels_of, nice_interval
+from woven_locus.core.ground.contours import contours, levels_of, nice_interval
 from woven_locus.core.ground.generate import Recipe, generate
 from woven_locus.core.ground.relief import (
     Fit,
@@ -93,11 +93,11 @@ def test_a_profile_blends_between_four_centres() -> None:
 
 def test_a_contour_crosses_where_the_height_is_reached() -> None:
     ramp = np.tile(np.arange(5, dtype=np.float32), (3, 1))
-    lines = contour(ramp, 1.5)
+    lines = contours(ramp, [1.5])[0]
     npt.assert_allclose(lines[:, [0, 2]], 2)
     assert sorted(sorted(row[1::2]) for row in lines.tolist()) == [[0.5, 1.5], [1.5, 2.5]]
-    assert len(contour(ramp, 9)) == 0
-    assert len(contour(ramp[:1], 1.5)) == 0
+    assert len(contours(ramp, [9])[0]) == 0
+    assert len(contours(ramp[:1], [1.5])[0]) == 0
 
 
 @given(
@@ -106,7 +106,7 @@ def test_a_contour_crosses_where_the_height_is_reached() -> None:
 )
 def test_contours_are_closed_but_at_the_edge(layer: np.ndarray, level: float) -> None:
     """Every end inside meets exactly one other: lines neither break off nor branch."""
-    lines = contour(layer, level)
+    lines = contours(layer, [level])[0]
     ends: dict[tuple[float, float], int] = {}
     for x0, y0, x1, y1 in np.round(lines, 9).tolist():
         for end in ((x0, y0), (x1, y1)):
@@ -120,7 +120,7 @@ def test_contours_are_closed_but_at_the_edge(layer: np.ndarray, level: float) ->
 
 def test_the_unknown_has_no_contour() -> None:
     layer = np.array([[0, 2, 0], [0, NAN, 0], [0, 2, 0]], np.float32)
-    assert len(contour(layer, 1)) == 0
+    assert len(contours(layer, [1])[0]) == 0
 
 
 def test_levels_and_intervals() -> None:

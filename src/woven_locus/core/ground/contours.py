@@ -7,6 +7,7 @@ A square whose opposite corners lie on the same side is decided by its mean.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -54,21 +55,28 @@ def nice_interval(span: float, about: int = 10) -> float:
     return float(next(n * power for n in (1, 2, 5, 10) if n * power >= rough * 0.999))
 
 
-def contour(heights: Floats, level: float) -> npt.NDArray[np.float64]:
-    """One level as segments.
+def contours(heights: Floats, levels: Iterable[float]) -> list[npt.NDArray[np.float64]]:
+    """Each level as segments.
 
     heights : (H, W), NaN unknown; a square with an unknown corner has no line. A height equal to the
-    level counts as above it. Returns (N, 4) of (x0, y0, x1, y1) in cells from the low corner of the
+    level counts as above it. Returns, for each, (N, 4) of (x0, y0, x1, y1) in cells from the low corner of the
     first cell, so that a centre is at a half.
     """
     if min(heights.shape) < 2:
-        return np.empty((0, 4))
+        return [np.empty((0, 4)) for _ in levels]
     z = np.asarray(heights, np.float64)
-    above = z >= level
-    case = above[:-1, :-1] * 1 + above[:-1, 1:] * 2 + above[1:, 1:] * 4 + above[1:, :-1] * 8
     known = ~np.isnan(z)
-    case[~(known[:-1, :-1] & known[:-1, 1:] & known[1:, 1:] & known[1:, :-1])] = 0
-    rows, cols = np.nonzero((case > 0) & (case < 15))
+    whole = known[:-1, :-1] & known[:-1, 1:] & known[1:, 1:] & known[1:, :-1]
+    return [_contour(z, whole, level) for level in levels]
+
+
+def _contour(
+    z: npt.NDArray[np.float64], whole: npt.NDArray[np.bool_], level: float
+) -> npt.NDArray[np.float64]:
+    """whole : (H - 1, W - 1), squares with four known corners."""
+    above = (z >= level).view(np.uint8)
+    case = above[:-1, :-1] | above[:-1, 1:] << 1 | above[1:, 1:] << 2 | above[1:, :-1] << 3
+    rows, cols = np.nonzero((case > 0) & (case < 15) & whole)
     if not len(rows):
         return np.empty((0, 4))
     kinds = case[rows, cols]
@@ -79,32 +87,25 @@ def contour(heights: Floats, level: float) -> npt.NDArray[np.float64]:
         z[rows + 1, cols],
     )
     middle = sum(corners) / 4 >= level
+    crossings = np.stack([_crossing(edge, rows, cols, corners, level) for edge in range(4)])
     found = []
     for kind, pairs in _CASES.items():
-        found += _segments(kinds == kind, pairs, rows, cols, corners, level)
+        found += _segments(kinds == kind, pairs, crossings)
     for (kind, high), pairs in _SADDLES.items():
-        found += _segments((kinds == kind) & (middle == high), pairs, rows, cols, corners, level)
+        found += _segments((kinds == kind) & (middle == high), pairs, crossings)
     return np.concatenate(found) if found else np.empty((0, 4))
 
 
 def _segments(
-    which: Any,
+    which: npt.NDArray[np.bool_],
     pairs: tuple[tuple[int, int], ...],
-    rows: Any,
-    cols: Any,
-    corners: Any,
-    level: float,
+    crossings: npt.NDArray[np.float64],
 ) -> list[npt.NDArray[np.float64]]:
+    """crossings : (4 edges, 2, N)."""
     at = np.flatnonzero(which)
     if not len(at):
         return []
-    out = []
-    for a, b in pairs:
-        ends = [
-            _crossing(edge, rows[at], cols[at], [c[at] for c in corners], level) for edge in (a, b)
-        ]
-        out.append(np.stack([*ends[0], *ends[1]], axis=1))
-    return out
+    return [np.concatenate([crossings[a][:, at], crossings[b][:, at]]).T for a, b in pairs]
 
 
 def _crossing(edge: int, rows: Any, cols: Any, corners: Any, level: float) -> tuple[Any, Any]:

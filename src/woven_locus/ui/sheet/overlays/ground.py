@@ -13,7 +13,7 @@ from PyQt6.QtGui import QBrush, QPen
 
 from woven_locus.core.geometry import Box
 from woven_locus.core.grid import BuildWindow
-from woven_locus.core.ground.contours import contour, levels_of, nice_interval
+from woven_locus.core.ground.contours import contours, levels_of, nice_interval
 from woven_locus.ui.parts import drawing
 from woven_locus.ui.sheet.overlays.base import Canvas, lines_of
 from woven_locus.ui.theme import colour
@@ -96,8 +96,8 @@ class Contours:
         # One interval for the whole map, so that lines stay where they are while one looks around.
         interval = nice_interval(view.highest - view.lowest)
         spec = plan.spec
-        for level in levels_of(float(known.min()), float(known.max()), interval):
-            ends = contour(part, level)
+        levels = levels_of(float(known.min()), float(known.max()), interval)
+        for level, ends in zip(levels.tolist(), contours(part, levels), strict=True):
             x = (box.c0 + (ends[:, ::2] - 0.5) * skip + 0.5) * camera.ppc_x
             y = box.r0 + (ends[:, 1::2] - 0.5) * skip + 0.5
             y = (spec.rows - y if spec.y_up else y) * camera.ppc_y

@@ -12,6 +12,7 @@ from woven_locus.core.strokes.ends import Caught
 from woven_locus.core.strokes.ways import LineStroke, PushStroke, SignStroke
 from woven_locus.core.ways.roads import Sign
 from woven_locus.ui.parts import drawing
+from woven_locus.ui.parts.texts import Face
 from woven_locus.ui.session.stages import Stage, WaysOverlay
 from woven_locus.ui.sheet.overlays import marks
 from woven_locus.ui.sheet.overlays.base import Canvas
@@ -168,14 +169,18 @@ def _weak(canvas: Canvas) -> None:
     painter, box, spec = canvas.painter, canvas.camera.visible(), canvas.camera.spec
     weak = canvas.desk.study.weak or []
     seen = [each for each in weak if box.has(spec.slot(each.cell))]
-    painter.setFont(number_font(8))
+    face = Face(number_font(8))
+    painter.setFont(face.font)
+    painter.setBrush(colour("#A5383F"))
+    edge, pale = QPen(colour("#FBF7EF"), 2), colour("#FBF7EF")
+    shapes = {
+        size: QPolygonF([QPointF(0, -size), QPointF(size, 0), QPointF(0, size), QPointF(-size, 0)])
+        for size in (11.0, 14.0)
+    }
     for each in seen[:MOST_MARKS]:
-        middle = QPointF(*canvas.camera.middle_of(each.cell))
-        size = 11.0 if len(each.structures) < 100 else 14.0
-        corners = ((0, -size), (size, 0), (0, size), (-size, 0))
-        painter.setPen(QPen(colour("#FBF7EF"), 2))
-        painter.setBrush(colour("#A5383F"))
-        painter.drawPolygon(QPolygonF([middle + QPointF(*corner) for corner in corners]))
-        painter.setPen(colour("#FBF7EF"))
-        rect = QRectF(middle.x() - size, middle.y() - size, 2 * size, 2 * size)
-        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, str(len(each.structures)))
+        x, y = canvas.camera.middle_of(each.cell)
+        words = str(len(each.structures))
+        painter.setPen(edge)
+        painter.drawPolygon(shapes[11.0 if len(words) < 3 else 14.0].translated(x, y))
+        painter.setPen(pale)
+        face.draw(painter, x - face.width(words) / 2, y - face.height / 2, words)
