@@ -28,6 +28,7 @@ from woven_locus.core.layers import LAYERS, checked
 from woven_locus.core.names import name_problem
 from woven_locus.core.phrase import phrase
 from woven_locus.core.register import Alike, Register, Structure, structure_id
+from woven_locus.core.side_by_side import THREADS, each
 from woven_locus.core.vehicles import NO_TRAFFIC, TrafficPlan
 from woven_locus.core.wave_plan import NO_WAVES, WavePlan
 from woven_locus.core.ways.doors import approaches_alike
@@ -37,6 +38,9 @@ from woven_locus.core.ways.roads import PLAIN, RoadTable
 Kept = TypeVar("Kept")
 ByteGrid = npt.NDArray[np.uint8]
 Heights = npt.NDArray[np.float32]
+
+# Slots from which on two threads are worth it.
+_MANY_SLOTS = 1 << 15
 
 
 class Plan:
@@ -276,7 +280,8 @@ class Plan:
     def occupy(self, slots: npt.NDArray[np.int64], who: npt.NDArray[np.integer] | int) -> None:
         """Another occupant at each of these flat slots, and what follows there. For edits only."""
         self.occupant.ravel()[slots] = who
-        derive_occupied(self, slots)
+        parts = np.array_split(slots, THREADS) if len(slots) > _MANY_SLOTS else [slots]
+        each(parts, lambda: lambda some: derive_occupied(self, some))
 
     def refresh(self, box: Box, road_changed: bool) -> None:
         """Work out again, within a box, what follows from the recorded layers. For edits only."""

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
-from operator import attrgetter
+from collections.abc import Iterable
 
 from woven_locus.core.books.funds import Funds, payments
 from woven_locus.core.kinds import Catalogue
-from woven_locus.core.register import Structure
+from woven_locus.core.register import Rows, Structure
 
 # (kind, since) -> how many stand
 Groups = Counter[tuple[str, int]]
@@ -53,14 +52,12 @@ class Account:
         )
         self.balance = self._funds.opening - self._paid + income + past
 
-    def changed(self, gone: Sequence[Structure], come: Sequence[Structure]) -> None:
+    def changed(self, gone: Rows, come: Rows) -> None:
         """Register rows went and others came. O(rows)."""
         for rows, sign in ((gone, -1), (come, 1)):
-            groups = Counter(map(attrgetter("kind", "since"), rows))
-            paid = sum(map(attrgetter("price"), rows))
-            self._paid += sign * paid
-            self.balance -= sign * paid if self._funds is not None else 0
-            for (kind_key, since), count in groups.items():
+            self._paid += sign * rows.paid
+            self.balance -= sign * rows.paid if self._funds is not None else 0
+            for (kind_key, since), count in rows.counts.items():
                 self._groups[kind_key, since] += sign * count
                 if not self._groups[kind_key, since]:
                     del self._groups[kind_key, since]

@@ -43,7 +43,7 @@ class StructuresChange(Change, Value):
 
     def prepare(self) -> None:
         for rows in (self.gone, self.come):
-            _ = rows.alike, rows.numbers
+            _ = rows.alike, rows.numbers, rows.counts, rows.paid
 
     def write(self, plan: Plan, undo: bool) -> Boxes:
         gone, come = (self.come, self.gone) if undo else (self.gone, self.come)

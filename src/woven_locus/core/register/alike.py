@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from functools import cached_property
 from operator import attrgetter
@@ -36,7 +37,9 @@ class Alike(Value, eq=False):
 
 
 _kind_and_turn = attrgetter("kind", "turn")
+_kind_and_since = attrgetter("kind", "since")
 _number: attrgetter[int] = attrgetter("number")
+_price: attrgetter[int] = attrgetter("price")
 _cell: attrgetter[Cell] = attrgetter("cell")
 
 
@@ -91,6 +94,16 @@ class Rows(Sequence[Structure]):
     def numbers(self) -> frozenset[int]:
         """Of all of them."""
         return frozenset(map(_number, self._rows))
+
+    @cached_property
+    def counts(self) -> Counter[tuple[str, int]]:
+        """How many of each kind there are since each moment of the clock. Not to be changed."""
+        return Counter(map(_kind_and_since, self._rows))
+
+    @cached_property
+    def paid(self) -> int:
+        """What all of them have cost."""
+        return sum(map(_price, self._rows))
 
     @cached_property
     def alike(self) -> list[Alike]:

@@ -72,8 +72,13 @@ class Register:
         in_order = not fresh or (last < fresh[0] and fresh == sorted(fresh))
         # They are all there is, as when the demolition of all is undone.
         alone = not self._rows and in_order and len(new) == len(structures)
-        self._counts.subtract(Counter(row.kind for row in self.those_of(new)))
-        self._counts.update(row.kind for row in new.values())
+        if len(fresh) < len(new):
+            self._counts.subtract(Counter(row.kind for row in self.those_of(new)))
+        if len(new) == len(structures):
+            for (kind, _since), count in structures.counts.items():
+                self._counts[kind] += count
+        else:
+            self._counts.update(row.kind for row in new.values())
         self._rows.update(new)
         self._alike = structures.alike if alone else None
         if not in_order:
