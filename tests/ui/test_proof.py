@@ -19,6 +19,7 @@ from woven_locus.core.proof.table import prove
 from woven_locus.core.vehicles import Trip
 from woven_locus.document import Document
 from woven_locus.files import plan_json
+from woven_locus.ui.answers.proof import ProofKeeper
 from woven_locus.ui.bench.proof.page import ProofPage
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.tray.findings_tab import FindingsTab
@@ -240,6 +241,26 @@ def test_a_large_plan_is_checked_while_somebody_looks(
     assert not user.desk.proof.current
     user.window.tray.setCurrentWidget(tab(user))
     checked(user)
+
+
+def test_nothing_is_put_together_for_a_page_that_nobody_sees(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Once every stage has been looked at, an edit would take half as long again."""
+    counted = page(user).figures.text()
+    user.push(user.window.thread_.buttons[Stage.BUILD])
+    user.window.tray.setCurrentWidget(user.window.tray.register_tab)
+    user.settle()
+    made = []
+    put_together = ProofKeeper._put_together
+    monkeypatch.setattr(
+        ProofKeeper, "_put_together", lambda keeper: made.append(1) or put_together(keeper)
+    )
+    user.session.attempt(edits.erase_road, user.plan, [Cell(2, 2)])
+    assert made == []
+    checked(user)
+    user.key("F8")
+    assert page(user).figures.text() != counted
 
 
 def test_another_plan_is_another_proof(user: Driver) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton
 
 from woven_locus.core.proof.finding import Part, Severity
@@ -78,10 +79,19 @@ class ProofPage(Page):
         self.passed = muted()
         column.addWidget(self.passed)
         column.addStretch(1)
-        keeper.changed.connect(self._show)
-        desk.session.replaced.connect(self._show)
+        keeper.changed.connect(self._look)
+        desk.session.replaced.connect(self._look)
         self._session = desk.session
         self._show()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._show()
+
+    def _look(self) -> None:
+        # To put all findings together takes as long as an edit.
+        if self.isVisible():
+            self._show()
 
     def _show(self) -> None:
         keeper = self._proof
