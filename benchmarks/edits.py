@@ -19,10 +19,11 @@ WHEN = "2031-01-01T00:00:00Z"
 def measure(side: int, structures: int, repeats: int) -> dict[str, list[float]]:
     """Case -> seconds of each of `repeats` edits: made, judged, done, journalled, told, painted."""
     from benchmarks.towns import town
-    from benchmarks.windows import open_window, rest
+    from benchmarks.windows import look_around, open_window, rest
 
     plan = town(side, structures)
     app, window = open_window(plan)
+    look_around(app, window)
     from woven_locus.core import edits
     from woven_locus.core.editing import Edit
     from woven_locus.core.edits import ground, heights

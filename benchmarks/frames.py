@@ -19,10 +19,11 @@ def measure(
     """Milliseconds. A frame is a real move of the mouse, what it edits, the vehicles' step, and every panel
     of the window painted that has something new to show."""
     from benchmarks.towns import town
-    from benchmarks.windows import blit, open_window, rest
+    from benchmarks.windows import blit, look_around, open_window, rest
 
     plan = town(side, structures)
     app, window = open_window(plan)
+    look_around(app, window)
     from PyQt6.QtCore import QEvent, QPointF, Qt
     from PyQt6.QtGui import QMouseEvent
 

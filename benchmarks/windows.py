@@ -39,6 +39,15 @@ def open_window(plan: Any) -> tuple[Any, Any]:
     return app, window
 
 
+def look_around(app: Any, window: Any) -> None:
+    """Every stage has been looked at, as after a while of work: their pages and tabs are there, and follow the plan."""
+    from woven_locus.ui.session.stages import Stage
+
+    for stage in Stage:
+        window.session.set_stage(stage)
+        rest(app, 0.2)
+
+
 def rest(app: Any, seconds: float) -> None:
     """What is made ready in idle moments is, as it would be for a user."""
     until = time.perf_counter() + seconds

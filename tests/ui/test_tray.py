@@ -3,11 +3,12 @@
 from collections.abc import Iterator
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QWidget
 
 from tests.ui.conftest import Driver
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.tray.tray import _NAMES, Tray
+from woven_locus.ui.tray.tray import _NAMES, A_FRAME_MSEC, Tray
 
 
 def said(tab: QWidget) -> Iterator[str]:
@@ -27,6 +28,7 @@ def test_only_the_tab_that_is_shown_is_there(vale: Driver) -> None:
     tray = vale.window.tray
     assert [name for name in _NAMES if tray.has(name)] == ["study"]
     vale.session.set_stage(Stage.WAYS)
+    vale.qtbot.waitUntil(lambda: tray.has("routes"))
     assert tray.currentWidget() is tray.routes
     assert [name for name in _NAMES if tray.has(name)] == ["routes", "study"]
     tray.setCurrentIndex(_NAMES.index("funds"))
@@ -35,6 +37,19 @@ def test_only_the_tab_that_is_shown_is_there(vale: Driver) -> None:
     # Another tab that is built does not bring itself to the front.
     assert tray.findings is tray.widget(_NAMES.index("findings"))
     assert tray.currentWidget() is tray.funds
+
+
+def test_a_tab_that_is_chosen_while_that_of_the_stage_is_to_come_stays(vale: Driver) -> None:
+    tray, stages = vale.window.tray, vale.window.thread_.buttons
+    QTest.mouseClick(stages[Stage.WAVES], Qt.MouseButton.LeftButton)
+    tray.setCurrentIndex(_NAMES.index("funds"))
+    vale.qtbot.wait(5 * A_FRAME_MSEC)
+    assert tray.currentWidget() is tray.funds
+    assert not tray.has("waves")
+    vale.push(stages[Stage.BUILD])
+    vale.push(stages[Stage.WAVES])
+    vale.qtbot.waitUntil(lambda: tray.has("waves"))
+    assert tray.currentWidget() is tray.waves
 
 
 def test_a_tab_that_comes_late_says_the_same(vale: Driver) -> None:

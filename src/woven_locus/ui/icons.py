@@ -15,9 +15,14 @@ from woven_locus.package_data import package_data
 SIZE = 18
 
 
+@lru_cache(maxsize=128)
+def _text(name: str) -> str:
+    """Each is drawn in three dyes."""
+    return package_data("woven_locus.ui", f"icons/{name}.svg").decode()
+
+
 def _drawn(name: str, dye: str, size: int) -> QPixmap:
-    text = package_data("woven_locus.ui", f"icons/{name}.svg").decode()
-    text = text.replace("currentColor", dye)
+    text = _text(name).replace("currentColor", dye)
     pixmap = QPixmap(QSize(size, size))
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)

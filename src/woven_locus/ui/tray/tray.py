@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QEvent, QSignalBlocker
+from PyQt6.QtCore import QEvent, QSignalBlocker, QTimer
 from PyQt6.QtWidgets import QTabWidget, QWidget
 
 from woven_locus.ui.desk import Desk
@@ -54,6 +54,10 @@ _AT_STAGE = {
 }
 
 
+# So long does the window have to draw the rest before a tab is built.
+A_FRAME_MSEC = 16
+
+
 class Tray(QTabWidget):
     """A tab is imported and built when it is first shown or asked for; an empty widget keeps its place until then.
 
@@ -71,10 +75,16 @@ class Tray(QTabWidget):
         self.setObjectName("tray")
         self.setDocumentMode(True)
         self._said: object = None
+        # The tab of the stage, until it is built.
+        self._coming: str | None = None
         for words in _TABS.values():
             self.addTab(QWidget(), words)
         self.setMinimumHeight(96)
         self.setAccessibleName(tr("Tray"))
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(A_FRAME_MSEC)
+        self._late.timeout.connect(self._bring)
         session.choices.stage_changed.connect(self._stage)
         session.choices.profiled.connect(self._show_profile)
         session.changed.connect(lambda _notice: self._count())
@@ -84,7 +94,8 @@ class Tray(QTabWidget):
         desk.search.changed.connect(self._explained)
         self.currentChanged.connect(self._page)
         self._count()
-        self._stage()
+        self._coming = _AT_STAGE.get(session.choices.stage)
+        self._bring()
 
     # --- the tabs --------------------------------------------------------------------------------
 
@@ -176,15 +187,26 @@ class Tray(QTabWidget):
             place.deleteLater()
         return page
 
-    def _page(self, at: int) -> QWidget:
-        page: QWidget = getattr(self, _NAMES[at])
-        return page
+    def _page(self, at: int) -> None:
+        self._coming = None
+        getattr(self, _NAMES[at])
 
     # --- which one is shown ----------------------------------------------------------------------
 
     def _stage(self) -> None:
-        """A stage brings the tab that goes with it."""
+        """A stage brings the tab that goes with it. One that is not built yet follows a frame later: the page of the bench
+        takes as long."""
         name = _AT_STAGE.get(self._session.choices.stage)
+        self._coming = name
+        if name is not None and self.has(name):
+            self._bring()
+        else:
+            # From the next turn of the event loop on: the page may have taken longer than a frame.
+            QTimer.singleShot(0, self._late.start)
+
+    def _bring(self) -> None:
+        """The tab that a stage brings, unless another one was chosen meanwhile."""
+        name, self._coming = self._coming, None
         if name is not None:
             self.setCurrentWidget(getattr(self, name))
 
