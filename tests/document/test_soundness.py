@@ -1,6 +1,9 @@
 """Which structures could not be placed where they stand, kept current: as judging each of them says."""
 
+from collections.abc import Callable
+
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -8,7 +11,8 @@ from tests.helpers.builders import draw, paint, put
 from tests.helpers.strategies import plans, random_step
 from woven_locus.core import edits
 from woven_locus.core.derived.rules import Reason
-from woven_locus.core.editing import History
+from woven_locus.core.editing import History, Notice
+from woven_locus.core.edits import heights
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Clear, Demands, Thing, Touch
 from woven_locus.core.placing import judge
@@ -29,6 +33,15 @@ def by_judging(plan: Plan) -> set[int]:
     }
 
 
+def follower(plan: Plan, kept: list[Soundness]) -> Callable[[Notice], None]:
+    def follow(notice: Notice) -> None:
+        if notice.reformed:
+            kept[0] = Soundness(plan)  # as the document does
+        kept[0].update(notice)
+
+    return follow
+
+
 @given(plans(10), st.integers(0, 2**32 - 1), st.booleans())
 def test_what_is_kept_is_what_judging_each_says(plan: Plan, seed: int, at_once: bool) -> None:
     rng = np.random.default_rng(seed)
@@ -36,13 +49,7 @@ def test_what_is_kept_is_what_judging_each_says(plan: Plan, seed: int, at_once: 
     for _ in range(6):
         random_step(plan, history, rng)
     kept = [Soundness(plan)]
-
-    def follow(notice: object) -> None:
-        if notice.reformed:  # type: ignore[attr-defined]
-            kept[0] = Soundness(plan)  # as the document does
-        kept[0].update(notice)  # type: ignore[arg-type]
-
-    history.listen(follow)
+    history.listen(follower(plan, kept))
     assert kept[0].unsound == by_judging(plan)
     for _ in range(5):
         random_step(plan, history, rng)
@@ -51,10 +58,8 @@ def test_what_is_kept_is_what_judging_each_says(plan: Plan, seed: int, at_once: 
     assert kept[0].unsound == by_judging(plan)
 
 
-@given(plans(10), st.integers(0, 2**32 - 1))
-def test_many_at_once_are_as_judged_one_by_one(plan: Plan, seed: int) -> None:
+def ask_little(plan: Plan, rng: np.random.Generator) -> None:
     """All kinds ask for no more than what is asked of all structures at once."""
-    rng = np.random.default_rng(seed)
     keys = ["", *plan.kinds.keys()]
     made = []
     for kind in plan.kinds:
@@ -68,6 +73,11 @@ def test_many_at_once_are_as_judged_one_by_one(plan: Plan, seed: int) -> None:
         )
         made.append(replace(kind, demands=demands))
     plan.kinds = type(plan.kinds)(made)
+
+
+@given(plans(10), st.integers(0, 2**32 - 1))
+def test_many_at_once_are_as_judged_one_by_one(plan: Plan, seed: int) -> None:
+    ask_little(plan, np.random.default_rng(seed))
     kept = Soundness(plan)
     assert kept.unsound == by_judging(plan)
     # Nothing is named that has nothing against it by these two rules.
@@ -75,12 +85,44 @@ def test_many_at_once_are_as_judged_one_by_one(plan: Plan, seed: int) -> None:
         named = {
             number
             for find in AT_ONCE.values()
-            for number in group.numbers[find(plan, group)].tolist()
+            for number in group.numbers[find(plan, group).may_break].tolist()
         }
         for number in named:
             row = plan.register[number]
             verdict = judge(plan, plan.kinds[row.kind], row.cell, row.turn, number, PASSING)
             assert {Reason.CLEARANCE, Reason.SLOPE} & set(verdict.reasons)
+
+
+@given(st.integers(0, 2**32 - 1))
+def test_edits_that_come_between_are_minded(seed: int) -> None:
+    """Of those that are asked all at once some have moved, or stand on other ground, before it is their turn."""
+    rng = np.random.default_rng(seed)
+    plan = draw("\n".join(["." * 14] * 12))
+    spec, history = plan.spec, History(plan)
+
+    def somewhere() -> Cell:
+        return spec.cell_of_slot((int(rng.integers(spec.rows)), int(rng.integers(spec.cols))))
+
+    for _ in range(20):
+        kind, at = ("hut", "barn")[rng.integers(2)], somewhere()
+        if judge(plan, plan.kinds[kind], at):
+            put(plan, kind, *at)
+    ask_little(plan, rng)
+    hills = rng.normal(0, spec.cell_w / 4, spec.shape).astype(np.float32)
+    history.do(heights.set_heights(plan, hills, "Hills"))
+    kept = [Soundness(plan)]
+    history.listen(follower(plan, kept))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(soundness, "_ASKED_AT_A_TIME", 1)
+        patch.setattr(soundness, "_AT_A_TIME", 1)
+        for _ in range(3):
+            kept[0].known(lambda: True)
+            random_step(plan, history, rng, calm=True)
+            for row in list(plan.register):
+                at = somewhere()
+                if judge(plan, plan.kinds[row.kind], at, row.turn, row.number):
+                    history.do(edits.move(plan, row.number, at, row.turn))
+        assert kept[0].unsound == by_judging(plan)
 
 
 def test_a_little_at_a_time_comes_to_the_same() -> None:

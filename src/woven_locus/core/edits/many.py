@@ -239,7 +239,7 @@ def _sound(plan: Plan, rows: Sequence[Structure]) -> frozenset[int]:
         if asked <= AT_ONCE.keys() and kind.may_turn(group.turn):
             named = np.zeros(len(group.numbers), bool)
             for reason in asked:
-                named |= AT_ONCE[reason](plan, group)
+                named |= AT_ONCE[reason](plan, group).may_break
             found += group.numbers[~named].tolist()
     return frozenset(found)
 

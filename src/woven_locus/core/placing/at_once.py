@@ -1,10 +1,11 @@
-"""Rules asked of very many structures that stand already, in array passes: who is named has to be judged by itself; all
-others keep the rule."""
+"""Rules asked of very many structures that stand already, in array passes: who is named may break the rule, and has to be
+judged by itself; all others keep it. Of some of those named it is sure."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,8 +25,15 @@ _AT_A_TIME = 1 << 18
 _CELLS_A_JUDGEMENT = 5_000
 
 
-def crowded(plan: Plan, group: Alike) -> Mask:
-    """(N,) bool: those of a group to which something is too near. See `clearance.crowded`."""
+class Named(NamedTuple):
+    """Of a group. may_break, breaks : (N,) bool, the second among the first."""
+
+    may_break: Mask
+    breaks: Mask
+
+
+def crowded(plan: Plan, group: Alike) -> Named:
+    """Those to which something is too near. See `clearance.crowded`."""
     kind = plan.kinds[group.kind]
     footprint = plan.footprint(kind, group.turn)
     near = np.zeros(len(group.numbers), bool)
@@ -40,27 +48,29 @@ def crowded(plan: Plan, group: Alike) -> Mask:
             if clear.thing is Thing.KIND:
                 found &= plan.occupant.ravel()[slots] != group.numbers[some, None]
             near[some] |= found.any(axis=1)
-    return near
+    return Named(near, near)
 
 
-def steep(plan: Plan, group: Alike) -> Mask:
-    """(N,) bool: those of a group on ground that is too steep for their kind, or whose height is not known."""
+def steep(plan: Plan, group: Alike) -> Named:
+    """Those on ground that is too steep for their kind."""
     limit = plan.kinds[group.kind].demands.slope
+    none = np.zeros(len(group.numbers), bool)
     if plan.heights is None or limit is None:
-        return np.zeros(len(group.numbers), bool)
+        return Named(none, none)
     slots = slots_alike(plan, group)
     rows, cols = np.divmod(slots, plan.spec.cols)
     box = Box(int(rows.min()), int(cols.min()), int(rows.max()) + 1, int(cols.max()) + 1)
     if box.shape[0] * box.shape[1] > len(slots) * _CELLS_A_JUDGEMENT:
-        return np.ones(len(slots), bool)
+        return Named(~none, none)
     rise = math.tan(math.radians(limit))
     found = steeper(plan.heights, plan.spec.cell_w, plan.spec.cell_h, rise, box)
+    # As the judge has it, to the last bit.
     refused: Mask = found[rows - box.r0, cols - box.c0].any(axis=1)
-    return refused
+    return Named(refused, refused)
 
 
 # The rules that can be asked so.
-AT_ONCE: dict[Reason, Callable[[Plan, Alike], Mask]] = {
+AT_ONCE: dict[Reason, Callable[[Plan, Alike], Named]] = {
     Reason.CLEARANCE: crowded,
     Reason.SLOPE: steep,
 }

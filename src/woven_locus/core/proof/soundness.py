@@ -64,7 +64,7 @@ class Soundness:
         register, bad = self._plan.register, set[int]()
         while self._groups or self._todo:
             if self._groups:
-                self._ask(*self._groups.pop())
+                bad.update(self._ask(*self._groups.pop()))
             else:
                 some = [self._todo.pop() for _ in range(min(_AT_A_TIME, len(self._todo)))]
                 bad.update(row.number for row in register.those_of(some) if not self._is_sound(row))
@@ -93,13 +93,26 @@ class Soundness:
         self._unsound = frozenset(bad)
         self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
 
-    def _ask(self, group: Alike, rules: set[Reason]) -> None:
-        """Ask a group some rules. It may have been made before later edits: they looked at what they touched, and who is
-        named here is judged as it stands now."""
-        named = np.zeros(len(group.numbers), bool)
+    def _ask(self, group: Alike, rules: set[Reason]) -> set[int]:
+        """Ask a group some rules; returns those that are sure to break one. It may have been made before later edits: they
+        looked at what they touched, and who may break a rule is judged as it stands now."""
+        may_break, breaks = np.zeros((2, len(group.numbers)), bool)
         for reason in rules:
-            named |= AT_ONCE[reason](self._plan, group)
-        self._todo.update(group.numbers[named].tolist())
+            named = AT_ONCE[reason](self._plan, group)
+            may_break |= named.may_break
+            breaks |= named.breaks
+        get = self._plan.register.get
+        sure = {
+            number
+            for number, low in zip(
+                group.numbers[breaks].tolist(), group.lows[breaks].tolist(), strict=True
+            )
+            if (row := get(number)) is not None
+            and (row.kind, row.turn, *row.cell) == (group.kind, group.turn, *low)
+        }
+        self._todo.update(set(group.numbers[may_break].tolist()) - sure)
+        self._todo -= sure
+        return sure
 
     def _look_at(self, kind: Kind) -> set[Reason]:
         """The rules of a kind for which one has to look beyond the blocks layer."""

@@ -41,6 +41,10 @@ class Register:
                 )
             ) from None
 
+    def get(self, number: int) -> Structure | None:
+        """The structure with this number, if there is one."""
+        return self._rows.get(number)
+
     def numbers(self) -> list[int]:
         """Of all structures, ascending."""
         return list(self._rows)
