@@ -291,6 +291,32 @@ def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
     assert vale.window.actions_.key_of("edit.turn") == "T"
 
 
+def test_what_is_put_away_with_the_focus_in_it_gives_that_back(vale: Driver) -> None:
+    """Else keys that belong to the map would do nothing until it was clicked."""
+    window = vale.window
+    window.activateWindow()
+    vale.qtbot.waitUntil(window.isActiveWindow)
+    window.sheet.setFocus()
+    window.tour.begin()
+    vale.settle()
+    vale.push(window.tour.on)
+    vale.push(window.tour.end)
+    assert window.sheet.hasFocus()
+    window.messages.say("Something", "note", "Do it", lambda: None)
+    window.messages.offer.setFocus()
+    vale.push(window.messages.offer)
+    assert window.sheet.hasFocus()
+    answers: list[str] = []
+    for part in (window.sheet, window.tray.currentWidget()):
+        part.setFocus()
+        before = QApplication.focusWidget()
+        window.ask_bar.ask("May I?", answers.append)
+        assert window.ask_bar.save.hasFocus()
+        vale.push(window.ask_bar.keep)
+        assert QApplication.focusWidget() is before
+    assert answers == ["keep", "keep"]
+
+
 def test_the_tour_goes_through_the_stages_and_is_offered_once(vale: Driver) -> None:
     tour = vale.window.tour
     QSettings().remove("toured")

@@ -24,6 +24,7 @@ from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.floating import Floating
+from woven_locus.ui.parts.focus import focus_of, give_focus, has_focus
 from woven_locus.ui.parts.widgets import Label, tip
 from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool
 from woven_locus.ui.sheet.overlays import marks, scales
@@ -159,6 +160,8 @@ class AskBar(QFrame):
         for button in (self.save, self.discard, self.keep):
             row.addWidget(button)
         self._answer: Callable[[str], None] | None = None
+        # What had the focus then, and gets it back.
+        self._asked_at: QWidget | None = None
         for button, word in ((self.save, "save"), (self.discard, "discard"), (self.keep, "keep")):
             button.clicked.connect(lambda _on, word=word: self._answered(word))
         self.hide()
@@ -182,11 +185,15 @@ class AskBar(QFrame):
             button.setText(label)
         self.label.setAccessibleName(text)
         self._answer = answer
+        if not has_focus(self):
+            self._asked_at = focus_of(self)
         self.show()
         (self.discard if overwrites else self.save).setFocus()
 
     def _answered(self, word: str) -> None:
         answer, self._answer = self._answer, None
+        if has_focus(self):
+            give_focus(self._asked_at)
         self.hide()
         if answer is not None:
             answer(word)

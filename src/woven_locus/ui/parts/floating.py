@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import QFrame, QWidget
 
+from woven_locus.ui.parts.focus import give_focus, has_focus
 from woven_locus.ui.theme import Theme
 
 
@@ -32,6 +33,12 @@ class Floating(QFrame):
     def place(self) -> None:
         """Take size and position over the widget."""
         raise NotImplementedError
+
+    def setVisible(self, visible: bool) -> None:
+        """Put away with the focus in it, it gives that to what it lies over."""
+        if not visible and has_focus(self):
+            give_focus(self._over)
+        super().setVisible(visible)
 
     def come_up(self) -> None:
         self.show()
