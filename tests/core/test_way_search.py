@@ -11,20 +11,25 @@ from scipy.sparse.csgraph import dijkstra
 
 from tests.core.test_lanes import plan_of, roads, sides
 from tests.core.test_run import CART, WAIN, town, trips_in
+from tests.helpers.builders import put
 from tests.helpers.depth import examples
 from woven_locus import kernel_cache
 from woven_locus.core import kernels, side_by_side
+from woven_locus.core.editing import History
+from woven_locus.core.edits import put_signs
 from woven_locus.core.errors import Stopped
 from woven_locus.core.geometry import Cell
 from woven_locus.core.lanes import KeepSide, LaneGraph
 from woven_locus.core.lanes.graph import LaneEdges, sums_along
-from woven_locus.core.traffic import TrafficRun
+from woven_locus.core.placing import judge
+from woven_locus.core.traffic import TrafficRun, ways
 from woven_locus.core.traffic.replan import carried_over
 from woven_locus.core.traffic.streets import Streets
 from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
 from woven_locus.core.traffic.ways import WayFinder
 from woven_locus.core.value import replace
+from woven_locus.core.ways.roads import Sign
 
 
 def tracks_of(road: np.ndarray, keep: KeepSide = KeepSide.RIGHT) -> tuple[Tracks, LaneGraph]:
@@ -136,6 +141,31 @@ def test_all_trips_are_answered_as_each_is_by_itself() -> None:
     assert "it begins where it ends" in all_of
     assert any(isinstance(way, str) and "outside the grid" in way for way in all_of)
     assert sum(not isinstance(way, str) for way in all_of) > 20
+
+
+@given(st.integers(0, 2**32 - 1))
+def test_the_ends_of_many_structures_are_those_of_each(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    plan = town(rng, 12, True, False)
+    for _ in range(40):
+        kind, turn = ("hut", "barn")[rng.integers(2)], int(rng.integers(4))
+        at = plan.spec.cell_of_slot(tuple(rng.integers(plan.spec.shape).tolist()))
+        if judge(plan, plan.kinds[kind], at, turn):
+            put(plan, kind, *at, turn)
+    road = [plan.spec.cell_of_slot(slot) for slot in np.argwhere(plan.road).tolist()]
+    signs = [Sign(int(sign)) for sign in rng.integers(7, size=len(road) // 4)]
+    History(plan).do(put_signs(plan, road[: len(signs)], signs))
+    streets = Streets(plan, [CART])
+    for sets_off in (True, False):
+        many, alone = (WayFinder(plan, streets.graph, streets.tracks) for _ in range(2))
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(ways, "_MANY", 0)
+            many._look_up_many(plan.register.numbers(), sets_off)
+        for number in plan.register.numbers():
+            (nodes, why), (nodes_alone, why_alone) = (
+                finder._nodes(number, sets_off) for finder in (many, alone)
+            )
+            assert (nodes.tolist(), why) == (nodes_alone.tolist(), why_alone)
 
 
 def test_stopped_no_run_is_made() -> None:

@@ -125,11 +125,7 @@ class LaneGraph:
 
     def nodes(self) -> Ints:
         """All nodes, by row and column of their cell and their place in it, whatever was edited before."""
-        slots = np.flatnonzero(self.pattern)
-        sizes = self.forms.size[self.pattern[slots]]
-        starts = np.cumsum(sizes) - sizes
-        found = np.repeat(self.first[slots] - starts, sizes) + np.arange(int(sizes.sum()))
-        return np.asarray(found, np.int64)
+        return self.nodes_in(np.flatnonzero(self.pattern))[0]
 
     def numbers(self) -> Ints:
         """(room,) by node, its place in `nodes()`. O(nodes)."""
@@ -142,6 +138,14 @@ class LaneGraph:
         """The nodes of the cell at a flat slot."""
         count = int(self.forms.size[self.pattern[slot]]) if self.pattern[slot] else 0
         return int(self.first[slot]) + np.arange(count, dtype=np.int64)
+
+    def nodes_in(self, slots: Ints) -> tuple[Ints, Ints]:
+        """The nodes of the cells at flat slots, those of one after those of the other, and how many each has."""
+        pattern = self.pattern[slots]
+        sizes = np.where(pattern > 0, self.forms.size[pattern], 0).astype(np.int64)
+        starts = np.cumsum(sizes) - sizes
+        found = np.repeat(self.first[slots] - starts, sizes) + np.arange(int(sizes.sum()))
+        return np.asarray(found, np.int64), sizes
 
     def places(self, nodes: Ints) -> Floats:
         """(N, 2) world points of nodes."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from functools import cached_property
 
 import numpy as np
@@ -13,7 +13,7 @@ from woven_locus.core.lanes import LaneGraph
 from woven_locus.core.lanes.graph import sums_along
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
-from woven_locus.core.register import structure_id
+from woven_locus.core.register import alike, structure_id
 from woven_locus.core.routing.lane_ways import nodes_of
 from woven_locus.core.routing.route import End, ends_of
 from woven_locus.core.side_by_side import never, nobody
@@ -21,10 +21,14 @@ from woven_locus.core.traffic.tracks import Tracks
 from woven_locus.core.traffic.way_search import NO_WAY, THERE, Found, WaySearch
 from woven_locus.core.value import Value
 from woven_locus.core.vehicles import VehicleKind
+from woven_locus.core.ways.doors import approaches_alike
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
+
+# Structures from which on their ends are looked up in array passes.
+_MANY = 32
 
 
 class TripWay(Value, eq=False):
@@ -78,8 +82,7 @@ class WayFinder:
     ) -> list[TripWay | str]:
         """The way of each of many trips, or why it has none: one search an end. The same way is laid once.
         stopped, progress : see `WaySearch.search`. Raises Stopped."""
-        each = dict.fromkeys((start, goal) for start, goal, _ in asked)
-        found = {pair: self._why_not(*pair) for pair in each}
+        found = self._why_not_each(dict.fromkeys((start, goal) for start, goal, _ in asked))
         pairs = [pair for pair, why in found.items() if not why]
         starts = {start: at for at, start in enumerate(dict.fromkeys(start for start, _ in pairs))}
         goals = {goal: at for at, goal in enumerate(dict.fromkeys(goal for _, goal in pairs))}
@@ -112,10 +115,48 @@ class WayFinder:
             return np.zeros(0, np.int64)
         return self._dense[self._nodes(end, False)[0]]
 
-    def _why_not(self, start: End, goal: End) -> str:
+    def _why_not_each(self, pairs: Collection[tuple[End, End]]) -> dict[tuple[End, End], str]:
         """Why there is nothing to look for between two ends, or nothing."""
-        why = no_trip(self._plan, start, goal)
-        return why or self._nodes(start, True)[1] or self._nodes(goal, False)[1]
+        starts = dict.fromkeys(start for start, _ in pairs)
+        goals = dict.fromkeys(goal for _, goal in pairs)
+        gone = {end: not_there(self._plan, end) for end in (*starts, *goals)}
+        why: dict[bool, dict[End, str]] = {}
+        for sets_off, ends in ((True, starts), (False, goals)):
+            there = [end for end in ends if not gone[end]]
+            self._look_up_many(there, sets_off)
+            why[sets_off] = {end: self._nodes(end, sets_off)[1] for end in there}
+        found = {}
+        for start, goal in pairs:
+            found[start, goal] = (
+                no_trip(self._plan, start, goal)
+                if gone[start] or gone[goal] or start == goal
+                else why[True][start] or why[False][goal]
+            )
+        return found
+
+    def _look_up_many(self, ends: Iterable[End], sets_off: bool) -> None:
+        """`_look_up` for all structures among some ends, in array passes; those that join nowhere are left to it, for its
+        words."""
+        known, plan = self._ends, self._plan
+        numbers = [end for end in ends if isinstance(end, int) and (end, sets_off) not in known]
+        if len(numbers) < _MANY:
+            return
+        good = self._sets_off if sets_off else self._stops
+        is_open = np.isfinite(plan.road_table.costs)
+        for group in alike(plan.register.those_of(numbers)):
+            slots = approaches_alike(plan, group)
+            joins = (slots >= 0) & is_open[plan.road.ravel()[slots]]
+            whose, side = np.nonzero(joins)
+            nodes, sizes = self._graph.nodes_in(slots[whose, side])
+            whose = np.repeat(whose, sizes)
+            fit = good[self._dense[nodes]]
+            nodes, whose = nodes[fit], whose[fit]
+            order = np.lexsort((nodes, whose))
+            nodes, whose = nodes[order], whose[order]
+            some, begins = np.unique(whose, return_index=True)
+            parts = np.split(nodes, begins)[1:]
+            for number, mine in zip(group.numbers[some].tolist(), parts, strict=True):
+                known[number, sets_off] = mine, ""
 
     def _nodes(self, end: End, sets_off: bool) -> tuple[Ints, str]:
         """Where an end may be left, or come to; beyond the cell where one only turns in it."""
