@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import zlib
 from typing import Any
 
 import msgspec
-import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.books import Funds
@@ -43,6 +41,7 @@ from woven_locus.core.layers import layer as layer_row
 from woven_locus.core.register import Rows
 from woven_locus.core.ways.roads import RoadTable
 from woven_locus.files.accepted_rows import AcceptedRow
+from woven_locus.files.array_bytes import packed, unpacked
 from woven_locus.files.kind_rows import KindRow
 from woven_locus.files.plan_rows import (
     FundsRow,
@@ -217,7 +216,7 @@ def _held(change: Change) -> _Held:
     match change:
         case Patch():
             box = (change.box.r0, change.box.c0, change.box.r1, change.box.c1)
-            return _Patch(change.layer, box, _bytes(change.before), _bytes(change.after))
+            return _Patch(change.layer, box, packed(change.before), packed(change.after))
         case StructuresChange():
             return _Structures(
                 [StructureRow.of(row) for row in change.gone],
@@ -282,7 +281,7 @@ def _change(held: _Held) -> Change:
         case _Patch():
             box = Box(*held.box)
             dtype = _row(held.layer).dtype
-            before, after = (_array(d, box.shape, dtype) for d in (held.before, held.after))
+            before, after = (unpacked(d, box.shape, dtype) for d in (held.before, held.after))
             return Patch(held.layer, box, before, after)
         case _Structures():
             return StructuresChange(
@@ -349,25 +348,6 @@ def _unstate(held: _FundsState | None) -> Funds | None:
     return held.funds.made(held.gone) if held is not None else None
 
 
-# How the values of an array follow: one for all of them, or every one, compressed.
-_ONE, _EVERY = b"=", b"z"
-
-
-def _bytes(array: npt.NDArray[Any]) -> bytes:
-    # By their bits: 0 and -0 are equal, and yet two values.
-    bits = array.view(f"u{array.itemsize}")
-    if array.size and (bits == bits.flat[0]).all():
-        return _ONE + bytes(array.flat[0].tobytes())
-    return _EVERY + zlib.compress(np.ascontiguousarray(array).data, 1)
-
-
-def _array(data: bytes, shape: tuple[int, int], dtype: npt.DTypeLike) -> npt.NDArray[Any]:
-    if data[:1] == _ONE:
-        return np.full(shape, np.frombuffer(data[1:], dtype)[0])
-    # A copy: layers are written to in place.
-    return np.frombuffer(zlib.decompress(data[1:]), dtype).reshape(shape).copy()
-
-
 def _row(name: str) -> Layer:
     try:
         return layer_row(name)
@@ -378,8 +358,8 @@ def _row(name: str) -> Layer:
 def _layer(layer: npt.NDArray[Any] | None) -> _Layer | None:
     if layer is None:
         return None
-    return _Layer((layer.shape[0], layer.shape[1]), _bytes(layer))
+    return _Layer((layer.shape[0], layer.shape[1]), packed(layer))
 
 
 def _unlayer(row: Layer, held: _Layer | None) -> npt.NDArray[Any] | None:
-    return None if held is None else _array(held.data, held.shape, row.dtype)
+    return None if held is None else unpacked(held.data, held.shape, row.dtype)
