@@ -20,7 +20,7 @@ from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
 from woven_locus.core.value import Value
-from woven_locus.core.ways.doors import approaches_alike
+from woven_locus.core.ways.doors import slots_at
 
 _LAYERS = ("road", "barrier")
 # Cells of the map that are looked at together.
@@ -254,17 +254,14 @@ def _near_road(plan: Plan, rows: list[Structure]) -> list[Structure]:
     if len(rows) < _MANY_DOORS:
         return rows
     road, is_open = plan.road.ravel(), np.isfinite(plan.road_table.costs)
-    tall, wide = plan.spec.shape
     near: set[int] = set()
     for group in alike(rows):
-        fronts = approaches_alike(plan, group)
-        inside = fronts >= 0
-        r, c = np.divmod(np.where(inside, fronts, 0), wide)
-        beside = np.zeros(fronts.shape, bool)
-        for d_row, d_col in SIDES:
-            there = (r + d_row >= 0) & (r + d_row < tall) & (c + d_col >= 0) & (c + d_col < wide)
-            slots = np.where(there, (r + d_row) * wide + c + d_col, 0)
-            beside |= there & is_open[road[slots]]
+        footprint = plan.footprint(plan.kinds[group.kind], group.turn)
+        cells = footprint.approaches(Cell(0, 0))
+        fronts = slots_at(plan.spec, group.lows, cells)
+        around = [cell.beyond(side) for cell in cells for side in range(4)]
+        beside = slots_at(plan.spec, group.lows, around).reshape(*fronts.shape, 4)
+        inside, reached = fronts >= 0, (beside >= 0) & is_open[road[beside]]
         meets = (inside & (road[fronts] != 0)).any(axis=1)
-        near.update(group.numbers[~meets & (inside & beside).any(axis=1)].tolist())
+        near.update(group.numbers[~meets & (inside & reached.any(axis=2)).any(axis=1)].tolist())
     return [row for row in rows if row.number in near]

@@ -110,7 +110,7 @@ class Soundness:
             if (row := get(number)) is not None
             and (row.kind, row.turn, *row.cell) == (group.kind, group.turn, *low)
         }
-        self._todo.update(set(group.numbers[may_break].tolist()) - sure)
+        self._todo.update(group.numbers[may_break].tolist())
         self._todo -= sure
         return sure
 

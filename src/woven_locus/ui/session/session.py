@@ -176,7 +176,7 @@ class Session(QObject):
                 part.blockSignals(False)
 
     def _settle(self) -> None:
-        """Once a stroke: the range of all heights takes a look at all of them."""
+        """Once a stroke: another range of heights has all of the map coloured anew."""
         if self._heights_moved:
             self._heights_moved = False
             self.choices.fit()

@@ -94,7 +94,7 @@ class Tray(QTabWidget):
         desk.search.changed.connect(self._explained)
         self.currentChanged.connect(self._page)
         self._count()
-        self._coming = _AT_STAGE.get(session.choices.stage)
+        self._coming = _AT_STAGE[session.choices.stage]
         self._bring()
 
     # --- the tabs --------------------------------------------------------------------------------
@@ -196,9 +196,8 @@ class Tray(QTabWidget):
     def _stage(self) -> None:
         """A stage brings the tab that goes with it. One that is not built yet follows a frame later: the page of the bench
         takes as long."""
-        name = _AT_STAGE.get(self._session.choices.stage)
-        self._coming = name
-        if name is not None and self.has(name):
+        self._coming = name = _AT_STAGE[self._session.choices.stage]
+        if self.has(name):
             self._bring()
         else:
             # From the next turn of the event loop on: the page may have taken longer than a frame.
