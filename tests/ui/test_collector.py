@@ -8,6 +8,8 @@ from collections import Counter
 from pathlib import Path
 
 import pytest
+from PyQt6 import sip
+from PyQt6.QtTest import QTest
 
 from tests.ui.conftest import Driver
 from woven_locus.core import kernels
@@ -23,34 +25,75 @@ class Loop:
     me: "Loop"
 
 
-def test_large_packages_are_brought_in_one_at_a_time(
-    vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+@pytest.fixture
+def chart(vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Chart:
+    """A chart whose package has not been imported yet."""
     vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None)
     vale.idle()
-    # A package of charts that has not been imported yet.
     (tmp_path / "more_charts.py").write_text("from pyqtgraph import *\n")
     monkeypatch.syspath_prepend(str(tmp_path))
     monkeypatch.setattr(charts, "_PACKAGE", "more_charts")
+    monkeypatch.delitem(sys.modules, "more_charts", raising=False)
+    return Chart(vale.session.jobs, vale.window.theme, "", nothing)
+
+
+def working(vale: Driver) -> list[str]:
+    # The plan may be checked meanwhile.
+    return sorted(
+        job.label for job in vale.session.jobs.running if job.label != "Checking the plan"
+    )
+
+
+def test_large_packages_are_brought_in_one_at_a_time(vale: Driver, chart: Chart) -> None:
     kernels.use_twins()
-    jobs, chart = vale.session.jobs, Chart(vale.session.jobs, vale.window.theme, "", nothing)
-
-    def bringing() -> list[str]:
-        # The plan may be checked meanwhile.
-        return sorted(job.label for job in jobs.running if job.label != "Checking the plan")
-
     with bringing_in:
         vale.window.engine.start()
         chart.want()
-        vale.qtbot.waitUntil(lambda: bringing() == ["Loading the fast search", "Preparing charts"])
-        chart._import()
+        vale.qtbot.waitUntil(
+            lambda: working(vale) == ["Loading the fast search", "Preparing charts"]
+        )
+        vale.settle()
+        assert "more_charts" not in sys.modules
+        assert not kernels.compiled_ready()
+    vale.qtbot.waitUntil(lambda: chart.plot is not None and not vale.session.jobs.running)
+    assert kernels.compiled_ready()
+    kernels.use_twins()
+    chart.deleteLater()
+
+
+def test_a_chart_waits_while_another_brings_in_a_large_package(
+    vale: Driver, chart: Chart, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(charts, "_prepare", lambda _stopped: None)
+    with bringing_in:
+        chart.want()
+        vale.qtbot.waitUntil(lambda: chart.waits)
         vale.settle()
         assert "more_charts" not in sys.modules
         assert chart.plot is None
-        assert not kernels.compiled_ready()
-    vale.qtbot.waitUntil(lambda: chart.plot is not None and not jobs.running)
-    assert kernels.compiled_ready()
-    kernels.use_twins()
+    vale.qtbot.waitUntil(lambda: chart.plot is not None)
+    chart.deleteLater()
+
+
+@pytest.mark.parametrize("begun", [False, True])
+def test_a_chart_goes_while_it_is_prepared(vale: Driver, chart: Chart, begun: bool) -> None:
+    """A sheet that is closed at once takes its charts with it."""
+    with bringing_in:
+        chart.want()
+        if begun:
+            vale.qtbot.waitUntil(lambda: working(vale) == ["Preparing charts"])
+        sip.delete(chart)
+        QTest.qWait(2 * charts.AFTER_MSEC)
+    vale.qtbot.waitUntil(lambda: not vale.session.jobs.running)
+    assert "more_charts" not in sys.modules
+
+
+def test_a_chart_comes_though_its_preparing_was_stopped(vale: Driver, chart: Chart) -> None:
+    with bringing_in:
+        chart.want()
+        vale.qtbot.waitUntil(lambda: working(vale) == ["Preparing charts"])
+        vale.session.jobs.stop_all()
+    vale.qtbot.waitUntil(lambda: chart.plot is not None)
     chart.deleteLater()
 
 

@@ -16,6 +16,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QStackedLayout
 
@@ -79,14 +80,25 @@ class Chart(Drawn):
         QTimer.singleShot(AFTER_MSEC, self._fetch)
 
     def _fetch(self) -> None:
-        if self.plot is not None or (self._job is not None and not self._job.stopped):
+        if self.plot is not None or self._job is not None:
             return
         if _PACKAGE in sys.modules:
             self._build()
             return
+
+        def go_on() -> None:
+            # Stopped or not: what was prepared only makes it quicker.
+            if not sip.isdeleted(self):
+                self._next.start(0)
+
         self._job = self._jobs.start(
-            tr("Preparing charts"), _prepare, lambda _nothing: self._next.start(0)
+            tr("Preparing charts"), _prepare, lambda _nothing: go_on(), stopped=go_on
         )
+
+    @property
+    def waits(self) -> bool:
+        """Whether it is about to import what it needs."""
+        return self._next.isActive()
 
     def _import(self) -> None:
         """One package, and after a frame the next."""
