@@ -53,7 +53,7 @@ fuzz: setup
 	@FUZZ_INPUTS=100000 $(BIN)/python -m pytest -q -n auto tests/test_fuzz.py
 
 monkey: setup
-	@MONKEY_MINUTES=$${MONKEY_MINUTES:-30} $(BIN)/python -m pytest -q tests/ui/test_monkey.py -k seeds
+	@MONKEY_MINUTES=$${MONKEY_MINUTES:-30} $(BIN)/python -m pytest -q tests/ui/test_monkey*.py -k seeds
 
 bench: setup
 	@$(BIN)/python -m benchmarks.run

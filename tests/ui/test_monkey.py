@@ -296,16 +296,21 @@ def one_life(
             monkey.beside()
         if step % 50 == 49:
             user.sheet.grab()
+    until_over(user)
+    if user.session.plan is plan:
+        agree(user, plan, opened)
+
+
+def until_over(user: Driver) -> None:
+    """Put everything away, and wait until nothing is under way."""
     for sheet in user.window.findChildren(QDialog):
         sheet.close()
     user.back()
-    user.desk.traffic.set_running(False)
-    user.window.tray.funds.clock.set_running(False)
+    for clock in (user.desk.traffic, user.desk.waves, user.window.tray.funds.clock):
+        clock.set_running(False)
     user.idle()
     for _ in range(4):
         user.key("Esc")
-    if user.session.plan is plan:
-        agree(user, plan, opened)
 
 
 def agree(user: Driver, plan: Plan, opened: bytes) -> None:
