@@ -25,6 +25,7 @@ from woven_locus.core.ground.relief import (
     slope,
     smoothed,
     steeper,
+    steeper_among,
     steeper_at,
 )
 from woven_locus.core.kernels.slopes import steep
@@ -224,7 +225,7 @@ def test_a_recipe_that_makes_no_sense_is_refused_and_stop_stops() -> None:
 
 
 @given(hnp.arrays(np.float32, (5, 6), elements=st.floats(-9, 9, width=32) | st.just(float("nan"))))
-def test_three_ways_to_say_steep_agree(heights: np.ndarray) -> None:
+def test_four_ways_to_say_steep_agree(heights: np.ndarray) -> None:
     box = Box(0, 0, 5, 6)
     around = np.full((7, 8), np.nan)
     around[1:-1, 1:-1] = heights
@@ -236,6 +237,8 @@ def test_three_ways_to_say_steep_agree(heights: np.ndarray) -> None:
         for r in range(5)
     ]
     assert by_kernel.tolist() == by_arrays.tolist() == one_by_one
+    rows, cols = np.indices((5, 6))
+    assert steeper_among(heights, 2.0, 3.0, 0.5, rows, cols).tolist() == one_by_one
 
 
 def test_the_compiled_slope_is_the_plain_one(compiled_kernels: None) -> None:
@@ -249,3 +252,12 @@ def test_the_compiled_slope_is_the_plain_one(compiled_kernels: None) -> None:
     ours = steeper(heights, 1.7, 2.3, 1.1, Box(0, 0, 60, 70))
     npt.assert_array_equal(ours, plain)
     assert 0 < plain.sum() < plain.size
+
+
+def test_steep_is_the_same_to_the_last_bit() -> None:
+    heights = np.random.default_rng(5).normal(0, 3, (9, 9)).astype(np.float32)
+    rows, cols = np.indices((9, 9))
+    across, along = np.gradient(heights.astype(np.float64), 1.7)
+    for rise in np.hypot(across, along).ravel().tolist():
+        by_arrays = steeper(heights, 1.7, 1.7, rise, Box(0, 0, 9, 9))
+        npt.assert_array_equal(steeper_among(heights, 1.7, 1.7, rise, rows, cols), by_arrays)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
@@ -47,8 +48,14 @@ class Saving:
         """Raises FileProblem, FileChanged when another program wrote the file; it is then as it was."""
         twin = settled_snapshot(self._plan, stopped)
         data = plan_json.dump(twin)
-        self.digest = plan_json.write(data, self.path, self._expected)
+        # Beside the file. What is put there counts once the file was written and `Document.saved` called.
+        with ThreadPoolExecutor(1) as pool:
+            putting = pool.submit(self._put_base, data)
+            self.digest = plan_json.write(data, self.path, self._expected)
+        putting.result()
         self.revision = twin.revision
+
+    def _put_base(self, data: bytes) -> None:
         if self.renewal is not None:
             try:
                 self.renewal.put_base(data)

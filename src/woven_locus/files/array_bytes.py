@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.side_by_side import each
+from woven_locus.files import planes
 
 Array = npt.NDArray[Any]
 
@@ -40,15 +41,14 @@ def unpacked(data: bytes, shape: tuple[int, int], dtype: npt.DTypeLike) -> Array
 
 
 def _in_planes(array: Array) -> bytes:
-    """Blocks of values, each as its length in 4 bytes, little-endian, and a zlib stream (RFC 1950) of the first bytes of all
-    its values, then of their second bytes, and so on: heights pack better so, and on two threads."""
+    """Blocks of values, each as the length of its stream in 4 bytes, little-endian, and its planes: so that two threads can
+    pack them."""
     values, many = array.ravel(), _BLOCK // array.itemsize
     blocks = [values[at : at + many] for at in range(0, len(values), many)]
     streams = [b""] * len(blocks)
 
     def pack(at: int) -> None:
-        planes = blocks[at].view(np.uint8).reshape(-1, array.itemsize).T
-        stream = zlib.compress(planes.tobytes(), 1)
+        (stream,) = planes.packed(blocks[at][None])
         streams[at] = len(stream).to_bytes(4, "little") + stream
 
     each(range(len(blocks)), lambda: pack)
@@ -60,7 +60,6 @@ def _from_planes(data: memoryview, dtype: np.dtype[Any]) -> Array:
     parts, at = [np.empty(0, dtype)], 0
     while at < len(data):
         end = at + 4 + int.from_bytes(data[at : at + 4], "little")
-        planes = np.frombuffer(zlib.decompress(data[at + 4 : end]), np.uint8)
-        parts.append(np.ascontiguousarray(planes.reshape(dtype.itemsize, -1).T).view(dtype).ravel())
+        parts.append(planes.values_of(zlib.decompress(data[at + 4 : end]), dtype))
         at = end
     return np.concatenate(parts)

@@ -18,6 +18,7 @@ import numpy.typing as npt
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights
+from woven_locus.files import planes
 
 # Cells from which on a second thread pays.
 LARGE = 1 << 20
@@ -38,24 +39,27 @@ def encode_beside(heights: Heights) -> Callable[[], list[str]]:
     Packing lets go of the interpreter, so that rows of a large map are packed side by side.
     """
     if heights.size < LARGE:
-        return lambda: [_packed(row) for row in heights]
+        return lambda: _packed(heights)
     pool = ThreadPoolExecutor(2)
     parts = [
-        pool.submit(lambda block: [_packed(row) for row in block], heights[at : at + _BLOCK])
-        for at in range(0, len(heights), _BLOCK)
+        pool.submit(_packed, heights[at : at + _BLOCK]) for at in range(0, len(heights), _BLOCK)
     ]
     pool.shutdown(wait=False)
     return lambda: [row for part in parts for row in part.result()]
 
 
-def _packed(row: npt.NDArray[np.float32]) -> str:
-    values = np.where(np.isnan(row), _UNKNOWN, row).astype("<f4")
-    planes = np.ascontiguousarray(values.view(np.uint8).reshape(-1, 4).T)
-    return base64.b64encode(zlib.compress(planes.tobytes(), 1)).decode("ascii")
+def _packed(block: Heights) -> list[str]:
+    values = np.where(np.isnan(block), _UNKNOWN, block).astype("<f4")
+    return [base64.b64encode(row).decode("ascii") for row in planes.packed(values)]
 
 
 def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:
     """The inverse of `encode`; returns `shape` float32. Raises BadPlan, naming `where[row]`."""
+    return decode_beside(rows, shape, where)()
+
+
+def decode_beside(rows: Sequence[str], shape: tuple[int, int], where: str) -> Callable[[], Heights]:
+    """Begin to `decode` while the caller goes on; call what is returned for the heights. Raises BadPlan, then or now."""
     if len(rows) != shape[0]:
         raise BadPlan(
             where, phrase("has {count} rows, the grid has {shape}", count=len(rows), shape=shape[0])
@@ -66,16 +70,25 @@ def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:
         for at in range(begin, min(begin + _BLOCK, shape[0])):
             out[at] = _unpacked(rows[at], shape[1], f"{where}[{at}]")
 
-    blocks = range(0, shape[0], _BLOCK)
-    if out.size < LARGE:
+    def unpack_all() -> Heights:
         for begin in blocks:
             unpack(begin)
-    else:
-        # Unpacking lets go of the interpreter.
-        with ThreadPoolExecutor(2) as pool:
-            for _done in pool.map(unpack, blocks):
-                pass
-    return out
+        return out
+
+    blocks = range(0, shape[0], _BLOCK)
+    if out.size < LARGE:
+        return unpack_all
+    # Unpacking lets go of the interpreter.
+    pool = ThreadPoolExecutor(2)
+    parts = [pool.submit(unpack, begin) for begin in blocks]
+    pool.shutdown(wait=False)
+
+    def wait() -> Heights:
+        for part in parts:
+            part.result()
+        return out
+
+    return wait
 
 
 def _unpacked(text: str, cols: int, where: str) -> npt.NDArray[np.float32]:
@@ -92,6 +105,4 @@ def _unpacked(text: str, cols: int, where: str) -> npt.NDArray[np.float32]:
             where,
             phrase("does not hold {shape} heights of 4 bytes, as the grid has columns", shape=cols),
         )
-    planes = np.frombuffer(data, np.uint8).reshape(4, -1)
-    values: npt.NDArray[np.float32] = np.ascontiguousarray(planes.T).view("<f4").ravel()
-    return values
+    return planes.values_of(data, np.dtype("<f4"))

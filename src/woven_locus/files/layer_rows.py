@@ -61,20 +61,29 @@ def encode_beside(plan: Plan) -> Callable[[], dict[str, list[str] | None]]:
 
 def decode(rows: Mapping[str, TextRows], tables: Tables) -> dict[str, npt.NDArray[Any] | None]:
     """The layers by name, from their rows by key. Raises BadPlan, naming the key and the row."""
-    return {layer.name: _decoded(layer, rows, tables) for layer in LAYERS}
-
-
-def _decoded(layer: Layer, rows: Mapping[str, TextRows], tables: Tables) -> npt.NDArray[Any] | None:
     shape = tables.spec.shape
-    if isinstance(layer.rows, Packed):
-        lines = rows.get(layer.rows.key)
-        return None if lines is None else height_rows.decode(lines, shape, layer.rows.key)
+    unpacking = {
+        layer.name: height_rows.decode_beside(lines, shape, layer.rows.key)
+        for layer in LAYERS
+        if isinstance(layer.rows, Packed) and (lines := rows.get(layer.rows.key)) is not None
+    }
+    found: dict[str, npt.NDArray[Any] | None] = {}
+    for layer in LAYERS:
+        found[layer.name] = (
+            None if isinstance(layer.rows, Packed) else _decoded(layer.rows, rows, tables)
+        )
+    return found | {name: wait() for name, wait in unpacking.items()}
+
+
+def _decoded(
+    forms: Sequence[Rows], rows: Mapping[str, TextRows], tables: Tables
+) -> npt.NDArray[Any] | None:
     made: npt.NDArray[Any] | None = None
-    for form in layer.rows:
+    for form in forms:
         lines = rows.get(form.key)
         if lines is None:
             continue
-        part = runs.decode(lines, shape, list(form.marks(tables)), form.key)
+        part = runs.decode(lines, tables.spec.shape, list(form.marks(tables)), form.key)
         if form.loose and (loose := (part != 0) & (made == 0)).any():
             row, col = np.argwhere(loose)[0]
             raise BadPlan(f"{form.key}[{row}]", form.loose.format(col=col))

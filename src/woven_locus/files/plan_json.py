@@ -309,8 +309,8 @@ def dump(plan: Plan) -> bytes:
     return "".join(pieces).encode("utf-8")
 
 
-def _flat(value: object) -> str:
-    return json.dumps(value, ensure_ascii=False)
+# One for all: `json.dumps` makes one for each value.
+_flat = json.JSONEncoder(ensure_ascii=False).encode
 
 
 def _row(row: Strict) -> str:

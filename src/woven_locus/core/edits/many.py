@@ -236,11 +236,11 @@ def _sound(plan: Plan, rows: Sequence[Structure]) -> frozenset[int]:
     for group in alike(rows):
         kind = plan.kinds[group.kind]
         asked = {rule.reason for rule in rules_of(plan, kind)} - _TOGETHER - {Reason.TURN}
-        if asked <= AT_ONCE.keys() and kind.may_turn(group.turn):
-            named = np.zeros(len(group.numbers), bool)
+        if kind.may_turn(group.turn):
+            bad = np.zeros(len(group.numbers), bool)
             for reason in asked:
-                named |= AT_ONCE[reason](plan, group).may_break
-            found += group.numbers[~named].tolist()
+                bad |= AT_ONCE[reason](plan, group)
+            found += group.numbers[~bad].tolist()
     return frozenset(found)
 
 

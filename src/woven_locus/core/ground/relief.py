@@ -18,6 +18,9 @@ from woven_locus.core.geometry import Box
 from woven_locus.core.phrase import mark, phrase
 
 Floats = npt.NDArray[np.float32]
+Doubles = npt.NDArray[np.float64]
+Places = npt.NDArray[np.int64]
+_Beside = tuple[Doubles, Doubles, float]
 
 
 def gradient(
@@ -78,12 +81,30 @@ def steeper(
         out = np.empty(box.shape, np.bool_)
         kernels.steep(around, cell_w, cell_h, rise * rise, out)
         return out
-    here = around[1:-1, 1:-1]
-    total = np.zeros(box.shape)
-    for before, after, size in (
-        (around[1:-1, :-2], around[1:-1, 2:], cell_w),
-        (around[:-2, 1:-1], around[2:, 1:-1], cell_h),
-    ):
+    across = (around[1:-1, :-2], around[1:-1, 2:], cell_w)
+    along = (around[:-2, 1:-1], around[2:, 1:-1], cell_h)
+    return _steeper(around[1:-1, 1:-1], across, along, rise)
+
+
+def steeper_among(
+    heights: Floats, cell_w: float, cell_h: float, rise: float, rows: Places, cols: Places
+) -> npt.NDArray[np.bool_]:
+    """`steeper` for cells that lie anywhere on the map. rows, cols : of any one shape, which is returned, too."""
+
+    def at(d_row: int, d_col: int) -> Doubles:
+        r, c = rows + d_row, cols + d_col
+        inside = (r >= 0) & (r < heights.shape[0]) & (c >= 0) & (c < heights.shape[1])
+        there = heights.take(r * heights.shape[1] + c, mode="clip").astype(np.float64)
+        return np.where(inside, there, np.nan)
+
+    across, along = (at(0, -1), at(0, 1), cell_w), (at(-1, 0), at(1, 0), cell_h)
+    return _steeper(at(0, 0), across, along, rise)
+
+
+def _steeper(here: Doubles, across: _Beside, along: _Beside, rise: float) -> npt.NDArray[np.bool_]:
+    """across, along : the heights of the cells before and after on that axis, and the size of a cell."""
+    total = np.zeros(here.shape)
+    for before, after, size in (across, along):
         no_before, no_after = np.isnan(before), np.isnan(after)
         steps = np.float64(2) - no_before - no_after
         way = np.where(no_after, here, after) - np.where(no_before, here, before)

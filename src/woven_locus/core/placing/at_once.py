@@ -1,76 +1,161 @@
-"""Rules asked of very many structures that stand already, in array passes: who is named may break the rule, and has to be
-judged by itself; all others keep it. Of some of those named it is sure."""
+"""Rules asked of very many structures that stand already, in array passes."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core.derived.rules import Mask, Reason
-from woven_locus.core.geometry import Box
-from woven_locus.core.ground.relief import steeper
+from woven_locus.core.geometry import Cell
+from woven_locus.core.ground.relief import steeper_among
 from woven_locus.core.kinds import Thing
+from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing.clearance import asked_of
 from woven_locus.core.placing.things import stand_at
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Alike
-from woven_locus.core.ways.doors import slots_alike, slots_at
+from woven_locus.core.ways.doors import slots_at
 
 # Cells that are looked at in one array pass.
 _AT_A_TIME = 1 << 18
-# Cells of the map that are looked at for their slope as quickly as one structure is judged.
-_CELLS_A_JUDGEMENT = 5_000
+
+Slots = npt.NDArray[np.int64]
 
 
-class Named(NamedTuple):
-    """Of a group. may_break, breaks : (N,) bool, the second among the first."""
+class _Cells(NamedTuple):
+    """The same cells from the low cell of each of a group. Called with what a rule looks for at flat slots within the grid, of
+    some of the group, it says at how many of its cells each finds it: (N,) int64. Beyond the grid is nothing."""
 
-    may_break: Mask
-    breaks: Mask
+    plan: Plan
+    group: Alike
+    offs: tuple[Off, ...]
+
+    def __call__(self, find: Callable[[Slots], Mask], others: bool = False) -> Slots:
+        """others : cells of each one itself do not count."""
+        counts = np.zeros(len(self.group.numbers), np.int64)
+        many = max(1, _AT_A_TIME // max(1, len(self.offs)))
+        for begin in range(0, len(counts), many):
+            some = slice(begin, begin + many)
+            slots = slots_at(self.plan.spec, self.group.lows[some], self.offs)
+            found = (slots >= 0) & find(np.maximum(slots, 0))
+            if others:
+                found &= self.plan.occupant.ravel()[slots] != self.group.numbers[some, None]
+            counts[some] = found.sum(axis=1)
+        return counts
+
+    def of(self, thing: Thing, key: str) -> Slots:
+        """At how many of its cells each finds a thing, a structure other than itself."""
+        return self(lambda slots: stand_at(self.plan, thing, key, slots), thing is Thing.KIND)
 
 
-def crowded(plan: Plan, group: Alike) -> Named:
+def _own(plan: Plan, group: Alike) -> _Cells:
+    """The cells that each covers."""
+    return _Cells(plan, group, plan.footprint(plan.kinds[group.kind], group.turn).cells)
+
+
+def crowded(plan: Plan, group: Alike) -> Mask:
     """Those to which something is too near. See `clearance.crowded`."""
     kind = plan.kinds[group.kind]
-    footprint = plan.footprint(kind, group.turn)
     near = np.zeros(len(group.numbers), bool)
     for clear, _theirs in asked_of(plan, kind):
         reach = range(-clear.cells, clear.cells + 1)
-        around = list({(c + d, r + e) for c, r in footprint.cells for d in reach for e in reach})
-        many = max(1, _AT_A_TIME // len(around))
-        for begin in range(0, len(near), many):
-            some = slice(begin, begin + many)
-            slots = slots_at(plan.spec, group.lows[some], around)
-            found = stand_at(plan, clear.thing, clear.key, slots) & (slots >= 0)
-            if clear.thing is Thing.KIND:
-                found &= plan.occupant.ravel()[slots] != group.numbers[some, None]
-            near[some] |= found.any(axis=1)
-    return Named(near, near)
+        own = plan.footprint(kind, group.turn).cells
+        around = dict.fromkeys((c + d, r + e) for c, r in own for d in reach for e in reach)
+        near |= _Cells(plan, group, tuple(around)).of(clear.thing, clear.key) > 0
+    return near
 
 
-def steep(plan: Plan, group: Alike) -> Named:
+def steep(plan: Plan, group: Alike) -> Mask:
     """Those on ground that is too steep for their kind."""
-    limit = plan.kinds[group.kind].demands.slope
-    none = np.zeros(len(group.numbers), bool)
-    if plan.heights is None or limit is None:
-        return Named(none, none)
-    slots = slots_alike(plan, group)
-    rows, cols = np.divmod(slots, plan.spec.cols)
-    box = Box(int(rows.min()), int(cols.min()), int(rows.max()) + 1, int(cols.max()) + 1)
-    if box.shape[0] * box.shape[1] > len(slots) * _CELLS_A_JUDGEMENT:
-        return Named(~none, none)
-    rise = math.tan(math.radians(limit))
-    found = steeper(plan.heights, plan.spec.cell_w, plan.spec.cell_h, rise, box)
+    limit, heights, spec = plan.kinds[group.kind].demands.slope, plan.heights, plan.spec
+    if heights is None or limit is None:
+        return np.zeros(len(group.numbers), bool)
     # As the judge has it, to the last bit.
-    refused: Mask = found[rows - box.r0, cols - box.c0].any(axis=1)
-    return Named(refused, refused)
+    rise = math.tan(math.radians(limit))
+
+    def find(slots: Slots) -> Mask:
+        rows, cols = np.divmod(slots, spec.cols)
+        return steeper_among(heights, spec.cell_w, spec.cell_h, rise, rows, cols)
+
+    return _own(plan, group)(find) > 0
 
 
-# The rules that can be asked so.
-AT_ONCE: dict[Reason, Callable[[Plan, Alike], Named]] = {
-    Reason.CLEARANCE: crowded,
+def unsupported(plan: Plan, group: Alike) -> Mask:
+    """Those that stand on too little of what they ask for, or touch too little of it."""
+    kind, own = plan.kinds[group.kind], _own(plan, group)
+    bad = np.zeros(len(group.numbers), bool)
+    if (stand := kind.demands.stand) is not None:
+        on = own(lambda slots: _is_ground(plan, stand.terrain, slots))
+        bad |= on < (stand.least or len(own.offs))
+    for touch in kind.demands.touch:
+        beyond = kind.footprint.beyond(touch.sides, group.turn, plan.spec.y_up)
+        bad |= _Cells(plan, group, beyond).of(touch.thing, touch.key) < touch.least
+    return bad
+
+
+def on_wrong_ground(plan: Plan, group: Alike) -> Mask:
+    """Those of a kind that says which ground it takes, on other ground."""
+    allowed = plan.kinds[group.kind].demands.terrain
+    if allowed is None:
+        return np.zeros(len(group.numbers), bool)
+    return _own(plan, group)(lambda slots: ~_is_ground(plan, allowed, slots)) > 0
+
+
+def _is_ground(plan: Plan, keys: Collection[str], slots: Slots) -> Mask:
+    among: Mask = np.array([item.key in keys for item in plan.terrain_table], bool)
+    found: Mask = among[plan.terrain.ravel()[slots]]
+    return found
+
+
+def without_access(plan: Plan, group: Alike) -> Mask:
+    """Those without a door, or a side, on a road, of a kind that asks for one."""
+    footprint = plan.footprint(plan.kinds[group.kind], group.turn)
+    offs = tuple((cell.col, cell.row) for cell in footprint.approaches(Cell(0, 0)))
+    return np.equal(_Cells(plan, group, offs).of(Thing.ROAD, ""), 0)
+
+
+def off_lattice(plan: Plan, group: Alike) -> Mask:
+    """Those that stand beside the lattice of their kind."""
+    lattice = plan.kinds[group.kind].demands.lattice
+    if lattice is None:
+        return np.zeros(len(group.numbers), bool)
+    off = (group.lows - (lattice.col, lattice.row)) % (lattice.cols, lattice.rows)
+    return np.asarray(np.not_equal(off, 0).any(axis=1))
+
+
+def out_of_reach(plan: Plan, group: Alike) -> Mask:
+    """Those too far from the actor, if there is one."""
+    kind = plan.kinds[group.kind]
+    actor, reach, spec = plan.actor, kind.demands.reach, plan.spec
+    if actor is None or reach is None:
+        return np.zeros(len(group.numbers), bool)
+    footprint = plan.footprint(kind, group.turn)
+    at = group.lows - np.array(spec.first)
+    d_x = spec.origin_x + (at[:, 0] + footprint.cols / 2) * spec.cell_w - actor.x
+    d_y = spec.origin_y + (at[:, 1] + footprint.rows / 2) * spec.cell_h - actor.y
+    return np.asarray(d_x * d_x + d_y * d_y > reach * reach)
+
+
+def too_many(plan: Plan, group: Alike) -> Mask:
+    """All of a kind of which there are more than there may be."""
+    most = plan.kinds[group.kind].demands.most
+    over = most is not None and plan.register.count(group.kind) > most
+    return np.full(len(group.numbers), over)
+
+
+# Who of a group breaks a rule: (N,) bool, as `judge` says of each with itself lifted. All but funds, what seals and turns,
+# which follow from no place.
+AT_ONCE: dict[Reason, Callable[[Plan, Alike], Mask]] = {
+    Reason.TERRAIN: on_wrong_ground,
     Reason.SLOPE: steep,
+    Reason.SUPPORT: unsupported,
+    Reason.CLEARANCE: crowded,
+    Reason.LATTICE: off_lattice,
+    Reason.REACH: out_of_reach,
+    Reason.ACCESS: without_access,
+    Reason.LIMIT: too_many,
 }

@@ -19,6 +19,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.register import Alike, Structure
 from woven_locus.core.ways.doors import slots_alike
 
+_TERRAIN = np.uint8(BIT[Reason.TERRAIN])
 _CARE = np.uint8(ALL_BITS & ~sum(BIT[reason] for reason in PASSING & BIT.keys()))
 # Rules that need no look at the map.
 _ELSEWHERE = PASSING | {Reason.TURN}
@@ -77,15 +78,11 @@ class Soundness:
         """What the blocks layer says at once, and the structures that have to be looked at further."""
         plan = self._plan
         self._todo, self._groups, bad = set(), [], set[int]()
-        # Most kinds ask little of their own; what can be asked of all of them at once is.
         rules = {kind.key: self._look_at(kind) for kind in plan.kinds}
         for group in plan.register.alike():
-            asked = rules[group.kind]
-            if not asked <= AT_ONCE.keys():
-                self._todo.update(group.numbers.tolist())
-                continue
-            slots = slots_alike(plan, group)
-            wrong = (plan.blocks.ravel()[slots] & _CARE != 0).any(axis=1)
+            asked, slots = rules[group.kind], slots_alike(plan, group)
+            care = _CARE & ~_TERRAIN if Reason.TERRAIN in asked else _CARE
+            wrong = (plan.blocks.ravel()[slots] & care != 0).any(axis=1)
             wrong |= not plan.kinds[group.kind].may_turn(group.turn)
             bad.update(group.numbers[wrong].tolist())
             if asked:
@@ -94,13 +91,11 @@ class Soundness:
         self._over = {kind.key for kind in plan.kinds if kind.demands.most is not None}
 
     def _ask(self, group: Alike, rules: set[Reason]) -> set[int]:
-        """Ask a group some rules; returns those that are sure to break one. It may have been made before later edits: they
-        looked at what they touched, and who may break a rule is judged as it stands now."""
-        may_break, breaks = np.zeros((2, len(group.numbers)), bool)
+        """Ask a group some rules; returns those that break one. It may have been made before later edits: who has moved since is
+        judged as it stands now."""
+        breaks = np.zeros(len(group.numbers), bool)
         for reason in rules:
-            named = AT_ONCE[reason](self._plan, group)
-            may_break |= named.may_break
-            breaks |= named.breaks
+            breaks |= AT_ONCE[reason](self._plan, group)
         get = self._plan.register.get
         sure = {
             number
@@ -110,7 +105,7 @@ class Soundness:
             if (row := get(number)) is not None
             and (row.kind, row.turn, *row.cell) == (group.kind, group.turn, *low)
         }
-        self._todo.update(group.numbers[may_break].tolist())
+        self._todo.update(group.numbers[breaks].tolist())
         self._todo -= sure
         return sure
 
