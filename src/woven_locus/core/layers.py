@@ -251,8 +251,10 @@ def checked(layer: Layer, array: npt.NDArray[Any], tables: Tables) -> npt.NDArra
                 dtype2=np.dtype(layer.dtype),
             ),
         )
-    if layer.known is not None and not (known := layer.known(tables)[array]).all():
-        row, col = np.argwhere(~known)[0]
+    known = layer.known(tables) if layer.known is not None else None
+    # As a rule every code up to the greatest is known, and that of each cell need not be looked up.
+    if known is not None and not (known[: int(array.max()) + 1].all() or known[array].all()):
+        row, col = np.argwhere(~known[array])[0]
         raise BadPlan(
             phrase("{layer} rows", layer=layer.name),
             phrase("row {row}, column {col} {unknown}", row=row, col=col, unknown=layer.unknown),
