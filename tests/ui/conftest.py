@@ -21,10 +21,14 @@ from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
+from woven_locus.ui import ahead
 from woven_locus.ui.inout import recovery
 from woven_locus.ui.start import make_app
 from woven_locus.ui.theme import Theme, use_faces
 from woven_locus.ui.window import Window
+
+# Pages are built when they are wanted, however slow the machine; test_ahead.py tries the other.
+ahead.QUIET_LOOKS = 1_000_000
 
 LEFT = Qt.MouseButton.LeftButton
 NO_KEY = Qt.KeyboardModifier.NoModifier

@@ -18,6 +18,7 @@ from woven_locus.core.errors import WovenError
 from woven_locus.core.plan import Plan
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.files import plan_json
+from woven_locus.ui import ahead
 
 # What ends the window, or asks the desktop.
 LEFT_OUT = {"file.quit", "file.print", "help.guide"}
@@ -145,6 +146,12 @@ def one_life(make_window: Callable[..., Driver], name: str, seed: int, folder: P
     history.go_to(position)
     user.idle()
     agree(user, user.plan, first)
+
+
+@pytest.fixture(autouse=True)
+def _soon_ahead(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Pages are built between its steps."""
+    monkeypatch.setattr(ahead, "QUIET_LOOKS", 1)
 
 
 @pytest.mark.parametrize("name", ["vale"])

@@ -14,6 +14,7 @@ from woven_locus.ui import kept
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import STAGE_KEYS
+from woven_locus.ui.ahead import Ahead
 from woven_locus.ui.bars import AskBar, MessageBar, StatusLine
 from woven_locus.ui.beginning import BeginningCard
 from woven_locus.ui.bench import bench
@@ -92,6 +93,7 @@ class Window(QMainWindow):
         self.tour = Tour(self.session, self.sheet, theme)
         self.reading = Reading(self.desk, theme)
         self.tray = Tray(self.desk, theme)
+        self.ahead = Ahead(self.desk, self.bench, self.sheet, self.tray)
         self.status = StatusLine(self.desk)
         self._lay_out()
         self.setStatusBar(self.status)
@@ -134,6 +136,7 @@ class Window(QMainWindow):
         self.thread_.start()
         self.collector.start()
         self.reading.lens.start()
+        self.ahead.start()
         # Late: it takes a network's package to import.
         from woven_locus.ui.one_window import OneWindow
 
@@ -284,6 +287,7 @@ class Window(QMainWindow):
         self.desk.waves.set_running(False)
         if self.tray.has("funds"):
             self.tray.funds.clock.set_running(False)
+        self.ahead.stop()
         self.engine.stop()
         self.live_link.stop()
         if self.one_window is not None:

@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtWidgets import QStackedWidget, QWidget
+from PyQt6.QtWidgets import QStackedWidget
 
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.parts.widgets import Page
@@ -103,7 +103,7 @@ class Bench(QStackedWidget):
         self.addWidget(page)
         return page
 
-    def page_of(self, stage: Stage) -> QWidget:
+    def page_of(self, stage: Stage) -> Page:
         """The page of a stage."""
         match stage:
             case Stage.SURVEY:
@@ -120,6 +120,10 @@ class Bench(QStackedWidget):
                 return self.waves
             case Stage.PROOF:
                 return self.proof
+
+    def prepare(self, stage: Stage) -> bool:
+        """Build the page of a stage, or one more thing on it, without showing it; False when all of it is there."""
+        return self.page_of(stage).prepare()
 
     def _show(self) -> None:
         self.setCurrentWidget(self.page_of(self._session.choices.stage))

@@ -348,6 +348,10 @@ class Page(QScrollArea):
         self.column.setSpacing(8)
         self.setWidget(inner)
 
+    def prepare(self) -> bool:
+        """Make one more thing ahead of the first look at it; False when all are there."""
+        return False
+
     def needed_width(self) -> int:
         """Pixels in which nothing in it is cut off at the side."""
         inner, bar = self.widget(), self.verticalScrollBar()

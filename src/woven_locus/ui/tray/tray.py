@@ -171,6 +171,11 @@ class Tray(QTabWidget):
         """The table of the register's tab."""
         return self.register_tab.table
 
+    def prepare(self, stage: Stage) -> bool:
+        """Build the tab that goes with a stage, without showing it; False, since that is all of it."""
+        getattr(self, _AT_STAGE[stage])
+        return False
+
     def has(self, name: str) -> bool:
         """Whether a tab is there yet."""
         return name in self.__dict__

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen
@@ -36,10 +39,29 @@ def words_of(item: TerrainClass) -> str:
     return f"{words} ×{item.cost:g}" if item.passable and item.cost != 1 else words
 
 
+class _Swatch:
+    """Drawn when it is first asked for: all of them take as long as a few frames."""
+
+    def __init__(self, draw: Callable[[], QImage]) -> None:
+        self._draw = draw
+        self._image: QImage | None = None
+
+    @property
+    def drawn(self) -> bool:
+        """Whether it is there."""
+        return self._image is not None
+
+    def image(self) -> QImage:
+        """The picture."""
+        if self._image is None:
+            self._image = self._draw()
+        return self._image
+
+
 class CoatButton(QAbstractButton):
     """A coat with a swatch of its real look, and what it means in words."""
 
-    def __init__(self, coat: Coat, name: str, words: str, swatch: QImage, theme: Theme) -> None:
+    def __init__(self, coat: Coat, name: str, words: str, swatch: _Swatch, theme: Theme) -> None:
         super().__init__()
         self.coat, self._words, self._swatch, self._theme = coat, words, swatch, theme
         self.setText(name)
@@ -59,10 +81,11 @@ class CoatButton(QAbstractButton):
         if self.isChecked():
             painter.fillRect(self.rect(), colour(palette.raised))
             painter.fillRect(0, 0, 3, self.height(), colour(palette.madder))
-        painter.drawImage(8, 4, self._swatch)
+        swatch = self._swatch.image()
+        painter.drawImage(8, 4, swatch)
         painter.setPen(QPen(colour(palette.ink), 1))
-        painter.drawRect(8, 4, self._swatch.width() - 1, self._swatch.height() - 1)
-        left = 8 + self._swatch.width() + 8
+        painter.drawRect(8, 4, swatch.width() - 1, swatch.height() - 1)
+        left = 8 + swatch.width() + 8
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setFont(text_font(10, bold=self.isChecked()))
         name = row_height(painter.font(), 1)
@@ -87,8 +110,8 @@ class Coats(QWidget):
         self._column.setSpacing(0)
         self._made_of: object = None
         self.buttons: list[CoatButton] = []
-        # By what each shows: to draw all of them takes as long as a few frames.
-        self._swatches: dict[object, QImage] = {}
+        # By what each shows.
+        self._swatches: dict[object, _Swatch] = {}
         session.replaced.connect(self._fill)
         session.choices.on("ground", self._show)
         session.reformed.connect(self._show)
@@ -107,32 +130,41 @@ class Coats(QWidget):
         stamps = Stamps(26, 26, palette, plan.terrain_table, plan.kinds)
         before, self._swatches = self._swatches, {}
 
-        def swatch(shown: object, bits: int) -> QImage:
+        def swatch(shown: object, bits: int) -> _Swatch:
             key = palette.name, shown, bits
-            image = before.get(key)
-            self._swatches[key] = image if image is not None else image_of(stamps, bits)
-            return self._swatches[key]
+            known = before.get(key)
+            made = known if known is not None else _Swatch(partial(image_of, stamps, bits))
+            self._swatches[key] = made
+            return made
 
         for code, item in enumerate(plan.terrain_table):
-            image = swatch(item, code << TERRAIN)
-            self._add(group, Coat("terrain", code), item.name, words_of(item), image)
+            look = swatch(item, code << TERRAIN)
+            self._add(group, Coat("terrain", code), item.name, words_of(item), look)
         # Over the first class.
-        image = swatch(plan.terrain_table[0], 1 << RESERVED)
+        look = swatch(plan.terrain_table[0], 1 << RESERVED)
         self._add(
             group,
             Coat("reserved", 1),
             tr("Reserved ground"),
             tr("no building, walked freely"),
-            image,
+            look,
         )
-        paper = blank(palette)
+        free = tr("takes the reservation off")
         self._add(
-            group, Coat("reserved", 0), tr("Free ground"), tr("takes the reservation off"), paper
+            group, Coat("reserved", 0), tr("Free ground"), free, _Swatch(partial(blank, palette))
         )
         self._show()
 
-    def _add(self, group: QButtonGroup, coat: Coat, name: str, words: str, image: QImage) -> None:
-        button = CoatButton(coat, name, words, image, self._theme)
+    def prepare(self) -> bool:
+        """Draw one more swatch ahead of the first look at it; False when all are there."""
+        for swatch in self._swatches.values():
+            if not swatch.drawn:
+                swatch.image()
+                return True
+        return False
+
+    def _add(self, group: QButtonGroup, coat: Coat, name: str, words: str, swatch: _Swatch) -> None:
+        button = CoatButton(coat, name, words, swatch, self._theme)
         button.clicked.connect(lambda _on: self._take(coat))
         group.addButton(button)
         self._column.addWidget(button)

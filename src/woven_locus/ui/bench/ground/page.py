@@ -57,6 +57,9 @@ class GroundPage(Page):
         session.reformed.connect(self._show)
         self._show()
 
+    def prepare(self) -> bool:
+        return self.coats.prepare()
+
     @property
     def buttons(self) -> list[QPushButton]:
         """One for each coat."""
