@@ -151,6 +151,26 @@ def test_the_graph_follows_any_edit(data: st.DataObject, road: np.ndarray, keep:
         assert_lanes_are_current(plan)
 
 
+def test_a_graph_that_was_made_for_a_copy_is_taken_over_and_follows_edits() -> None:
+    plan = drawn("#####", "..#..", "..#..")
+    worked_on = plan.snapshot()
+    assert worked_on.lanes.graph.nodes().size
+    assert not plan.lanes.made
+    plan.lanes.adopt(worked_on.lanes)
+    assert plan.lanes.made
+    assert not worked_on.lanes.made
+    below = plan.spec.cell_of_slot((1, 2))
+    History(plan).do(erase_road(plan, [below]))
+    assert_lanes_are_current(plan)
+    assert_lanes_are_current(worked_on)
+    erased = plan.spec.index(below)
+    assert not plan.lanes.graph.nodes_at(erased).size
+    assert worked_on.lanes.graph.nodes_at(erased).size
+    mine = plan.lanes.graph
+    plan.lanes.adopt(plan.snapshot().lanes)
+    assert plan.lanes.graph is mine
+
+
 def test_numbers_stay_and_are_used_again() -> None:
     plan = drawn("#######", ".......", "...#...")
     history = History(plan)

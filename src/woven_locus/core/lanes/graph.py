@@ -107,10 +107,16 @@ class LaneGraph:
             self.form = np.concatenate((self.form, np.zeros(more, np.int32)))
             self.out = np.concatenate((self.out, np.zeros((more, OUT), np.int32)))
 
+    def for_roads(self, road: npt.NDArray[np.uint8]) -> LaneGraph:
+        """The same arrays for a copy of the road layer: one of the two is given up."""
+        twin = copy(self)
+        twin._road = road
+        return twin
+
     def copied(self, road: npt.NDArray[np.uint8]) -> LaneGraph:
         """A copy that changes by itself, for a copy of the road layer."""
-        twin = copy(self)
-        twin._road, twin.forms = road, self.forms.copied()
+        twin = self.for_roads(road)
+        twin.forms = self.forms.copied()
         for name in ("first", "pattern", "slot", "form", "out"):
             setattr(twin, name, getattr(self, name).copy())
         twin._free = dict(self._free)

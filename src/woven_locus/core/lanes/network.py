@@ -111,10 +111,11 @@ class LaneNetwork:
         return twin
 
     def adopt(self, other: LaneNetwork) -> None:
-        """Take over the graph that was made for a copy of the same roads; one's own stays."""
+        """Take over the graph that was made for a copy of the same roads; one's own stays. The other must be nobody's any more,
+        since a large graph takes longer than a frame to copy."""
         if self._graph is None and other._graph is not None:
-            self._graph = other.graph.copied(self._road)
-            self._revision = other._revision
+            self._graph, self._revision = other.graph.for_roads(self._road), other._revision
+            other._drop()
 
     # --- laying out ---------------------------------------------------------------------------------
 

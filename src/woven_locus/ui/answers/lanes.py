@@ -96,6 +96,7 @@ class LaneKeeper(OneJob):
 
         def done(found: tuple[Plan, LaneWay | NoRoute | None]) -> None:
             made_of, self.way = found
+            # The copy was made for this question alone.
             session.plan.lanes.adopt(made_of.lanes)
             self.changed.emit()
 

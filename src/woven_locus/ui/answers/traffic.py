@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from woven_locus.core.editing import Notice
 from woven_locus.core.edits.traffic import set_trips
+from woven_locus.core.lanes import LaneNetwork
 from woven_locus.core.plan import Plan
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.replan import carried_over
@@ -47,17 +48,17 @@ class TrafficKeeper(TrafficClock):
 
         seed = self.seed
 
-        def make(plan: Plan, control: Control) -> tuple[Plan, TrafficRun]:
+        def make(plan: Plan, control: Control) -> tuple[TrafficRun, LaneNetwork | None]:
             trips, kinds = all_trips(plan, seed), plan.traffic.vehicles
-            return plan, TrafficRun(
-                plan, trips, kinds, seed=seed, stopped=control, progress=control.tell
-            )
+            run = TrafficRun(plan, trips, kinds, seed=seed, stopped=control, progress=control.tell)
+            return run, self._lanes_of(plan)
 
-        def done(found: tuple[Plan, TrafficRun]) -> None:
-            made_of, run = found
+        def done(found: tuple[TrafficRun, LaneNetwork | None]) -> None:
+            run, lanes = found
             self.take(run)
             self._of = session.plan.traffic
-            session.plan.lanes.adopt(made_of.lanes)
+            if lanes is not None:
+                session.plan.lanes.adopt(lanes)
             without = [way for way in run.ways if isinstance(way, str)]
             if without:
                 count = len(without)
@@ -159,12 +160,13 @@ class TrafficKeeper(TrafficClock):
         session, run = self._session, self.run
         assert run is not None
 
-        def work(plan: Plan, control: Control) -> tuple[Plan, TrafficRun]:
-            return plan, carried_over(run, plan, control)
+        def work(plan: Plan, control: Control) -> tuple[TrafficRun, LaneNetwork | None]:
+            return carried_over(run, plan, control), self._lanes_of(plan)
 
-        def done(found: tuple[Plan, TrafficRun]) -> None:
-            made_of, after = found
-            session.plan.lanes.adopt(made_of.lanes)
+        def done(found: tuple[TrafficRun, LaneNetwork | None]) -> None:
+            after, lanes = found
+            if lanes is not None:
+                session.plan.lanes.adopt(lanes)
             self._go_on_with(run, after)
 
         self._work_out(
@@ -177,6 +179,11 @@ class TrafficKeeper(TrafficClock):
             dropped=self._settled,
             refused=lambda error: self._end(tr(error)),
         )
+
+    def _lanes_of(self, plan: Plan) -> LaneNetwork | None:
+        """What the open plan takes over, where it has no graph of its lanes yet: made on the thread that works, since copying a
+        large one takes longer than a frame. The run keeps the plan that it was made of."""
+        return None if self._session.plan.lanes.made else plan.lanes.copied(plan.road)
 
     def _go_on_with(self, before: TrafficRun, after: TrafficRun) -> None:
         self.take(after)
