@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QListView, QWidget
 
 from tests.ui.conftest import Driver
 from woven_locus.ui.session.stages import Stage
@@ -89,3 +89,20 @@ def test_a_tab_that_comes_late_says_the_same(vale: Driver) -> None:
         vale.qtbot.waitUntil(
             lambda ours=ours, theirs=theirs: list(said(ours)) == list(said(theirs))
         )
+
+
+def test_rows_of_lists_are_as_high_as_what_is_in_them(vale: Driver) -> None:
+    """Qt lays them out as they are added, before they have a style."""
+    seen = set()
+    for stage in Stage:
+        vale.session.set_stage(stage)
+        vale.qtbot.waitUntil(lambda: vale.window.tray._coming is None)
+        vale.settle()
+        for view in vale.window.findChildren(QListView):
+            if not view.isVisible() or view.model().rowCount() < 2:
+                continue
+            seen.add(view.accessibleName())
+            rows = [view.visualRect(view.model().index(at, 0)) for at in range(2)]
+            assert rows[0].height() == view.sizeHintForRow(0)
+            assert rows[1].top() == rows[0].bottom() + 1
+    assert len(seen) >= 3

@@ -65,7 +65,9 @@ class Ahead(QTimer):
         self._quiet += 1
         if self._quiet < QUIET_LOOKS:
             return
-        if not self._pieces[0]():
-            self._pieces.pop(0)
+        # Taken out first: one that fails is not tried again.
+        piece = self._pieces.pop(0)
+        if piece():
+            self._pieces.insert(0, piece)
         if not self._pieces:
             self.stop()

@@ -11,13 +11,13 @@ from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QHBoxLayout,
-    QListWidget,
     QTextBrowser,
     QVBoxLayout,
     QWidget,
 )
 
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.widgets import List
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import em
 
@@ -64,7 +64,7 @@ class GuideSheet(QDialog):
         super().__init__(parent)
         self.setWindowTitle(tr("Guide"))
         self._folder = folder
-        self.list, self.page = QListWidget(), _Page()
+        self.list, self.page = List(), _Page()
         self.list.setAccessibleName(tr("Pages of the guide"))
         self.page.setAccessibleName(tr("The page"))
         self.page.setOpenExternalLinks(True)

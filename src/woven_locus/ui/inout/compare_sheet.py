@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QLineEdit,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QVBoxLayout,
@@ -18,7 +17,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.files.compare_lines import Line
 from woven_locus.ui.answers.compared import ComparedKeeper
 from woven_locus.ui.language import counted, shown, tr
-from woven_locus.ui.parts.widgets import Label
+from woven_locus.ui.parts.widgets import Label, List
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import em, number_font
 
@@ -41,7 +40,7 @@ class CompareSheet(QDialog):
         self.words.setAccessibleName(tr("Only lines with these words"))
         self.words.setClearButtonEnabled(True)
         self.words.textChanged.connect(self._show)
-        self.list = QListWidget()
+        self.list = List()
         self.list.setFont(number_font())
         self.list.setAccessibleName(tr("Compare"))
         self.list.setWordWrap(True)

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QHBoxLayout,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QTableWidgetItem,
@@ -26,7 +25,7 @@ from woven_locus.ui.answers.merging import MergeKeeper
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.tables import reading_table
-from woven_locus.ui.parts.widgets import Label, heading
+from woven_locus.ui.parts.widgets import Label, List, heading
 from woven_locus.ui.theme import em, number_font
 
 _OURS, _THEIRS = "ours", "theirs"
@@ -57,7 +56,7 @@ class MergeSheet(QDialog):
         self.theirs_button = QPushButton(tr("Take theirs"))
         self.ours_button.clicked.connect(lambda: self._solve(False))
         self.theirs_button.clicked.connect(lambda: self._solve(True))
-        self.list = QListWidget()
+        self.list = List()
         self.list.setFont(number_font())
         self.list.setAccessibleName(tr("What comes in"))
         self.list.currentItemChanged.connect(self._go)

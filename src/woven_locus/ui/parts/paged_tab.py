@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLayout,
-    QListWidget,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.widgets import List
 from woven_locus.ui.theme import em
 
 
@@ -36,7 +36,7 @@ class PagedTab(QWidget):
         """name : what the list is of."""
         super().__init__()
         self.pages = pages
-        self.views, self.stack = QListWidget(), QStackedWidget()
+        self.views, self.stack = List(), QStackedWidget()
         self.views.setAccessibleName(name)
         self.views.setFixedWidth(em(146))
         self.views.setFrameShape(QFrame.Shape.NoFrame)

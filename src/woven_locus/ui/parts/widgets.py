@@ -14,6 +14,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPalette,
     QResizeEvent,
+    QShowEvent,
 )
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
@@ -22,6 +23,7 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QListWidget,
     QScrollArea,
     QSizePolicy,
     QSpinBox,
@@ -44,6 +46,14 @@ class Label(QLabel):
         super().__init__(parent)
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
+
+
+class List(QListWidget):
+    """Rows as high as the style wants them: Qt lays them out when they are added, and keeps that when the style comes later."""
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.scheduleDelayedItemsLayout()
 
 
 class Elided(Label):

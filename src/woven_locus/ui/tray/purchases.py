@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from woven_locus.core.books.forecast import Bought, payback, what_if
 from woven_locus.core.clock import clock_text
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.widgets import ComboBox, Label, Strip, muted, quietly
+from woven_locus.ui.parts.widgets import ComboBox, Label, List, Strip, muted, quietly
 
 
 class Purchases(QWidget):
@@ -29,7 +29,7 @@ class Purchases(QWidget):
         )
         self.kinds.setMinimumContentsLength(5)
         self.add, self.drop = QPushButton(tr("Add")), QPushButton(tr("Drop"))
-        self.list = QListWidget()
+        self.list = List()
         self.list.setAccessibleName(tr("What if: purchases and when each can be afforded"))
         self.with_waves = QCheckBox(tr("Rewards of the waves"))
         self.with_waves.setToolTip(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QListWidget, QListWidgetItem, QWidget
+from PyQt6.QtWidgets import QCheckBox, QListWidgetItem, QWidget
 
 from woven_locus.core.editing import Edit
 from woven_locus.core.edits import kinds
@@ -17,7 +17,7 @@ from woven_locus.ui.bench.build.kind_texts import impact_text
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
-from woven_locus.ui.parts.widgets import Label
+from woven_locus.ui.parts.widgets import Label, List
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
 
@@ -42,7 +42,7 @@ class KindsInSheet(FormSheet):
         self.resize(620, 420)
         self._session, self._found = session, list(found)
         plan = session.plan
-        self.list = QListWidget()
+        self.list = List()
         self.list.setAccessibleName(tr("Kinds to import"))
         self.list.setMinimumSize(300, 240)
         for kind in self._found:
@@ -144,7 +144,7 @@ class RegisterInSheet(FormSheet):
             )
         )
         self.says.setWordWrap(True)
-        self.list = QListWidget()
+        self.list = List()
         self.list.setAccessibleName(tr("Lines that are refused"))
         self.list.addItems([shown(line) for line in refused[:MOST_LINES]])
         if len(refused) > MOST_LINES:

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QToolButton,
@@ -22,12 +21,12 @@ from woven_locus.core.kinds import Clear, Demands, Lattice, Stand, Thing, Touch
 from woven_locus.core.kinds.demands import LARGEST_CLEARANCE, LARGEST_COUNT, LARGEST_STEP
 from woven_locus.core.plan import Plan
 from woven_locus.ui.language import inside, tr
-from woven_locus.ui.parts.widgets import muted, side_by_side, whole_box, world_box
+from woven_locus.ui.parts.widgets import List, muted, side_by_side, whole_box, world_box
 
 SIDES = (tr("Top"), tr("Right"), tr("Bottom"), tr("Left"))
 
 
-class TerrainList(QListWidget):
+class TerrainList(List):
     """Terrain classes to tick; a key that the plan has not any more is kept, and said so."""
 
     ticked = pyqtSignal()

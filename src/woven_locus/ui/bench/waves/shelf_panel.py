@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidgetItem, QVBoxLayout, QWidget
 
 from woven_locus.core.grid.snapping import number
 from woven_locus.core.kinds import Kind
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.widgets import heading, quietly, tip
+from woven_locus.ui.parts.widgets import List, heading, quietly, tip
 from woven_locus.ui.theme import em, row_height, text_font
 
 
@@ -22,7 +22,7 @@ class TowerShelf(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(heading(tr("Build")))
-        self.kinds = QListWidget()
+        self.kinds = List()
         self.kinds.setAccessibleName(tr("Kinds to build"))
         self.kinds.setToolTip(tr("Click a kind to take it in hand"))
         self.kinds.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
