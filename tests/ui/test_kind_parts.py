@@ -5,6 +5,7 @@ from collections.abc import Callable
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
 
 from tests.helpers.builders import WHEN, draw
 from tests.ui.conftest import LEFT, SHIFT, Driver
@@ -28,6 +29,7 @@ from woven_locus.core.value import replace
 from woven_locus.ui.bench.build.footprint_pad import FootprintPad
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.bench.build.rules_form import RulesForm
+from woven_locus.ui.parts.dyes import DyeButton, fresh_dye
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme
 
@@ -224,3 +226,24 @@ def test_a_structure_is_mirrored_where_it_stands(vale: Driver) -> None:
     assert vale.said == ""
     assert vale.plan.register[6].turn == 4
     assert vale.session.document.history.entries[-1].startswith("Turned Carriers’ inn S6 to")
+
+
+def test_a_dye_is_drawn_beside_its_number_and_new_ones_are_told_apart(qtbot: QtBot) -> None:
+    button = DyeButton("#3C6E47")
+    qtbot.addWidget(button)
+    button.resize(90, 30)
+    button.show()
+    qtbot.waitExposed(button)
+    seen = button.grab().toImage()
+    across = [seen.pixelColor(x, 15).name() for x in range(seen.width())]
+    # The line around it, the dye, and the line again, before the number begins.
+    first, last = across.index("#808080"), len(across) - 1 - across[::-1].index("#808080")
+    assert set(across[first + 1 : last]) == {"#3c6e47"}
+    assert 3 <= first < last < seen.width() // 2
+    assert button.text() == "#3C6E47"
+    assert fresh_dye([]) == fresh_dye(["#a5383f"]) == "#2F4B7C"
+    taken: list[str] = []
+    for _ in range(7):
+        taken.append(fresh_dye(taken, "#A5383F"))
+    assert len(set(taken)) == 7
+    assert taken[0] == fresh_dye(taken, "#A5383F") == "#A5383F"

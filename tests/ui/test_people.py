@@ -33,6 +33,7 @@ def test_people_are_made_in_a_sheet_and_walk(user: Driver) -> None:
     assert sheet.table.rowCount() == 1
     user.push(sheet.add)
     assert [kind.key for kind in user.plan.traffic.people] == ["folk", "people-1"]
+    assert len({kind.dye for kind in user.plan.traffic.people}) == 2
     box = sheet.table.cellWidget(1, 2)
     assert box is not None
     user.type(box, "20")

@@ -243,7 +243,7 @@ def test_kinds_waves_and_places_are_made_in_sheets(user: Driver) -> None:
     user.push(page.attackers)
     sheet = user.sheet_of(AttackersSheet)
     user.push(sheet.add)
-    assert len(user.plan.waves.attackers) == 2
+    assert len({kind.dye for kind in user.plan.waves.attackers}) == 2
     speed = sheet.table.cellWidget(1, 2)
     assert speed is not None
     user.type(speed, "3.5")

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts.dyes import ask_dye
+from woven_locus.ui.parts.dyes import DyeButton, ask_dye
 from woven_locus.ui.parts.tables import plain_table, set_widths
 from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
@@ -61,8 +61,7 @@ class ClassSheet(QDialog):
         return max(0, self.table.currentRow())
 
     def _dye_button(self, dye: str, change: Callable[[str], object]) -> QPushButton:
-        button = QPushButton(dye)
-        button.setStyleSheet(f"border-left: 18px solid {dye};")
+        button = DyeButton(dye)
         button.clicked.connect(lambda: change(self.choose_dye(dye)))
         return button
 

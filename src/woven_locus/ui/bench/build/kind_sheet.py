@@ -41,7 +41,7 @@ from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.drawn import Drawn
-from woven_locus.ui.parts.dyes import ask_dye
+from woven_locus.ui.parts.dyes import DyeButton, ask_dye, fresh_dye
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import Label, muted, side_by_side, whole_box, world_box
 from woven_locus.ui.reading.cell_words import size_words
@@ -53,7 +53,6 @@ _SOON_MSEC = 150
 FEW = 300
 # Spin boxes hold 32 bits; larger sums can be brought in from a file.
 LARGEST_SHOWN = 2**31 - 1
-_DYES = ("#2F4B7C", "#A5383F", "#C99A1E", "#5B86A8", "#5C4636", "#7C8A5A", "#8A6A93")
 
 
 class TurnsPreview(Drawn):
@@ -104,8 +103,7 @@ class KindSheet(FormSheet):
         self.impact: Impact | None = None
         self.choose_dye: Callable[[str], str] = lambda now: ask_dye(self, now)
         old = self._old
-        taken = {kind.dye.upper() for kind in plan.kinds}
-        self._dye = old.dye if old else next((d for d in _DYES if d not in taken), _DYES[0])
+        self._dye = old.dye if old else fresh_dye(kind.dye for kind in plan.kinds)
         self._fields(old)
         self.rules = RulesForm(plan, old.demands if old else NO_DEMANDS)
         self._lay_out(theme)
@@ -124,7 +122,7 @@ class KindSheet(FormSheet):
         self.code = QLineEdit(old.code if old else "")
         self.code.setMaxLength(3)
         self.code.setPlaceholderText(tr("1 to 3 letters"))
-        self.dye = QPushButton()
+        self.dye = DyeButton(self._dye)
         price = min(old.price, LARGEST_SHOWN) if old else 50
         self.price = whole_box(price, 0, LARGEST_SHOWN, tr("Price"))
         self.price.setSuffix(f" {self._plan.money}")
@@ -231,9 +229,8 @@ class KindSheet(FormSheet):
         self._check()
 
     def _show_dye(self) -> None:
-        self.dye.setText(self._dye)
+        self.dye.set_dye(self._dye)
         self.dye.setAccessibleName(tr("Dye, {dye}", dye=self._dye))
-        self.dye.setStyleSheet(f"border-left: 24px solid {self._dye};")
         self.pad.dye = self._dye
         self.pad.update()
 

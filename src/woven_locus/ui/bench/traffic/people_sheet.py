@@ -11,6 +11,7 @@ from woven_locus.core.value import replace
 from woven_locus.core.vehicles import PersonKind, plain_person
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.dyes import fresh_dye
 from woven_locus.ui.parts.widgets import WorldBox, set_quietly, world_box
 from woven_locus.ui.session.session import Session
 
@@ -82,7 +83,12 @@ class PeopleSheet(ClassSheet):
         keys = {kind.key for kind in kinds} | {kind.key for kind in plan.traffic.vehicles}
         number = next(n for n in range(1, len(keys) + 2) if f"people-{n}" not in keys)
         like = kinds[self.code] if kinds else plain_person(plan.spec)
-        made = replace(like, key=f"people-{number}", name=tr("People {number}", number=number))
+        made = replace(
+            like,
+            key=f"people-{number}",
+            name=tr("People {number}", number=number),
+            dye=fresh_dye((kind.dye for kind in kinds), like.dye),
+        )
         self._do(lambda: traffic.add_person(plan, made))
         self._name_last()
 

@@ -9,6 +9,7 @@ from woven_locus.core.value import replace
 from woven_locus.core.vehicles import VehicleKind, plain_vehicle
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.dyes import fresh_dye
 from woven_locus.ui.parts.widgets import WorldBox
 from woven_locus.ui.session.session import Session
 
@@ -83,7 +84,12 @@ class VehiclesSheet(ClassSheet):
         keys = {kind.key for kind in kinds}
         number = next(n for n in range(1, len(keys) + 2) if f"vehicle-{n}" not in keys)
         like = kinds[self.code] if kinds else plain_vehicle(plan.spec)
-        made = replace(like, key=f"vehicle-{number}", name=tr("Vehicle {number}", number=number))
+        made = replace(
+            like,
+            key=f"vehicle-{number}",
+            name=tr("Vehicle {number}", number=number),
+            dye=fresh_dye((kind.dye for kind in kinds), like.dye),
+        )
         self._do(lambda: traffic.add_vehicle(plan, made))
         self._name_last()
 

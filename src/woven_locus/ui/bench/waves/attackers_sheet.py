@@ -10,6 +10,7 @@ from woven_locus.core.value import replace
 from woven_locus.core.wave_plan import AttackerKind, Moves
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
+from woven_locus.ui.parts.dyes import fresh_dye
 from woven_locus.ui.parts.widgets import ComboBox, WorldBox, whole_box
 from woven_locus.ui.session.session import Session
 
@@ -110,7 +111,9 @@ class AttackersSheet(ClassSheet):
             for n in range(1, len(kinds) + 2)
             if tr("Attacker {number}", number=n) not in names
         )
-        made = replace(kinds[self.code] if kinds else like, key=key, name=name)
+        like = kinds[self.code] if kinds else like
+        dye = fresh_dye((kind.dye for kind in kinds), like.dye)
+        made = replace(like, key=key, name=name, dye=dye)
         self._do(lambda: edits.set_attackers(plan, (*kinds, made), tr("Added {name}", name=name)))
         self._name_last()
 
