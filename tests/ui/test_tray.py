@@ -1,10 +1,19 @@
 """Tabs of the tray are built when they are first wanted, and say then what they would say had they been there before."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLabel, QListView, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QLabel,
+    QListView,
+    QScrollArea,
+    QSplitter,
+    QWidget,
+)
 
 from tests.ui.conftest import Driver
 from woven_locus.ui.session.stages import Stage
@@ -106,3 +115,28 @@ def test_rows_of_lists_are_as_high_as_what_is_in_them(vale: Driver) -> None:
             assert rows[0].height() == view.sizeHintForRow(0)
             assert rows[1].top() == rows[0].bottom() + 1
     assert len(seen) >= 3
+
+
+def test_nothing_covers_what_is_beside_it_in_the_smallest_window(vale: Driver) -> None:
+    tray = vale.window.tray
+    vale.window.resize(vale.window.minimumSize())
+    for name in ("funds", "study"):
+        tab = getattr(tray, name)
+        tray.setCurrentWidget(tab)
+        vale.qtbot.waitUntil(tab.isVisible)
+        vale.settle()
+        (panes,) = tab.findChildren(QSplitter)
+        parts = [panes.widget(at) for at in range(panes.count())]
+        for part in parts:
+            assert part is not None
+            assert panes.rect().contains(part.geometry())
+            assert part.width() >= part.minimumSizeHint().width()
+            for inner in part.findChildren(QWidget):
+                assert inner.parentWidget() is not part or part.rect().contains(inner.geometry())
+        for a, b in pairwise(parts):
+            assert a.geometry().right() < b.geometry().left()  # type: ignore[union-attr]
+        # What does not fit is scrolled to.
+        areas = [area for area in tab.findChildren(QScrollArea) if area.widget() is panes]
+        bar = areas[0].horizontalScrollBar()
+        assert bar is not None
+        assert bar.maximum() == max(0, panes.width() - areas[0].viewport().width()) > 0  # type: ignore[union-attr]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QSplitter, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QSplitter, QWidget
 
 
 class Panes(QSplitter):
@@ -33,3 +33,17 @@ class Panes(QSplitter):
             borders = self.handleWidth() * (len(sizes) - 1)
             sizes[self._grows] = max(1, self.width() - sum(sizes) - borders)
             self.setSizes(sizes)
+
+
+class Sideways(QScrollArea):
+    """Scrolls sideways where there is less room than what is in it must have: Qt would lay its parts over one another."""
+
+    def __init__(self, inner: QWidget) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        # As low as may be: parts with much in them scroll by themselves.
+        inner.setMinimumHeight(1)
+        self.setWidget(inner)

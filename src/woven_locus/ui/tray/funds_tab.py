@@ -25,7 +25,7 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.charts import Chart
-from woven_locus.ui.parts.panes import Panes
+from woven_locus.ui.parts.panes import Panes, Sideways
 from woven_locus.ui.parts.widgets import (
     ComboBox,
     Page,
@@ -90,11 +90,12 @@ class FundsTab(QWidget):
         column.addWidget(side_by_side(self.step, self.step_size))
         column.addWidget(self.again)
         column.addStretch(1)
+        left.setMinimumWidth(em(180))
         self.chart.setMinimumWidth(180)
         across = Panes((left, self.chart, self.purchases), (em(244), 0, em(340)), grows=1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(across)
+        whole.addWidget(Sideways(across))
 
     def _listen(self, desk: Desk) -> None:
         session = desk.session

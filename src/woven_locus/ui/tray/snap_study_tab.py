@@ -26,6 +26,7 @@ from woven_locus.core.numbers import parse_number
 from woven_locus.files.study_tables import snap_cases_csv
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.charts import curve_looks
+from woven_locus.ui.parts.panes import Sideways
 from woven_locus.ui.parts.widgets import ComboBox, Strip
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
@@ -116,7 +117,7 @@ class SnapStudyTab(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(scroll)
-        whole.addWidget(split, 1)
+        whole.addWidget(Sideways(split), 1)
 
     # --- what is studied ---------------------------------------------------------------------
 
