@@ -17,6 +17,7 @@ from woven_locus.ui.collector import bringing_in
 from woven_locus.ui.jobs.pool import Control, nothing
 from woven_locus.ui.parts import charts
 from woven_locus.ui.parts.charts import Chart
+from woven_locus.ui.parts.widgets import Label
 
 
 class Loop:
@@ -72,6 +73,26 @@ def test_a_chart_waits_while_another_brings_in_a_large_package(
         assert "more_charts" not in sys.modules
         assert chart.plot is None
     vale.qtbot.waitUntil(lambda: chart.plot is not None)
+    chart.deleteLater()
+
+
+def test_words_in_place_of_a_chart_stay_when_it_comes(vale: Driver, chart: Chart) -> None:
+    chart.show()
+    chart.want()
+    (label,) = chart.findChildren(Label)
+    before = label.text()
+    chart.show_words("Nothing yet")
+    chart.show_words("")
+    assert label.text() == before
+    chart.show_words("Nothing to draw")
+    vale.qtbot.waitUntil(lambda: chart.plot is not None)
+    assert label.isVisible()
+    assert label.text() == "Nothing to draw"
+    assert not chart.plot.isVisible()
+    chart.show_words("")
+    assert chart.plot.isVisible()
+    assert not label.isVisible()
+    chart.close()
     chart.deleteLater()
 
 

@@ -60,6 +60,7 @@ class Chart(Drawn):
         super().__init__()
         self._jobs, self._theme, self._drawn = jobs, theme, drawn
         self.plot: Any = None
+        self._worded = False  # words take its place
         self._job: Job | None = None
         self._names = [*_OF_QT, _PACKAGE]
         self._next = QTimer(self)
@@ -68,7 +69,8 @@ class Chart(Drawn):
         self.setAccessibleName(name)
         self.setMinimumSize(220, 90)
         self._stack = QStackedLayout(self)
-        self._wait = Label(wait or tr("Preparing the chart …"))
+        self._waiting = wait or tr("Preparing the chart …")
+        self._wait = Label(self._waiting)
         self._wait.setObjectName("muted")
         self._wait.setContentsMargins(12, 8, 12, 8)
         self._wait.setWordWrap(True)
@@ -125,7 +127,8 @@ class Chart(Drawn):
         self.plot.hideButtons()
         self.plot.setAccessibleName(self.accessibleName())
         self._stack.addWidget(self.plot)
-        self._stack.setCurrentWidget(self.plot)
+        if not self._worded:
+            self._stack.setCurrentWidget(self.plot)
         self._dress()
         set_aside()
 
@@ -145,11 +148,10 @@ class Chart(Drawn):
 
     def show_words(self, words: str) -> None:
         """Words in place of the chart, or the chart again for none."""
-        if words:
-            self._wait.setText(words)
-            self._stack.setCurrentWidget(self._wait)
-        elif self.plot is not None:
-            self._stack.setCurrentWidget(self.plot)
+        self._worded = bool(words)
+        self._wait.setText(words or self._waiting)
+        shown = self._wait if self.plot is None or words else self.plot
+        self._stack.setCurrentWidget(shown)
 
     def pen(self, dye: str, width: float = 2.0, dashes: tuple[float, ...] = ()) -> Any:
         made = self.package.mkPen(colour(dye), width=width)
