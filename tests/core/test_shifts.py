@@ -20,6 +20,7 @@ from woven_locus.core.placing import Feasibility, judge
 from woven_locus.core.placing import shifts as shifts_module
 from woven_locus.core.placing.shifts import any_over, count_over, padded, reach_of, spread, wide_of
 from woven_locus.core.plan import Plan
+from woven_locus.core.proof import soundness
 from woven_locus.core.strokes.base import PlaceStroke, RowsStroke
 from woven_locus.core.strokes.ways import BarrierStroke
 from woven_locus.core.value import replace
@@ -124,7 +125,8 @@ def test_a_footprint_of_hundreds_changes_as_one() -> None:
     assert_agrees(document)
 
 
-def test_what_stands_is_judged_a_little_at_a_time() -> None:
+def test_what_stands_is_judged_a_little_at_a_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(soundness, "_ASKED_AT_A_TIME", 50)
     plan, document = crowd()
     asking = replace(HUT, demands=Demands(touch=(Touch(Thing.ROAD),)))
     document.history.do(kinds.change_kind(plan, "hut", asking))
