@@ -7,7 +7,7 @@ from functools import cached_property, lru_cache
 from typing import NamedTuple
 
 from woven_locus.core.errors import BadKind
-from woven_locus.core.geometry import SIDE_NAMES, SIDES, Cell
+from woven_locus.core.geometry import SIDE_NAMES, SIDES, Cell, cells_from
 from woven_locus.core.kinds.turns import MIRRORED
 from woven_locus.core.phrase import phrase
 from woven_locus.core.value import Value, force_setattr
@@ -154,7 +154,7 @@ class Footprint(Value, dict=True):
 
     def at(self, low: Cell) -> list[Cell]:
         """The plan cells covered when the bounding box's lowest cell is `low`."""
-        return [Cell(low.col + c, low.row + r) for c, r in self.cells]
+        return cells_from(low, self.cells)
 
     def beyond(self, sides: tuple[int, ...], turn: int, upside_down: bool) -> tuple[Off, ...]:
         """For each open cell side that faces one of `sides` of the footprint as drawn: the cell just
@@ -174,11 +174,21 @@ class Footprint(Value, dict=True):
 
     def approaches(self, low: Cell) -> list[Cell]:
         """The plan cells just outside the doors, or outside every outer side without doors."""
-        found: dict[Cell, None] = {}
-        for door in self.doors or self.open_sides():
-            d_row, d_col = SIDES[door.side]
-            found[Cell(low.col + door.col + d_col, low.row + door.row + d_row)] = None
-        return list(found)
+        return cells_from(low, self.approach_offs)
+
+    @property
+    def approach_offs(self) -> tuple[Off, ...]:
+        """The `approaches`, as (col, row) from the lowest cell."""
+        return _approach_offs(self)
+
+
+@lru_cache(maxsize=4096)
+def _approach_offs(footprint: Footprint) -> tuple[Off, ...]:
+    found: dict[Off, None] = {}
+    for door in footprint.doors or footprint.open_sides():
+        d_row, d_col = SIDES[door.side]
+        found[door.col + d_col, door.row + d_row] = None
+    return tuple(found)
 
 
 @lru_cache(maxsize=4096)

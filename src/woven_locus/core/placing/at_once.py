@@ -10,7 +10,6 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core.derived.rules import Mask, Reason
-from woven_locus.core.geometry import Cell
 from woven_locus.core.ground.relief import steeper_among
 from woven_locus.core.kinds import Thing
 from woven_locus.core.kinds.footprint import Off
@@ -113,8 +112,7 @@ def _is_ground(plan: Plan, keys: Collection[str], slots: Slots) -> Mask:
 
 def without_access(plan: Plan, group: Alike) -> Mask:
     """Those without a door, or a side, on a road, of a kind that asks for one."""
-    footprint = plan.footprint(plan.kinds[group.kind], group.turn)
-    offs = tuple((cell.col, cell.row) for cell in footprint.approaches(Cell(0, 0)))
+    offs = plan.footprint(plan.kinds[group.kind], group.turn).approach_offs
     return np.equal(_Cells(plan, group, offs).of(Thing.ROAD, ""), 0)
 
 

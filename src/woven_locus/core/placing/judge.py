@@ -149,7 +149,7 @@ def _judge_cells(
         if not (0 <= row < rows and 0 <= col < cols):
             if not passing_outside:
                 seen |= _OUTSIDE
-            verdicts.append(CellVerdict(cell, REASONS_OF[_OUTSIDE]))
+            verdicts.append(_as_verdict((cell, REASONS_OF[_OUTSIDE], False)))
             continue
         bits = blocks.item(row, col)
         if terrain is not None:
@@ -168,7 +168,7 @@ def _judge_cells(
                 known.add(met)
                 for blocker in _blockers(plan, cell, row, col, bits):
                     blockers.setdefault((blocker.name, blocker.what, blocker.reason), blocker)
-        verdicts.append(CellVerdict(cell, REASONS_OF[bits]))
+        verdicts.append(_as_verdict((cell, REASONS_OF[bits], False)))
     return Verdict(tuple(verdicts), REASONS_OF[seen], tuple(blockers.values()))
 
 

@@ -6,6 +6,7 @@ both. What follows from the cells alone is in `derived.rules`.
 from __future__ import annotations
 
 import math
+from functools import cache
 
 import numpy as np
 
@@ -219,16 +220,21 @@ def _reach_spots(ask: Spots) -> Mask:
 
 def _access(ask: Ask) -> Remark | None:
     road = ask.plan.road
-    for cell in ask.footprint.approaches(ask.cell):
-        row, col = ask.row + cell.row - ask.cell.row, ask.col + cell.col - ask.cell.col
-        if ask.inside(row, col) and road[row, col]:
+    for c, r in ask.footprint.approach_offs:
+        row, col = ask.row + r, ask.col + c
+        if ask.inside(row, col) and road.item(row, col):
             return None
-    where = phrase("no door is") if ask.kind.footprint.doors else phrase("no side is")
+    return _no_access(bool(ask.kind.footprint.doors))
+
+
+@cache
+def _no_access(doors: bool) -> Remark:
+    where = phrase("no door is") if doors else phrase("no side is")
     return Remark(Reason.ACCESS, phrase("{where} on a road", where=where))
 
 
 def _access_spots(ask: Spots) -> Mask:
-    offs = tuple((cell.col, cell.row) for cell in ask.footprint.approaches(Cell(0, 0)))
+    offs = ask.footprint.approach_offs
     return ~ask.any(offs, lambda box: ask.plan.road[box.slices] != 0)
 
 

@@ -43,7 +43,7 @@ def approaches_alike(plan: Built, group: Alike) -> Slots:
     """(N, approaches) int64: the flat slots at which each of the group can join a road, -1 for one that is
     not within the grid."""
     footprint = plan.footprint(plan.kinds[group.kind], group.turn)
-    return slots_at(plan.spec, group.lows, footprint.approaches(Cell(0, 0)))
+    return slots_at(plan.spec, group.lows, footprint.approach_offs)
 
 
 def slots_alike(plan: Built, group: Alike) -> Slots:
