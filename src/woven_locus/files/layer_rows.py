@@ -13,7 +13,6 @@ import numpy.typing as npt
 from woven_locus.core.errors import BadPlan
 from woven_locus.core.layers import LAYERS, Layer, Packed, Rows, Tables
 from woven_locus.core.plan import Plan
-from woven_locus.core.side_by_side import each
 from woven_locus.files import height_rows, runs
 
 TextRows = Sequence[str] | None
@@ -68,15 +67,11 @@ def decode(rows: Mapping[str, TextRows], tables: Tables) -> dict[str, npt.NDArra
         for layer in LAYERS
         if isinstance(layer.rows, Packed) and (lines := rows.get(layer.rows.key)) is not None
     }
-    found: dict[str, npt.NDArray[Any] | None] = {layer.name: None for layer in LAYERS}
-
-    def decode_one(layer: Layer) -> None:
-        if not isinstance(layer.rows, Packed):
-            found[layer.name] = _decoded(layer.rows, rows, tables)
-
-    # Side by side where they are large: most of it lets go of the interpreter.
-    small = tables.spec.rows * tables.spec.cols < height_rows.LARGE
-    each(LAYERS, lambda: decode_one, few=len(LAYERS) if small else 1)
+    found: dict[str, npt.NDArray[Any] | None] = {}
+    for layer in LAYERS:
+        found[layer.name] = (
+            None if isinstance(layer.rows, Packed) else _decoded(layer.rows, rows, tables)
+        )
     return found | {name: wait() for name, wait in unpacking.items()}
 
 
