@@ -21,6 +21,7 @@ from woven_locus.files import catalogue
 from woven_locus.ui.beginning import BEGINNINGS
 from woven_locus.ui.bench.build.kind_sheet import KindSheet
 from woven_locus.ui.inout.new_plan_sheet import NewPlanSheet
+from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.session.stages import Stage
 
 
@@ -44,6 +45,24 @@ def test_every_stage_says_what_comes_first(user: Driver) -> None:
     assert "Ctrl+7 draws one" in card.words.text()
     user.session.set_stage(Stage.PROOF)
     assert not card.isVisible()
+
+
+def test_what_is_answered_lies_over_what_is_only_read(user: Driver) -> None:
+    window = user.window
+    window.resize(window.minimumSize())
+    window.tour.begin()
+    user.session.set_stage(Stage.WAVES)
+    user.settle()
+    assert window.beginning.isVisible()
+    assert window.beginning.geometry().intersects(window.tour.geometry())
+    user.session.say("Something")
+    # The last of them is the topmost.
+    cards = [card for card in window.sheet.children() if isinstance(card, Floating)]
+    assert cards == [window.beginning, window.tour, window.messages]
+    user.session.set_stage(Stage.GROUND)
+    user.session.set_stage(Stage.WAVES)
+    cards = [card for card in window.sheet.children() if isinstance(card, Floating)]
+    assert cards == [window.beginning, window.tour, window.messages]
 
 
 def test_it_goes_once_something_is_there_and_comes_back_with_undo(

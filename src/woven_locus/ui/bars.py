@@ -60,6 +60,8 @@ class _Mark(Drawn):
 class MessageBar(Floating):
     """One line at the foot of the sheet, or at its head where the foot is worked on. It floats, so that the map never jumps."""
 
+    rank = 2
+
     said = pyqtSignal()  # something new is shown
 
     def __init__(self, over: QWidget, theme: Theme) -> None:

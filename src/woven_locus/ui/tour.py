@@ -76,6 +76,8 @@ STEPS = (
 class Tour(Floating):
     """A card in the corner of the sheet. It changes the stage and nothing else."""
 
+    rank = 1
+
     def __init__(self, session: Session, sheet: Sheet, theme: Theme) -> None:
         super().__init__(sheet, theme, "madder")
         self._session = session

@@ -10,7 +10,10 @@ from woven_locus.ui.theme import Theme
 
 
 class Floating(QFrame):
-    """A hidden card over a widget. It keeps its place when that is resized; see `place`."""
+    """A hidden card over a widget. It keeps its place when that is resized; see `place`. rank : of two that overlap, the one
+    with more lies on top."""
+
+    rank = 0
 
     def __init__(self, over: QWidget, theme: Theme, border: str) -> None:
         """border : name of the palette's colour for the edge."""
@@ -41,9 +44,14 @@ class Floating(QFrame):
         super().setVisible(visible)
 
     def come_up(self) -> None:
+        """Show it, over all of lower rank."""
         self.show()
         self.place()
         self.raise_()
+        there = [card for card in self._over.children() if isinstance(card, Floating)]
+        for card in sorted(there, key=lambda card: card.rank):
+            if card.rank > self.rank:
+                card.raise_()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():
