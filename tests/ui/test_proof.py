@@ -12,7 +12,7 @@ from tests.ui.conftest import Driver
 from woven_locus.core import edits
 from woven_locus.core.accepted import Accepted
 from woven_locus.core.edits.traffic import set_trips
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.proof import table
 from woven_locus.core.proof.finding import Part, Severity
 from woven_locus.core.proof.table import prove
@@ -302,3 +302,41 @@ def test_a_stage_tells_of_those_that_are_not_listed_too(
     strip = user.window.thread_
     strip.count()
     assert strip.buttons[Stage.BUILD].count == strip.buttons[Stage.PROOF].count == 6
+
+
+def test_an_edit_writes_the_rows_that_are_others_and_no_more(
+    user: Driver, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    written: list[int] = []
+    put_row = tab(user)._put
+
+    def counted(row: int, *rest: object) -> None:
+        written.append(row)
+        put_row(row, *rest)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(tab(user), "_put", counted)
+
+    def agrees() -> bool:
+        """Every row of the table says what is listed."""
+        shown = tab(user).table
+        assert shown.rowCount() == len(tab(user).rows) > 2
+        for row, each in enumerate(tab(user).rows):
+            texts = [shown.item(row, column).text() for column in (1, 2)]  # type: ignore[union-attr]
+            assert texts == ["" if each.cell is None else cell_text(each.cell), each.message]
+        return True
+
+    user.session.attempt(edits.demolish, user.plan, [2])
+    checked(user)
+    assert agrees()
+    # The hut behind it comes up a row; those before stay.
+    assert written == [2]
+    user.session.document.history.undo()
+    checked(user)
+    assert agrees()
+    assert written == [2, 2, 3]
+    written.clear()
+    user.window.theme.choose("dark")
+    user.settle()
+    tab(user).look()
+    assert written == list(range(len(tab(user).rows)))
+    assert agrees()

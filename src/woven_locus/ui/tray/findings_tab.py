@@ -41,6 +41,7 @@ class FindingsTab(QWidget):
         self._desk, self._session, self._theme = desk, desk.session, theme
         self._proof = desk.proof
         self.rows: list[Finding] = []
+        self._dim = QColor()
         self.table = reading_table(COLUMNS, tr("Findings"), 2, {0: 132, 1: 54, 3: 104})
         self.empty = muted(tr("Nothing to find fault with."))
         self.empty.setContentsMargins(12, 8, 12, 8)
@@ -90,12 +91,16 @@ class FindingsTab(QWidget):
         if not self.isVisible() or self._session.document.history.in_gesture:
             return
         chosen = self.chosen
-        self.rows = self._proof.listed()[:MOST_ROWS]
+        before, self.rows = self.rows, self._proof.listed()[:MOST_ROWS]
         dim = colour(self._theme.palette.muted)
+        if dim != self._dim:
+            before, self._dim = [], dim
         with QSignalBlocker(self.table):
             self.table.setRowCount(len(self.rows))
             for row, each in enumerate(self.rows):
-                self._put(row, each, dim)
+                # An edit changes few of hundreds of rows, as a rule.
+                if row >= len(before) or before[row] != each:
+                    self._put(row, each, dim)
             self.table.clearSelection()
             if chosen in self.rows:
                 self.table.selectRow(self.rows.index(chosen))
