@@ -20,6 +20,7 @@ from woven_locus.core.routing import ON_FOOT, NoRoute, Route, find_links, find_r
 from woven_locus.demo import open_demo
 from woven_locus.document import Document
 from woven_locus.document.starter import new_plan
+from woven_locus.files.journal import Renewal
 
 ROAD = """
     .......
@@ -33,6 +34,24 @@ def town() -> Document:
     put(plan, "hut", 0, 0)
     put(plan, "hut", 6, 2)
     return Document(plan)
+
+
+def test_the_file_is_written_before_the_journal_takes_room_on_the_disk(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document, path = town(), tmp_path / "town.plan.json"
+    document.keep_journal(tmp_path / "journals")
+    held: list[bool] = []
+    put = Renewal.put_base
+
+    def put_base(renewal: Renewal, data: bytes) -> None:
+        held.append(path.exists() and path.read_bytes() == data)
+        put(renewal, data)
+
+    monkeypatch.setattr(Renewal, "put_base", put_base)
+    document.save(path)
+    assert held == [True]
+    document.close()
 
 
 def test_save_and_open_again(tmp_path: Path) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
@@ -48,14 +47,9 @@ class Saving:
         """Raises FileProblem, FileChanged when another program wrote the file; it is then as it was."""
         twin = settled_snapshot(self._plan, stopped)
         data = plan_json.dump(twin)
-        # Beside the file. What is put there counts once the file was written and `Document.saved` called.
-        with ThreadPoolExecutor(1) as pool:
-            putting = pool.submit(self._put_base, data)
-            self.digest = plan_json.write(data, self.path, self._expected)
-        putting.result()
+        self.digest = plan_json.write(data, self.path, self._expected)
         self.revision = twin.revision
-
-    def _put_base(self, data: bytes) -> None:
+        # Behind the file, not beside it: of a disk that is nearly full the file gets what there is.
         if self.renewal is not None:
             try:
                 self.renewal.put_base(data)
