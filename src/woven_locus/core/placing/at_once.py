@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection
-from typing import NamedTuple
+from collections.abc import Callable, Collection, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -25,35 +24,40 @@ _AT_A_TIME = 1 << 18
 Slots = npt.NDArray[np.int64]
 
 
-class _Cells(NamedTuple):
-    """The same cells from the low cell of each of a group. Called with what a rule looks for at flat slots within the grid, of
-    some of the group, it says at how many of its cells each finds it: (N,) int64. Beyond the grid is nothing."""
+def _count(
+    plan: Plan,
+    group: Alike,
+    offs: Sequence[Off],
+    find: Callable[[Slots], Mask],
+    others: bool = False,
+) -> Slots:
+    """(N,) int64: at how many of the same cells from its low cell each of a group finds something. Beyond the grid is nothing.
 
-    plan: Plan
-    group: Alike
-    offs: tuple[Off, ...]
-
-    def __call__(self, find: Callable[[Slots], Mask], others: bool = False) -> Slots:
-        """others : cells of each one itself do not count."""
-        counts = np.zeros(len(self.group.numbers), np.int64)
-        many = max(1, _AT_A_TIME // max(1, len(self.offs)))
-        for begin in range(0, len(counts), many):
-            some = slice(begin, begin + many)
-            slots = slots_at(self.plan.spec, self.group.lows[some], self.offs)
-            found = (slots >= 0) & find(np.maximum(slots, 0))
-            if others:
-                found &= self.plan.occupant.ravel()[slots] != self.group.numbers[some, None]
-            counts[some] = found.sum(axis=1)
-        return counts
-
-    def of(self, thing: Thing, key: str) -> Slots:
-        """At how many of its cells each finds a thing, a structure other than itself."""
-        return self(lambda slots: stand_at(self.plan, thing, key, slots), thing is Thing.KIND)
+    offs : of the cells, columns and rows.  find : asked of flat slots within the grid, of any shape.  others : cells that one
+    covers itself do not count.
+    """
+    counts = np.zeros(len(group.numbers), np.int64)
+    many = max(1, _AT_A_TIME // max(1, len(offs)))
+    for begin in range(0, len(counts), many):
+        some = slice(begin, begin + many)
+        slots = slots_at(plan.spec, group.lows[some], offs)
+        found = (slots >= 0) & find(np.maximum(slots, 0))
+        if others:
+            found &= plan.occupant.ravel()[slots] != group.numbers[some, None]
+        counts[some] = found.sum(axis=1)
+    return counts
 
 
-def _own(plan: Plan, group: Alike) -> _Cells:
-    """The cells that each covers."""
-    return _Cells(plan, group, plan.footprint(plan.kinds[group.kind], group.turn).cells)
+def _count_things(plan: Plan, group: Alike, offs: Sequence[Off], thing: Thing, key: str) -> Slots:
+    """`_count` of a thing; a structure does not find itself."""
+    return _count(
+        plan, group, offs, lambda slots: stand_at(plan, thing, key, slots), thing is Thing.KIND
+    )
+
+
+def _own(plan: Plan, group: Alike) -> tuple[Off, ...]:
+    """The cells that each covers, from its low cell."""
+    return plan.footprint(plan.kinds[group.kind], group.turn).cells
 
 
 def crowded(plan: Plan, group: Alike) -> Mask:
@@ -62,9 +66,8 @@ def crowded(plan: Plan, group: Alike) -> Mask:
     near = np.zeros(len(group.numbers), bool)
     for clear, _theirs in asked_of(plan, kind):
         reach = range(-clear.cells, clear.cells + 1)
-        own = plan.footprint(kind, group.turn).cells
-        around = dict.fromkeys((c + d, r + e) for c, r in own for d in reach for e in reach)
-        near |= _Cells(plan, group, tuple(around)).of(clear.thing, clear.key) > 0
+        around = {(c + d, r + e) for c, r in _own(plan, group) for d in reach for e in reach}
+        near |= _count_things(plan, group, list(around), clear.thing, clear.key) > 0
     return near
 
 
@@ -80,7 +83,7 @@ def steep(plan: Plan, group: Alike) -> Mask:
         rows, cols = np.divmod(slots, spec.cols)
         return steeper_among(heights, spec.cell_w, spec.cell_h, rise, rows, cols)
 
-    return _own(plan, group)(find) > 0
+    return _count(plan, group, _own(plan, group), find) > 0
 
 
 def unsupported(plan: Plan, group: Alike) -> Mask:
@@ -88,11 +91,11 @@ def unsupported(plan: Plan, group: Alike) -> Mask:
     kind, own = plan.kinds[group.kind], _own(plan, group)
     bad = np.zeros(len(group.numbers), bool)
     if (stand := kind.demands.stand) is not None:
-        on = own(lambda slots: _is_ground(plan, stand.terrain, slots))
-        bad |= on < (stand.least or len(own.offs))
+        on = _count(plan, group, own, lambda slots: _is_ground(plan, stand.terrain, slots))
+        bad |= on < (stand.least or len(own))
     for touch in kind.demands.touch:
         beyond = kind.footprint.beyond(touch.sides, group.turn, plan.spec.y_up)
-        bad |= _Cells(plan, group, beyond).of(touch.thing, touch.key) < touch.least
+        bad |= _count_things(plan, group, beyond, touch.thing, touch.key) < touch.least
     return bad
 
 
@@ -101,7 +104,8 @@ def on_wrong_ground(plan: Plan, group: Alike) -> Mask:
     allowed = plan.kinds[group.kind].demands.terrain
     if allowed is None:
         return np.zeros(len(group.numbers), bool)
-    return _own(plan, group)(lambda slots: ~_is_ground(plan, allowed, slots)) > 0
+    own = _own(plan, group)
+    return _count(plan, group, own, lambda slots: ~_is_ground(plan, allowed, slots)) > 0
 
 
 def _is_ground(plan: Plan, keys: Collection[str], slots: Slots) -> Mask:
@@ -113,7 +117,7 @@ def _is_ground(plan: Plan, keys: Collection[str], slots: Slots) -> Mask:
 def without_access(plan: Plan, group: Alike) -> Mask:
     """Those without a door, or a side, on a road, of a kind that asks for one."""
     offs = plan.footprint(plan.kinds[group.kind], group.turn).approach_offs
-    return np.equal(_Cells(plan, group, offs).of(Thing.ROAD, ""), 0)
+    return np.equal(_count_things(plan, group, offs, Thing.ROAD, ""), 0)
 
 
 def off_lattice(plan: Plan, group: Alike) -> Mask:
