@@ -4,6 +4,7 @@ window with a monkey at it, in strokes, saves, restores, and while a journal beg
 `make test` kills a few, `make kill` three hundred and a hundred (KILLS, WINDOW_KILLS).
 """
 
+import multiprocessing
 import os
 import random
 import signal
@@ -12,8 +13,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
-import pytest
 
+from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from tests.helpers.kills import Log
 from tests.helpers.state import recorded
@@ -132,6 +133,7 @@ def test_a_document_that_is_killed_has_lost_nothing(tmp_path: Path) -> None:
 
 def life_of_a_window(folder: Path, seed: int, large: bool) -> None:
     """The window with a monkey at it, and its journal."""
+    from PyQt6.QtCore import QSettings
     from pytestqt.qtbot import QtBot
 
     from tests.ui.conftest import Driver
@@ -146,6 +148,8 @@ def life_of_a_window(folder: Path, seed: int, large: bool) -> None:
         files.AT_ONCE = asking.AT_ONCE = 0
     log = Log(folder / "log")
     app = make_app([])
+    # What a test before switched is no setting of this one's user.
+    QSettings().clear()
     recovery.folder = lambda: folder / "journals"
     window = Window(Document.open(folder / "a.plan.json"), Theme(app))
     window.show()
@@ -163,7 +167,25 @@ def life_of_a_window(folder: Path, seed: int, large: bool) -> None:
         monkey.step()
 
 
-@pytest.mark.skipif(not hasattr(os, "fork"), reason="kills are tried with processes that fork")
+def killed_after_it_showed(seconds: float, folder: Path, seed: int, large: bool) -> None:
+    """A window in a process that shares nothing with this one, killed some time after it began. A fork of a process that has
+    drawn would wait for ever for the threads with which Qt draws."""
+    process = multiprocessing.get_context("spawn").Process(
+        target=life_of_a_window, args=(folder, seed, large)
+    )
+    process.start()
+    log, until = folder / "log", time.monotonic() + patience.MSEC / 1000
+    while process.is_alive() and not (log.exists() and log.read_text()):
+        assert time.monotonic() < until, "the window did not come"
+        time.sleep(0.01)
+    process.join(seconds)
+    if process.is_alive():
+        process.kill()
+        process.join()
+    else:
+        assert process.exitcode == 0
+
+
 def test_a_window_that_is_killed_has_lost_nothing(tmp_path: Path) -> None:
     chance = random.Random(SEED)
     states = 0
@@ -173,9 +195,6 @@ def test_a_window_that_is_killed_has_lost_nothing(tmp_path: Path) -> None:
         plan = draw("\n".join(["..........", "..s.======", ".o........"] * 3), cell=(24, 24))
         put(plan, "hut", 0, 0)
         Document(plan).save(folder / "a.plan.json")
-        killed_after(
-            chance.uniform(2.5, 7.0),
-            lambda folder=folder, kill=kill: life_of_a_window(folder, 77 + kill, kill % 2 == 1),  # type: ignore[misc]
-        )
+        killed_after_it_showed(chance.uniform(2.0, 6.0), folder, 77 + kill, kill % 2 == 1)
         states += assert_nothing_is_lost(folder)
     assert states > WINDOW_KILLS
