@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSplitter, QWidget
 
@@ -47,3 +47,8 @@ class Sideways(QScrollArea):
         # As low as may be: parts with much in them scroll by themselves.
         inner.setMinimumHeight(1)
         self.setWidget(inner)
+
+    def minimumSizeHint(self) -> QSize:
+        # As high as what is in it wants to be, as if it were not scrolled.
+        inner = self.widget()
+        return QSize(60, inner.minimumSizeHint().height() if inner is not None else 0)
