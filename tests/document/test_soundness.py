@@ -16,8 +16,9 @@ from woven_locus.core.edits import heights
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Clear, Demands, Thing, Touch
 from woven_locus.core.placing import judge
-from woven_locus.core.placing.at_once import AT_ONCE
+from woven_locus.core.placing.at_once import breakers
 from woven_locus.core.placing.judge import PASSING
+from woven_locus.core.placing.kind_rules import rules_of
 from woven_locus.core.plan import Plan
 from woven_locus.core.proof import soundness
 from woven_locus.core.proof.soundness import Soundness
@@ -82,11 +83,9 @@ def test_many_at_once_are_as_judged_one_by_one(plan: Plan, seed: int) -> None:
     assert kept.unsound == by_judging(plan)
     # Nothing is named that has nothing against it by these two rules.
     for group in alike(plan.register):
-        named = {
-            number
-            for find in AT_ONCE.values()
-            for number in group.numbers[find(plan, group)].tolist()
-        }
+        kind = plan.kinds[group.kind]
+        asked = {rule.reason for rule in rules_of(plan, kind)} & {Reason.CLEARANCE, Reason.SLOPE}
+        named = set(group.numbers[breakers(plan, group, asked)].tolist())
         for number in named:
             row = plan.register[number]
             verdict = judge(plan, plan.kinds[row.kind], row.cell, row.turn, number, PASSING)

@@ -38,10 +38,10 @@ def layers(spec: GridSpec) -> st.SearchStrategy[np.ndarray]:
     hnp.arrays(np.float32, hnp.array_shapes(min_dims=2, max_dims=2, max_side=9), elements=levels)
 )
 def test_rows_of_heights_come_back_bit_for_bit(heights: np.ndarray) -> None:
-    rows = height_rows.encode(heights)
-    again = height_rows.decode(rows, heights.shape, "heights")
+    rows = height_rows.encode_beside(heights)()
+    again = height_rows.decode_beside(rows, heights.shape, "heights")()
     npt.assert_array_equal(again, heights)
-    assert height_rows.encode(again) == rows
+    assert height_rows.encode_beside(again)() == rows
 
 
 @pytest.mark.parametrize(
@@ -49,17 +49,20 @@ def test_rows_of_heights_come_back_bit_for_bit(heights: np.ndarray) -> None:
     [
         ("%%%", "cannot be unpacked"),
         ("AAAA", "cannot be unpacked"),
-        (height_rows.encode(np.zeros((1, 3), np.float32))[0], "does not hold 2 heights"),
-        (height_rows.encode(np.zeros((1, 10**6), np.float32))[0], "does not hold 2 heights"),
-        (height_rows.encode(np.zeros((1, 2), np.float32))[0][:-8], "heights|unpacked"),
+        (height_rows.encode_beside(np.zeros((1, 3), np.float32))()[0], "does not hold 2 heights"),
+        (
+            height_rows.encode_beside(np.zeros((1, 10**6), np.float32))()[0],
+            "does not hold 2 heights",
+        ),
+        (height_rows.encode_beside(np.zeros((1, 2), np.float32))()[0][:-8], "heights|unpacked"),
     ],
 )
 def test_a_broken_row_of_heights_is_named(row: str, words: str) -> None:
-    good = height_rows.encode(np.zeros((1, 2), np.float32))[0]
+    good = height_rows.encode_beside(np.zeros((1, 2), np.float32))()[0]
     with pytest.raises(BadPlan, match=rf"heights\[1\]: .*({words})"):
-        height_rows.decode([good, row], (2, 2), "heights")
+        height_rows.decode_beside([good, row], (2, 2), "heights")()
     with pytest.raises(BadPlan, match="has 1 rows, the grid has 2"):
-        height_rows.decode([good], (2, 2), "heights")
+        height_rows.decode_beside([good], (2, 2), "heights")()
 
 
 # --- ASCII grids --------------------------------------------------------------------------------------

@@ -68,7 +68,7 @@ def test_a_chart_waits_while_another_brings_in_a_large_package(
     monkeypatch.setattr(charts, "_prepare", lambda _stopped: None)
     with bringing_in:
         chart.want()
-        vale.qtbot.waitUntil(lambda: chart.waits)
+        vale.qtbot.waitUntil(chart._next.isActive)
         vale.settle()
         assert "more_charts" not in sys.modules
         assert chart.plot is None

@@ -11,6 +11,7 @@ import binascii
 import zlib
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -20,6 +21,7 @@ from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Heights
 from woven_locus.files import planes
 
+Answer = TypeVar("Answer")
 # Cells from which on a second thread pays.
 LARGE = 1 << 20
 # Rows that a thread packs at a time.
@@ -28,24 +30,24 @@ _BLOCK = 64
 _UNKNOWN = np.array([0x7FC00000], "<u4").view("<f4")[0]
 
 
-def encode(heights: Heights) -> list[str]:
-    """One string per row. heights : (H, W) float32."""
-    return encode_beside(heights)()
-
-
 def encode_beside(heights: Heights) -> Callable[[], list[str]]:
-    """Begin to `encode` while the caller goes on; call what is returned for the rows.
+    """Begin to make one string per row while the caller goes on; call what is returned for the rows. heights : (H, W) float32."""
+    parts = _begun(
+        lambda at: _packed(heights[at : at + _BLOCK]), len(heights), heights.size >= LARGE
+    )
+    return lambda: [row for part in parts() for row in part]
 
-    Packing lets go of the interpreter, so that rows of a large map are packed side by side.
-    """
-    if heights.size < LARGE:
-        return lambda: _packed(heights)
+
+def _begun(work: Callable[[int], Answer], rows: int, large: bool) -> Callable[[], list[Answer]]:
+    """Work on each block of rows, told the first of them: begun on two threads for a large map, since packing and unpacking let
+    go of the interpreter, and else done when the answers are asked for."""
+    blocks = range(0, rows, _BLOCK)
+    if not large:
+        return lambda: [work(at) for at in blocks]
     pool = ThreadPoolExecutor(2)
-    parts = [
-        pool.submit(_packed, heights[at : at + _BLOCK]) for at in range(0, len(heights), _BLOCK)
-    ]
+    parts = [pool.submit(work, at) for at in blocks]
     pool.shutdown(wait=False)
-    return lambda: [row for part in parts for row in part.result()]
+    return lambda: [part.result() for part in parts]
 
 
 def _packed(block: Heights) -> list[str]:
@@ -53,13 +55,9 @@ def _packed(block: Heights) -> list[str]:
     return [base64.b64encode(row).decode("ascii") for row in planes.packed(values)]
 
 
-def decode(rows: Sequence[str], shape: tuple[int, int], where: str) -> Heights:
-    """The inverse of `encode`; returns `shape` float32. Raises BadPlan, naming `where[row]`."""
-    return decode_beside(rows, shape, where)()
-
-
 def decode_beside(rows: Sequence[str], shape: tuple[int, int], where: str) -> Callable[[], Heights]:
-    """Begin to `decode` while the caller goes on; call what is returned for the heights. Raises BadPlan, then or now."""
+    """The inverse of `encode_beside`: begin to read rows while the caller goes on; call what is returned for the heights, `shape`
+    float32. Raises BadPlan, naming `where[row]`, then or now."""
     if len(rows) != shape[0]:
         raise BadPlan(
             where, phrase("has {count} rows, the grid has {shape}", count=len(rows), shape=shape[0])
@@ -70,22 +68,10 @@ def decode_beside(rows: Sequence[str], shape: tuple[int, int], where: str) -> Ca
         for at in range(begin, min(begin + _BLOCK, shape[0])):
             out[at] = _unpacked(rows[at], shape[1], f"{where}[{at}]")
 
-    def unpack_all() -> Heights:
-        for begin in blocks:
-            unpack(begin)
-        return out
-
-    blocks = range(0, shape[0], _BLOCK)
-    if out.size < LARGE:
-        return unpack_all
-    # Unpacking lets go of the interpreter.
-    pool = ThreadPoolExecutor(2)
-    parts = [pool.submit(unpack, begin) for begin in blocks]
-    pool.shutdown(wait=False)
+    parts = _begun(unpack, shape[0], out.size >= LARGE)
 
     def wait() -> Heights:
-        for part in parts:
-            part.result()
+        parts()
         return out
 
     return wait

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QApplication
 
@@ -46,7 +46,7 @@ class Ahead(QTimer):
             or document.history.in_gesture
             or desk.traffic.running
             or desk.waves.running
-            or QApplication.mouseButtons() != QApplication.mouseButtons().NoButton
+            or QApplication.mouseButtons() != Qt.MouseButton.NoButton
             or QApplication.activePopupWidget() is not None
         ):
             return None

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 
-import numpy as np
-
 from woven_locus.core.derived.rules import BIT
 from woven_locus.core.editing import Edit, StructuresChange
 from woven_locus.core.editing.trial import tried
@@ -23,7 +21,7 @@ from woven_locus.core.placing import (
     judge_kind_cells,
     why_not,
 )
-from woven_locus.core.placing.at_once import AT_ONCE
+from woven_locus.core.placing.at_once import breakers
 from woven_locus.core.placing.kind_rules import rules_of
 from woven_locus.core.placing.kind_words import too_dear
 from woven_locus.core.placing.sealing import seal_words
@@ -237,10 +235,7 @@ def _sound(plan: Plan, rows: Sequence[Structure]) -> frozenset[int]:
         kind = plan.kinds[group.kind]
         asked = {rule.reason for rule in rules_of(plan, kind)} - _TOGETHER - {Reason.TURN}
         if kind.may_turn(group.turn):
-            bad = np.zeros(len(group.numbers), bool)
-            for reason in asked:
-                bad |= AT_ONCE[reason](plan, group)
-            found += group.numbers[~bad].tolist()
+            found += group.numbers[~breakers(plan, group, asked)].tolist()
     return frozenset(found)
 
 

@@ -176,19 +176,14 @@ class Footprint(Value, dict=True):
         """The plan cells just outside the doors, or outside every outer side without doors."""
         return cells_from(low, self.approach_offs)
 
-    @property
+    @cached_property
     def approach_offs(self) -> tuple[Off, ...]:
         """The `approaches`, as (col, row) from the lowest cell."""
-        return _approach_offs(self)
-
-
-@lru_cache(maxsize=4096)
-def _approach_offs(footprint: Footprint) -> tuple[Off, ...]:
-    found: dict[Off, None] = {}
-    for door in footprint.doors or footprint.open_sides():
-        d_row, d_col = SIDES[door.side]
-        found[door.col + d_col, door.row + d_row] = None
-    return tuple(found)
+        found: dict[Off, None] = {}
+        for door in self.doors or self.open_sides():
+            d_row, d_col = SIDES[door.side]
+            found[door.col + d_col, door.row + d_row] = None
+        return tuple(found)
 
 
 @lru_cache(maxsize=4096)

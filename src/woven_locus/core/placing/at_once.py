@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -13,7 +13,7 @@ from woven_locus.core.ground.relief import steeper_among
 from woven_locus.core.kinds import Thing
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.placing.clearance import asked_of
-from woven_locus.core.placing.things import stand_at
+from woven_locus.core.placing.things import are_terrain, stand_at
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Alike
 from woven_locus.core.ways.doors import slots_at
@@ -74,7 +74,8 @@ def crowded(plan: Plan, group: Alike) -> Mask:
 def steep(plan: Plan, group: Alike) -> Mask:
     """Those on ground that is too steep for their kind."""
     limit, heights, spec = plan.kinds[group.kind].demands.slope, plan.heights, plan.spec
-    if heights is None or limit is None:
+    assert limit is not None
+    if heights is None:
         return np.zeros(len(group.numbers), bool)
     # As the judge has it, to the last bit.
     rise = math.tan(math.radians(limit))
@@ -91,7 +92,7 @@ def unsupported(plan: Plan, group: Alike) -> Mask:
     kind, own = plan.kinds[group.kind], _own(plan, group)
     bad = np.zeros(len(group.numbers), bool)
     if (stand := kind.demands.stand) is not None:
-        on = _count(plan, group, own, lambda slots: _is_ground(plan, stand.terrain, slots))
+        on = _count(plan, group, own, lambda slots: are_terrain(plan, stand.terrain, slots))
         bad |= on < (stand.least or len(own))
     for touch in kind.demands.touch:
         beyond = kind.footprint.beyond(touch.sides, group.turn, plan.spec.y_up)
@@ -100,22 +101,14 @@ def unsupported(plan: Plan, group: Alike) -> Mask:
 
 
 def on_wrong_ground(plan: Plan, group: Alike) -> Mask:
-    """Those of a kind that says which ground it takes, on other ground."""
-    allowed = plan.kinds[group.kind].demands.terrain
-    if allowed is None:
-        return np.zeros(len(group.numbers), bool)
-    own = _own(plan, group)
-    return _count(plan, group, own, lambda slots: ~_is_ground(plan, allowed, slots)) > 0
-
-
-def _is_ground(plan: Plan, keys: Collection[str], slots: Slots) -> Mask:
-    among: Mask = np.array([item.key in keys for item in plan.terrain_table], bool)
-    found: Mask = among[plan.terrain.ravel()[slots]]
-    return found
+    """Those on other ground than their kind takes."""
+    allowed, own = plan.kinds[group.kind].demands.terrain, _own(plan, group)
+    assert allowed is not None
+    return _count(plan, group, own, lambda slots: ~are_terrain(plan, allowed, slots)) > 0
 
 
 def without_access(plan: Plan, group: Alike) -> Mask:
-    """Those without a door, or a side, on a road, of a kind that asks for one."""
+    """Those without a door, or a side, on a road."""
     offs = plan.footprint(plan.kinds[group.kind], group.turn).approach_offs
     return np.equal(_count_things(plan, group, offs, Thing.ROAD, ""), 0)
 
@@ -123,8 +116,7 @@ def without_access(plan: Plan, group: Alike) -> Mask:
 def off_lattice(plan: Plan, group: Alike) -> Mask:
     """Those that stand beside the lattice of their kind."""
     lattice = plan.kinds[group.kind].demands.lattice
-    if lattice is None:
-        return np.zeros(len(group.numbers), bool)
+    assert lattice is not None
     off = (group.lows - (lattice.col, lattice.row)) % (lattice.cols, lattice.rows)
     return np.asarray(np.not_equal(off, 0).any(axis=1))
 
@@ -133,7 +125,8 @@ def out_of_reach(plan: Plan, group: Alike) -> Mask:
     """Those too far from the actor, if there is one."""
     kind = plan.kinds[group.kind]
     actor, reach, spec = plan.actor, kind.demands.reach, plan.spec
-    if actor is None or reach is None:
+    assert reach is not None
+    if actor is None:
         return np.zeros(len(group.numbers), bool)
     footprint = plan.footprint(kind, group.turn)
     at = group.lows - np.array(spec.first)
@@ -145,12 +138,12 @@ def out_of_reach(plan: Plan, group: Alike) -> Mask:
 def too_many(plan: Plan, group: Alike) -> Mask:
     """All of a kind of which there are more than there may be."""
     most = plan.kinds[group.kind].demands.most
-    over = most is not None and plan.register.count(group.kind) > most
-    return np.full(len(group.numbers), over)
+    assert most is not None
+    return np.full(len(group.numbers), plan.register.count(group.kind) > most)
 
 
-# Who of a group breaks a rule: (N,) bool, as `judge` says of each with itself lifted. All but funds, what seals and turns,
-# which follow from no place.
+# Who of a group breaks a rule that its kind has: (N,) bool, as `judge` says of each with itself lifted. All but funds, what
+# seals and turns, which follow from no place.
 AT_ONCE: dict[Reason, Callable[[Plan, Alike], Mask]] = {
     Reason.TERRAIN: on_wrong_ground,
     Reason.SLOPE: steep,
@@ -161,3 +154,11 @@ AT_ONCE: dict[Reason, Callable[[Plan, Alike], Mask]] = {
     Reason.ACCESS: without_access,
     Reason.LIMIT: too_many,
 }
+
+
+def breakers(plan: Plan, group: Alike, reasons: Iterable[Reason]) -> Mask:
+    """(N,) bool: who of a group breaks one of some rules that its kind has."""
+    found = np.zeros(len(group.numbers), bool)
+    for reason in reasons:
+        found |= AT_ONCE[reason](plan, group)
+    return found

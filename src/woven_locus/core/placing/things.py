@@ -45,8 +45,7 @@ def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: in
 def stand_at(plan: Plan, thing: Thing, key: str, slots: npt.NDArray[np.int64]) -> Mask:
     """`stands_at` for flat slots within the grid, of any shape."""
     if thing is Thing.TERRAIN:
-        among = np.array([item.key == key for item in plan.terrain_table], bool)
-        return among[plan.terrain.ravel()[slots]]
+        return are_terrain(plan, (key,), slots)
     if thing is Thing.ROAD:
         return np.not_equal(plan.road.ravel()[slots], 0)
     if thing is Thing.BARRIER:
@@ -82,6 +81,13 @@ def is_terrain(plan: Plan, keys: Collection[str], box: Box) -> Mask:
         if item.key in keys:
             out |= part == code
     return out
+
+
+def are_terrain(plan: Plan, keys: Collection[str], slots: npt.NDArray[np.int64]) -> Mask:
+    """`is_terrain` for flat slots within the grid, of any shape."""
+    among: Mask = np.array([item.key in keys for item in plan.terrain_table], bool)
+    found: Mask = among[plan.terrain.ravel()[slots]]
+    return found
 
 
 def of_kind(plan: Plan, box: Box, key: str) -> Mask:

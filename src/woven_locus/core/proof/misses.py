@@ -20,7 +20,7 @@ from woven_locus.core.placing.things import numbers_in
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure, alike
 from woven_locus.core.value import Value
-from woven_locus.core.ways.doors import slots_at
+from woven_locus.core.ways.doors import approaches_alike, slots_at
 
 _LAYERS = ("road", "barrier")
 # Cells of the map that are looked at together.
@@ -258,7 +258,7 @@ def _near_road(plan: Plan, rows: list[Structure]) -> list[Structure]:
     for group in alike(rows):
         footprint = plan.footprint(plan.kinds[group.kind], group.turn)
         cells = footprint.approaches(Cell(0, 0))
-        fronts = slots_at(plan.spec, group.lows, cells)
+        fronts = approaches_alike(plan, group)
         around = [cell.beyond(side) for cell in cells for side in range(4)]
         beside = slots_at(plan.spec, group.lows, around).reshape(*fronts.shape, 4)
         inside, reached = fronts >= 0, (beside >= 0) & is_open[road[beside]]

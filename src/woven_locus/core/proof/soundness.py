@@ -10,7 +10,7 @@ from woven_locus.core.derived.rules import ALL_BITS, BIT, Reason
 from woven_locus.core.editing import Notice
 from woven_locus.core.kinds import Kind
 from woven_locus.core.placing import judge
-from woven_locus.core.placing.at_once import AT_ONCE
+from woven_locus.core.placing.at_once import breakers
 from woven_locus.core.placing.feasibility import margin
 from woven_locus.core.placing.judge import PASSING
 from woven_locus.core.placing.kind_rules import rules_of
@@ -93,9 +93,7 @@ class Soundness:
     def _ask(self, group: Alike, rules: set[Reason]) -> set[int]:
         """Ask a group some rules; returns those that break one. It may have been made before later edits: who has moved since is
         judged as it stands now."""
-        breaks = np.zeros(len(group.numbers), bool)
-        for reason in rules:
-            breaks |= AT_ONCE[reason](self._plan, group)
+        breaks = breakers(self._plan, group, rules)
         get = self._plan.register.get
         sure = {
             number

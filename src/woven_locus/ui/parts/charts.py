@@ -97,11 +97,6 @@ class Chart(Drawn):
             tr("Preparing charts"), _prepare, lambda _nothing: go_on(), stopped=go_on
         )
 
-    @property
-    def waits(self) -> bool:
-        """Whether it is about to import what it needs."""
-        return self._next.isActive()
-
     def _import(self) -> None:
         """One package, and after a frame the next."""
         if not bringing_in.acquire(blocking=False):
@@ -127,8 +122,7 @@ class Chart(Drawn):
         self.plot.hideButtons()
         self.plot.setAccessibleName(self.accessibleName())
         self._stack.addWidget(self.plot)
-        if not self._worded:
-            self._stack.setCurrentWidget(self.plot)
+        self._show()
         self._dress()
         set_aside()
 
@@ -150,8 +144,11 @@ class Chart(Drawn):
         """Words in place of the chart, or the chart again for none."""
         self._worded = bool(words)
         self._wait.setText(words or self._waiting)
-        shown = self._wait if self.plot is None or words else self.plot
-        self._stack.setCurrentWidget(shown)
+        self._show()
+
+    def _show(self) -> None:
+        instead = self._worded or self.plot is None
+        self._stack.setCurrentWidget(self._wait if instead else self.plot)
 
     def pen(self, dye: str, width: float = 2.0, dashes: tuple[float, ...] = ()) -> Any:
         made = self.package.mkPen(colour(dye), width=width)

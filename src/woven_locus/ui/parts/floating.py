@@ -44,14 +44,12 @@ class Floating(QFrame):
         super().setVisible(visible)
 
     def come_up(self) -> None:
-        """Show it, over all of lower rank."""
+        """Show it, over all of its rank and lower."""
         self.show()
         self.place()
-        self.raise_()
         there = [card for card in self._over.children() if isinstance(card, Floating)]
-        for card in sorted(there, key=lambda card: card.rank):
-            if card.rank > self.rank:
-                card.raise_()
+        for card in sorted(there, key=lambda card: (card.rank, card is self)):
+            card.raise_()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():

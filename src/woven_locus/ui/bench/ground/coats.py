@@ -132,8 +132,7 @@ class Coats(QWidget):
 
         def swatch(shown: object, bits: int) -> _Swatch:
             key = palette.name, shown, bits
-            known = before.get(key)
-            made = known if known is not None else _Swatch(partial(image_of, stamps, bits))
+            made = before.get(key) or _Swatch(partial(image_of, stamps, bits))
             self._swatches[key] = made
             return made
 

@@ -104,14 +104,14 @@ class AttackersSheet(ClassSheet):
         plan, kinds = self._session.plan, self._kinds
         cell = min(plan.spec.cell_w, plan.spec.cell_h)
         key = fresh_key("attacker", {kind.key for kind in kinds}, "attacker", 40)
-        like = AttackerKind(key, "", "#A5383F", 0.4 * cell, cell, 20.0, 0.0, 5, 1)
+        fresh = AttackerKind(key, "", "#A5383F", 0.4 * cell, cell, 20.0, 0.0, 5, 1)
         names = {kind.name for kind in kinds}
         name = next(
             tr("Attacker {number}", number=n)
             for n in range(1, len(kinds) + 2)
             if tr("Attacker {number}", number=n) not in names
         )
-        like = kinds[self.code] if kinds else like
+        like = kinds[self.code] if kinds else fresh
         dye = fresh_dye((kind.dye for kind in kinds), like.dye)
         made = replace(like, key=key, name=name, dye=dye)
         self._do(lambda: edits.set_attackers(plan, (*kinds, made), tr("Added {name}", name=name)))
