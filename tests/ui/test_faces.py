@@ -106,6 +106,8 @@ def test_nothing_is_clipped(
             for _ in range(3):
                 user.settle()
             assert (user.window.width(), user.window.height()) == size
+            # The tab of the stage comes a frame later.
+            user.qtbot.waitUntil(lambda: user.window.tray._coming is None)
             # A study that comes in just now is laid out with the next turn.
             user.qtbot.waitUntil(lambda: assert_nothing_is_clipped(user) is None)
             # The lens is no strip, whatever else needs room.

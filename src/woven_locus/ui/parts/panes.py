@@ -49,6 +49,7 @@ class Sideways(QScrollArea):
         self.setWidget(inner)
 
     def minimumSizeHint(self) -> QSize:
-        # As high as what is in it wants to be, as if it were not scrolled.
+        # As if it were not scrolled, so that a tray has the room that the words on its other tabs need, too. It is scrolled where
+        # the window has less.
         inner = self.widget()
-        return QSize(60, inner.minimumSizeHint().height() if inner is not None else 0)
+        return inner.minimumSizeHint() if inner is not None else super().minimumSizeHint()

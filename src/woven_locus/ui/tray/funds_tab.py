@@ -90,7 +90,6 @@ class FundsTab(QWidget):
         column.addWidget(side_by_side(self.step, self.step_size))
         column.addWidget(self.again)
         column.addStretch(1)
-        left.setMinimumWidth(em(180))
         self.chart.setMinimumWidth(180)
         across = Panes((left, self.chart, self.purchases), (em(244), 0, em(340)), grows=1)
         whole = QHBoxLayout(self)
