@@ -63,6 +63,44 @@ def test_the_whole_map_fits_in_the_middle(spec: GridSpec) -> None:
     assert abs(left - right) <= 2
 
 
+sizes = st.lists(st.tuples(st.integers(1, 3000), st.integers(1, 2000)), min_size=1, max_size=5)
+
+
+@given(grids(), sizes)
+def test_the_whole_map_stays_whole_in_another_size(
+    spec: GridSpec, sizes: list[tuple[int, int]]
+) -> None:
+    camera = Camera(spec)
+    camera.show_whole()
+    for size in sizes:
+        camera.resize(*size)
+    anew = Camera(spec, width=camera.width, height=camera.height)
+    anew.show_whole()
+    assert (camera.step, camera.left, camera.top) == (anew.step, anew.left, anew.top)
+
+
+@given(grids(), sizes, st.sampled_from(["pan", "zoom", "centre_on", "centre_at", "show_box", "reveal"]))  # fmt: skip
+def test_who_looked_elsewhere_keeps_the_scale_in_another_size(
+    spec: GridSpec, sizes: list[tuple[int, int]], by: str
+) -> None:
+    camera = Camera(spec)
+    camera.show_whole()
+    asked: dict[str, tuple[object, ...]] = {
+        "pan": (7, 3),
+        "zoom": (1, 30, 20),
+        "show_box": (Box(0, 0, 1, 1),),
+        "centre_on": (spec.first,),
+        "centre_at": (spec.centre(spec.first),),
+        # So wide a margin that it has to pan.
+        "reveal": (spec.first, 500),
+    }
+    getattr(camera, by)(*asked[by])
+    step = camera.step
+    for size in sizes:
+        camera.resize(*size)
+    assert camera.step == step
+
+
 @given(grids(), steps, st.integers(-(10**5), 10**5), st.integers(-(10**5), 10**5))
 def test_some_of_the_map_always_stays_in_sight(spec: GridSpec, step: int, dx: int, dy: int) -> None:
     camera = Camera(spec, step)

@@ -68,6 +68,33 @@ def test_each_plan_is_looked_at_as_before(
     assert middle(other)[0] == step
 
 
+def test_the_whole_plan_is_shown_in_whatever_size_the_window_has(
+    make_window: Callable[..., Driver], qtbot: QtBot, paths: list[Path]
+) -> None:
+    user = make_window(draw(".."))
+    opened(user, paths[0], qtbot)
+    user.settle()
+    steps = []
+    for size in ((900, 600), (1500, 1000), (900, 600)):
+        user.window.resize(*size)
+        user.settle()
+        camera = user.sheet.camera
+        assert camera.visible() == user.plan.spec.box
+        steps.append(camera.step)
+    assert steps[1] > steps[0] == steps[2]
+    user.window.close()
+    # Opened again in a larger window, it fills that; once zoomed, it keeps its scale.
+    other = make_window(draw(".."))
+    other.window.resize(1500, 1000)
+    opened(other, paths[0], qtbot)
+    other.settle()
+    assert other.sheet.camera.step == steps[1]
+    other.sheet.zoom(2)
+    other.window.resize(900, 600)
+    other.settle()
+    assert other.sheet.camera.step == steps[1] + 2
+
+
 def test_sizes_and_folded_parts_come_back(make_window: Callable[..., Driver]) -> None:
     user = make_window(draw("....\n...."))
     user.window.across.setSizes([300, 700, 280])

@@ -25,7 +25,7 @@ from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.floating import Floating
 from woven_locus.ui.parts.focus import focus_of, give_focus, has_focus
-from woven_locus.ui.parts.widgets import Label, tip
+from woven_locus.ui.parts.widgets import Elided, Label
 from woven_locus.ui.session.stages import Stage, SurveyTool, WaveTool
 from woven_locus.ui.sheet.overlays import marks, scales
 from woven_locus.ui.theme import Theme, em, number_font
@@ -216,13 +216,11 @@ class StatusLine(QStatusBar):
         self._desk, session = desk, desk.session
         self._session = session
         self.setSizeGripEnabled(False)
-        self.pointer, self.cell, self.hint = Label(), Label(), Label()
+        self.pointer, self.cell, self.hint = Label(), Label(), Elided()
         self.pointer.setFont(number_font(9))
         self.cell.setFont(number_font(9))
         self.pointer.setMinimumWidth(em(190))
         self.cell.setMinimumWidth(em(150))
-        self.hint.setObjectName("muted")
-        self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.work = Label()
         self.progress = QProgressBar()
         self.progress.setRange(0, 0)
@@ -291,7 +289,6 @@ class StatusLine(QStatusBar):
         elif self._session.choices.stage is Stage.PROOF and self._session.hand.empty:
             hint = tr("Choose a finding to go there; mend it, or accept it with a reason")
         self.hint.setText(hint)
-        self.hint.setToolTip(tip(hint))
 
     def _idle_in_waves(self) -> bool:
         tool = self._session.choices.waves.tool

@@ -78,9 +78,11 @@ class LeftOff(QObject):
     def _painted(self) -> None:
         path, camera = self._session.document.path, self._sheet.camera
         if path is not None:
-            middle = camera.point_at(camera.width / 2, camera.height / 2)
+            middle = None
+            if camera.fitted is None:
+                middle = Point(*camera.point_at(camera.width / 2, camera.height / 2))
             stage = self._session.choices.stage
-            self._seen = path, recent.Look(stage, camera.step, Point(*middle))
+            self._seen = path, recent.Look(stage, camera.step, middle)
 
     def _replaced(self) -> None:
         self._put_by()
@@ -100,4 +102,5 @@ class LeftOff(QObject):
         recent.remember(path)
         if look is not None:
             self._session.set_stage(look.stage)
-            self._sheet.look(look.step, look.middle)
+            if look.middle is not None:
+                self._sheet.look(look.step, look.middle)

@@ -17,11 +17,12 @@ _NAME, LAST = "recent", "last"
 
 
 class Look(Value):
-    """stage : of the Thread.  step : of the zoom.  middle : the world point in the middle of the sheet."""
+    """stage : of the Thread.  step : of the zoom.  middle : the world point in the middle of the sheet; None
+    where the whole plan was shown, in whatever size the sheet had."""
 
     stage: Stage
     step: int
-    middle: Point
+    middle: Point | None
 
 
 def _rows() -> list[dict[str, Any]]:
@@ -42,9 +43,10 @@ def look_of(path: Path) -> Look | None:
     """What was looked at when a plan was last open; None where that is not known, or is nonsense."""
     row = next((row for row in _rows() if row["path"] == str(path)), {})
     try:
-        step, (x, y) = row["step"], row["middle"]
+        step, middle = row["step"], row["middle"]
         if isinstance(step, int) and 0 <= step < len(STEPS):
-            return Look(Stage(row["stage"]), step, Point(float(x), float(y)))
+            place = None if middle is None else Point(*map(float, middle))
+            return Look(Stage(row["stage"]), step, place)
     except (KeyError, TypeError, ValueError):
         pass
     return None
@@ -54,7 +56,8 @@ def remember(path: Path, look: Look | None = None) -> None:
     """It was open just now."""
     row: dict[str, Any] = {"path": str(path)}
     if look is not None:
-        row |= {"stage": look.stage.value, "step": look.step, "middle": [*look.middle]}
+        middle = None if look.middle is None else [*look.middle]
+        row |= {"stage": look.stage.value, "step": look.step, "middle": middle}
     else:
         row |= next((known for known in _rows() if known["path"] == str(path)), {})
     others = [known for known in _rows() if known["path"] != str(path)]

@@ -19,7 +19,8 @@ class Camera(Record, dict=True):
 
     step : index into STEPS.  left, top : the map pixel at the area's top left, a whole pixel of the screen.
     width, height : the area's size.  sharp : pixels of the screen for one of these, on a screen that is
-    scaled: the raster is made in those.
+    scaled: the raster is made in those.  fitted : the area's size when the whole grid was last brought into it, until
+    somebody looks elsewhere; None then.
     """
 
     spec: GridSpec
@@ -29,6 +30,7 @@ class Camera(Record, dict=True):
     width: int = 800
     height: int = 600
     sharp: float = 1.0
+    fitted: tuple[int, int] | None = None
 
     def __post_init__(self) -> None:
         self.set_step(self.step)
@@ -118,12 +120,14 @@ class Camera(Record, dict=True):
 
     def pan(self, dx: int, dy: int) -> None:
         """Move the map by pixels; some of it always stays in sight."""
+        self.fitted = None
         self.left -= dx
         self.top -= dy
         self.keep_in_sight()
 
     def zoom(self, steps: int, x: float, y: float) -> None:
         """Change the step, keeping the world point under a pixel where it is."""
+        self.fitted = None
         col, row = (x + self.left) / self.ppc_x, (y + self.top) / self.ppc_y
         self.set_step(self.step + steps)
         self.left = self._whole(col * self.ppc_x - x)
@@ -131,11 +135,13 @@ class Camera(Record, dict=True):
         self.keep_in_sight()
 
     def show_whole(self) -> None:
-        """The largest step at which the whole grid fits, in the middle."""
+        """The largest step at which the whole grid fits, in the middle; it stays so when the area's size changes."""
         self._show(self.spec.box, len(STEPS) - 1)
+        self.fitted = self.width, self.height
 
     def show_box(self, box: Box) -> None:
         """A block of slots in the middle, no nearer than 1:1."""
+        self.fitted = None
         self._show(self.spec.mirrored(box).grown(2), STEPS.index(32))
 
     def _show(self, box: Box, nearest: int) -> None:
@@ -148,6 +154,7 @@ class Camera(Record, dict=True):
         self.top = self._whole((box.r0 + rows / 2) * self.ppc_y - self.height / 2)
 
     def centre_on(self, cell: Cell) -> None:
+        self.fitted = None
         x, y = self.middle_of(cell)
         self.left += self._whole(x - self.width / 2)
         self.top += self._whole(y - self.height / 2)
@@ -155,6 +162,7 @@ class Camera(Record, dict=True):
 
     def centre_at(self, point: Point) -> None:
         """Bring a world point to the middle."""
+        self.fitted = None
         self.left += self._whole(self.x_of(point.x) - self.width / 2)
         self.top += self._whole(self.y_of(point.y) - self.height / 2)
         self.keep_in_sight()
@@ -162,6 +170,7 @@ class Camera(Record, dict=True):
     def reveal(self, cell: Cell, margin: int = 48) -> None:
         """Pan just as far as needed for a cell to be well inside."""
         x, y = self.middle_of(cell)
+        before = self.left, self.top
         if x < margin:
             self.left += self._whole(x - margin)
         elif x > self.width - margin:
@@ -170,9 +179,13 @@ class Camera(Record, dict=True):
             self.top += self._whole(y - margin)
         elif y > self.height - margin:
             self.top += self._whole(y - self.height + margin)
+        if (self.left, self.top) != before:
+            self.fitted = None
 
     def resize(self, width: int, height: int) -> None:
         self.width, self.height = max(1, width), max(1, height)
+        if self.fitted is not None and self.fitted != (self.width, self.height):
+            self.show_whole()
         self.keep_in_sight()
 
     def keep_in_sight(self) -> None:

@@ -214,7 +214,11 @@ class MapPicture(Drawn):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._sharpen()
-        self.camera.resize(self.width() - self._left, self.height() - self._top)
+        camera = self.camera
+        before = camera.step, camera.left, camera.top
+        camera.resize(self.width() - self._left, self.height() - self._top)
+        if (camera.step, camera.left, camera.top) != before:
+            self.looked.emit()
 
     def _sharpen(self) -> None:
         """The raster is made in pixels of the screen, however that is scaled."""
