@@ -5,7 +5,14 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, QRect
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QScrollArea, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QLabel,
+    QScrollArea,
+    QSplitter,
+    QWidget,
+)
 
 from tests.helpers.faces import SHAPES, make_face
 from tests.ui.conftest import Driver
@@ -124,11 +131,7 @@ def test_nothing_is_clipped(
     assert 0 < at.y() <= view.height()
 
 
-def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..., Driver]) -> None:
-    user = make_window()
-    user.session.select(6)
-    user.window.resize(1280, 800)
-    user.settle()
+def assert_nothing_is_cut_or_scrolled_sideways(user: Driver) -> None:
     for stage in Stage:
         user.session.set_stage(stage)
         user.settle()
@@ -138,6 +141,31 @@ def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..
             across = page.horizontalScrollBar()
             assert across is not None
             assert not page.isVisible() or across.maximum() == 0, (stage, page)
+
+
+def test_panels_that_had_to_give_way_are_as_wide_as_they_need_once_there_is_room(
+    make_window: Callable[..., Driver],
+) -> None:
+    user = make_window()
+    user.session.select(6)
+    user.window.resize(900, 600)
+    bench, reading = user.window.bench, user.window.reading
+    across = bench.parentWidget()
+    assert isinstance(across, QSplitter)
+    across.setSizes([1, 700, 1])
+    user.settle()
+    assert (bench.width(), reading.width()) == (200, 220)
+    user.window.resize(1280, 800)
+    user.settle()
+    assert_nothing_is_cut_or_scrolled_sideways(user)
+
+
+def test_all_is_seen_at_once_with_the_font_designed_for(make_window: Callable[..., Driver]) -> None:
+    user = make_window()
+    user.session.select(6)
+    user.window.resize(1280, 800)
+    user.settle()
+    assert_nothing_is_cut_or_scrolled_sideways(user)
     # No tab of the tray takes the room of the panels beside it.
     user.session.set_stage(Stage.BUILD)
     user.settle()

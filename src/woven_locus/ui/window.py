@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QVBoxLayout, QWidget
 
 from woven_locus.document import Document
@@ -259,6 +259,11 @@ class Window(QMainWindow):
         data = event.mimeData()
         if data is not None:
             self.exchange.open_or_bring(Path(data.urls()[0].toLocalFile()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.bench.fit()
+        self.reading.fit()
+        super().resizeEvent(event)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None

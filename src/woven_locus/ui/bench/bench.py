@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget
 
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.parts.widgets import Page
+from woven_locus.ui.parts.widgets import Page, has_room
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import Theme, em
 
@@ -127,8 +127,18 @@ class Bench(QStackedWidget):
 
     def _show(self) -> None:
         self.setCurrentWidget(self.page_of(self._session.choices.stage))
-        # Words of another language, or a larger font, may need more than is given to it.
+        self.fit()
+
+    def fit(self) -> None:
+        """Be as wide as the pages need, where the window has the room: a splitter gives what it gets to the sheet."""
         page = self.currentWidget()
         assert isinstance(page, Page)
-        needed = page.needed_width()
-        self.setMinimumWidth(LEAST if needed <= em(WIDTH) else min(needed, em(WIDEST)))
+        # The widest page counts: the sheet keeps its place when another is shown.
+        pages = map(self.widget, range(self.count()))
+        needed = max(each.needed_width() for each in pages if isinstance(each, Page))
+        if not has_room(self, needed):
+            # Only words of another language, or a larger font, may need more than is given to it.
+            needed = page.needed_width()
+            if needed <= em(WIDTH):
+                needed = LEAST
+        self.setMinimumWidth(max(LEAST, min(needed, em(WIDEST))))

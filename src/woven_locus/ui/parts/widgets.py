@@ -342,6 +342,17 @@ class ComboBox(QComboBox):
         self.setAccessibleDescription(name)
 
 
+# In a window of fewer pixels, or of less than so many panels, these may be cut and are scrolled sideways.
+NARROW, PANELS = 940, 3.2
+
+
+def has_room(panel: QWidget, width: int) -> bool:
+    """Whether a panel of so many pixels leaves the sheet enough of its window."""
+    window = panel.window()
+    assert window is not None
+    return window.width() >= max(NARROW, PANELS * width)
+
+
 class Page(QScrollArea):
     """A column of a panel that scrolls when the window is low."""
 

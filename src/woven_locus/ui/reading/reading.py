@@ -23,7 +23,7 @@ from woven_locus.core.register import Structure
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
 from woven_locus.ui.language import shown, tr
-from woven_locus.ui.parts.widgets import FigureLines, Page, figures, heading, muted, rule
+from woven_locus.ui.parts.widgets import FigureLines, Page, figures, has_room, heading, muted, rule
 from woven_locus.ui.reading.cell_words import ground_words, size_words, thing_words
 from woven_locus.ui.reading.lens import Lens
 from woven_locus.ui.reading.run_lines import RunLines
@@ -33,13 +33,16 @@ from woven_locus.ui.session.pointer import Hover
 from woven_locus.ui.session.stages import Stage, WayTool
 from woven_locus.ui.theme import Theme, em
 
+# The fewest pixels that one may make of it.
+LEAST = 220
+
 
 class Reading(Page):
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__("reading")
         self._desk, session = desk, desk.session
         self._session = session
-        self.setMinimumWidth(220)
+        self.setMinimumWidth(LEAST)
         self.lens = Lens(session, theme)
         self.column.addWidget(self.lens)
         self.where = FigureLines()
@@ -105,6 +108,15 @@ class Reading(Page):
             dress(button, icon, self._theme.palette)
             # Three labels and icons share the width of the panel.
             button.setStyleSheet("padding-left: 4px; padding-right: 4px;")
+
+    def fit(self) -> None:
+        """Be wide enough for the buttons below what is selected, whether or not they show, where the window has the room:
+        a splitter gives what it gets to the sheet."""
+        margins, bar = self.column.contentsMargins(), self.verticalScrollBar()
+        assert bar is not None
+        wide = margins.left() + margins.right() + bar.sizeHint().width()
+        needed = self._buttons.sizeHint().width() + wide
+        self.setMinimumWidth(max(LEAST, needed) if has_room(self, needed) else LEAST)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
