@@ -14,7 +14,7 @@ from woven_locus.core.accepted import Accepted
 from woven_locus.core.edits.traffic import set_trips
 from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.proof import table
-from woven_locus.core.proof.finding import Part, Severity
+from woven_locus.core.proof.finding import Finding, Part, Severity
 from woven_locus.core.proof.table import prove
 from woven_locus.core.vehicles import Trip
 from woven_locus.document import Document
@@ -22,6 +22,7 @@ from woven_locus.files import plan_json
 from woven_locus.ui.answers.proof import ProofKeeper
 from woven_locus.ui.bench.proof.page import ProofPage
 from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.tray import findings_model
 from woven_locus.ui.tray.findings_tab import FindingsTab
 
 Make = Callable[..., Driver]
@@ -70,9 +71,7 @@ def pick(user: Driver, code: str) -> None:
     """Click the first row of a code."""
     table = tab(user).table
     row = codes(user).index(code)
-    item = table.item(row, 2)
-    assert item is not None
-    place = table.visualItemRect(item).center()
+    place = table.visualRect(tab(user).model.index(row, 2)).center()
     QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=place)
     user.settle()
 
@@ -107,9 +106,7 @@ def test_a_finding_is_followed_mended_and_accepted_with_a_reason(
     )
     user.tick(page(user).accepted)
     assert [each.reason for each in tab(user).rows] == ["A hermit"]
-    last = tab(user).table.item(0, 3)
-    assert last is not None
-    assert last.text() == "accepted: A hermit"
+    assert tab(user).model.index(0, 3).data() == "accepted: A hermit"
     # It is saved, and read again.
     path = tmp_path / "again.plan.json"
     plan_json.save(user.plan, path)
@@ -304,39 +301,47 @@ def test_a_stage_tells_of_those_that_are_not_listed_too(
     assert strip.buttons[Stage.BUILD].count == strip.buttons[Stage.PROOF].count == 6
 
 
-def test_an_edit_writes_the_rows_that_are_others_and_no_more(
-    user: Driver, monkeypatch: pytest.MonkeyPatch
+def test_findings_are_worded_where_they_show(
+    make_window: Make, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    written: list[int] = []
-    put_row = tab(user)._put
+    plan = draw("\n".join(["." * 40] * 12))
+    for number in range(120):
+        put(plan, "hut", number % 40, 3 * (number // 40))
+    user = make_window(plan)
+    user.session.set_stage(Stage.PROOF)
+    checked(user)
+    user.idle()
+    model, shown = tab(user).model, tab(user).table
+    worded: set[int] = set()
+    text = findings_model._text
 
-    def counted(row: int, *rest: object) -> None:
-        written.append(row)
-        put_row(row, *rest)  # type: ignore[arg-type]
-
-    monkeypatch.setattr(tab(user), "_put", counted)
+    def counted(each: Finding, column: int) -> str:
+        worded.add(model.rows.index(each))
+        return text(each, column)
 
     def agrees() -> bool:
-        """Every row of the table says what is listed."""
-        shown = tab(user).table
-        assert shown.rowCount() == len(tab(user).rows) > 2
-        for row, each in enumerate(tab(user).rows):
-            texts = [shown.item(row, column).text() for column in (1, 2)]  # type: ignore[union-attr]
+        """Every row says what is listed."""
+        rows = tab(user).rows
+        assert model.rowCount() == len(rows) > 100
+        for row, each in enumerate(rows):
+            texts = [model.index(row, column).data() for column in (1, 2)]
             assert texts == ["" if each.cell is None else cell_text(each.cell), each.message]
         return True
 
+    assert agrees()
+    shown.scrollToBottom()
+    user.settle()
+    at = shown.verticalScrollBar().value()  # type: ignore[union-attr]
+    monkeypatch.setattr(findings_model, "_text", counted)
+    # An edit after which fewer are listed, and its undoing: what is scrolled to stays, and what does not show is not worded.
+    listed = model.rowCount()
     user.session.attempt(edits.demolish, user.plan, [2])
     checked(user)
-    assert agrees()
-    # The hut behind it comes up a row; those before stay.
-    assert written == [2]
+    assert model.rowCount() == listed - 1
     user.session.document.history.undo()
     checked(user)
-    assert agrees()
-    assert written == [2, 2, 3]
-    written.clear()
-    user.window.theme.choose("dark")
-    user.settle()
-    tab(user).look()
-    assert written == list(range(len(tab(user).rows)))
+    assert shown.verticalScrollBar().value() == pytest.approx(at, abs=1)  # type: ignore[union-attr]
+    assert 0 < len(worded) < 30
+    assert min(worded) > 60
+    monkeypatch.undo()
     assert agrees()

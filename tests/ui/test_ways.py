@@ -284,31 +284,31 @@ def test_near_misses_are_marked_listed_and_mended_with_a_key(make_window: Make) 
     tab = user.window.tray.findings
     user.window.tray.setCurrentWidget(tab)
     user.settle()
-    whats = [tab.table.item(row, 0).text() for row in range(tab.table.rowCount())]  # type: ignore[union-attr]
+    whats = [tab.model.index(row, 0).data() for row in range(tab.model.rowCount())]
     # The street at row 5 has a gap; two ends above it point to it from two cells away.
     assert whats == ["△ Near miss"] * 3
     marked = user.colour_at((5, 5))
-    row = next(k for k in range(3) if tab.table.item(k, 1).text() == "5, 5")  # type: ignore[union-attr]
+    row = next(k for k in range(3) if tab.model.index(k, 1).data() == "5, 5")
     QTest.mouseClick(
         tab.table.viewport(),
         Qt.MouseButton.LeftButton,
-        pos=tab.table.visualItemRect(tab.table.item(row, 0)).center(),
+        pos=tab.table.visualRect(tab.model.index(row, 0)).center(),
     )
     user.settle()
     user.push(tab.mend)
     assert shown(user)[5] == ".==========."
     assert user.colour_at((5, 5)) != marked
-    assert tab.table.rowCount() == 2
+    assert tab.model.rowCount() == 2
     user.key("Shift+M")
     user.key("Shift+M")
-    assert tab.table.rowCount() == 0
+    assert tab.model.rowCount() == 0
     assert tab.empty.isVisible()
     user.key("Shift+M")
     assert user.said == "There is no near miss to mend"
     for _ in range(3):
         user.key("Ctrl+Z")
     user.push(tab.mend_all)
-    assert tab.table.rowCount() == 0
+    assert tab.model.rowCount() == 0
     assert user.session.document.history.entries == ["Mended findings"]
     assert_derived_is_current(user.plan)
 

@@ -4,17 +4,45 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QAbstractTableModel, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QTableWidget
 
 from woven_locus.ui.theme import em, number_font
 from woven_locus.ui.theme import row_height as row
+
+# Pixels of a row that is read.
+_READ = 22
 
 
 def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWidget:
     """A table of whole rows, one of which can be selected. name : its accessible name."""
     table = QTableWidget(0, len(columns))
     table.setHorizontalHeaderLabels(list(columns))
+    _select_rows(table, name, row_height)
+    return table
+
+
+def reading_table(
+    columns: Sequence[str], name: str, stretch: int, widths: dict[int, int]
+) -> QTableWidget:
+    """A table that is only read. stretch : the column that takes the room that is left."""
+    table = plain_table(columns, name, _READ)
+    _only_read(table, stretch, widths)
+    return table
+
+
+def reading_view(
+    model: QAbstractTableModel, name: str, stretch: int, widths: dict[int, int]
+) -> QTableView:
+    """The same for many rows: a model is asked for those that show."""
+    view = QTableView()
+    view.setModel(model)
+    _select_rows(view, name, _READ)
+    _only_read(view, stretch, widths)
+    return view
+
+
+def _select_rows(table: QTableView, name: str, row_height: int) -> None:
     table.setAccessibleName(name)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -24,14 +52,9 @@ def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWid
     assert rows is not None
     rows.hide()
     rows.setDefaultSectionSize(max(row_height, row(number_font(9), 6)))
-    return table
 
 
-def reading_table(
-    columns: Sequence[str], name: str, stretch: int, widths: dict[int, int]
-) -> QTableWidget:
-    """A table that is only read. stretch : the column that takes the room that is left."""
-    table = plain_table(columns, name, 22)
+def _only_read(table: QTableView, stretch: int, widths: dict[int, int]) -> None:
     table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
     table.setAlternatingRowColors(True)
     table.setTabKeyNavigation(False)
@@ -42,7 +65,6 @@ def reading_table(
     header.setHighlightSections(False)
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     set_widths(table, widths.items())
-    return table
 
 
 def set_widths(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:

@@ -3,46 +3,41 @@ as it should be is accepted, with a reason."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtGui import QColor, QHideEvent, QShowEvent
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from woven_locus.core.edits.findings import accept, accept_no_more
-from woven_locus.core.geometry import cell_text
-from woven_locus.core.proof.finding import Finding, Severity
+from woven_locus.core.proof.finding import Finding
 from woven_locus.core.proof.misses import NearMiss
-from woven_locus.core.proof.table import CHECKS, OUTDATED
+from woven_locus.core.proof.table import OUTDATED
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.language import shown, tr
-from woven_locus.ui.parts.tables import reading_table
-from woven_locus.ui.parts.widgets import muted, tip
-from woven_locus.ui.theme import Theme, colour, em
+from woven_locus.ui.language import tr
+from woven_locus.ui.parts.tables import reading_view
+from woven_locus.ui.parts.widgets import muted
+from woven_locus.ui.theme import Theme, em
+from woven_locus.ui.tray.findings_model import FindingsModel
 
-COLUMNS = (tr("What"), tr("Cell"), tr("Finding"), tr("Mend"))
 # More than this are counted, not listed.
 MOST_ROWS = 500
-# A mark for each severity, so that no hue is needed.
-MARKS = {Severity.ERROR: "✕", Severity.WARNING: "△", Severity.NOTE: "·"}
-_TITLES = {check.code: check.title for check in (*CHECKS, OUTDATED)}
 
 
 class FindingsTab(QWidget):
-    """rows : what is listed.  reason : why the chosen one is as it should be."""
+    """reason : why the chosen one is as it should be."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
-        self._desk, self._session, self._theme = desk, desk.session, theme
+        self._desk, self._session = desk, desk.session
         self._proof = desk.proof
-        self.rows: list[Finding] = []
-        self._dim = QColor()
-        self.table = reading_table(COLUMNS, tr("Findings"), 2, {0: 132, 1: 54, 3: 104})
+        self._filling = False
+        self.model = FindingsModel(theme)
+        self.table = reading_view(self.model, tr("Findings"), 2, {0: 132, 1: 54, 3: 104})
         self.empty = muted(tr("Nothing to find fault with."))
         self.empty.setContentsMargins(12, 8, 12, 8)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -74,7 +69,9 @@ class FindingsTab(QWidget):
         row.addWidget(self.table, 1)
         row.addLayout(side)
         self._proof.changed.connect(self.look)
-        self.table.itemSelectionChanged.connect(self._choose)
+        picked = self.table.selectionModel()
+        assert picked is not None
+        picked.selectionChanged.connect(self._choose)
         self.look()
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -87,41 +84,23 @@ class FindingsTab(QWidget):
         self._proof.watch(False)
 
     def look(self) -> None:
-        """Fill the table anew, as long as somebody sees it."""
+        """List anew, as long as somebody sees it."""
         if not self.isVisible() or self._session.document.history.in_gesture:
             return
         chosen = self.chosen
-        before, self.rows = self.rows, self._proof.listed()[:MOST_ROWS]
-        dim = colour(self._theme.palette.muted)
-        if dim != self._dim:
-            before, self._dim = [], dim
-        with QSignalBlocker(self.table):
-            self.table.setRowCount(len(self.rows))
-            for row, each in enumerate(self.rows):
-                # An edit changes few of hundreds of rows, as a rule.
-                if row >= len(before) or before[row] != each:
-                    self._put(row, each, dim)
+        self._filling = True
+        try:
+            self.model.take(self._proof.listed()[:MOST_ROWS])
             self.table.clearSelection()
             if chosen in self.rows:
                 self.table.selectRow(self.rows.index(chosen))
+        finally:
+            self._filling = False
         some = bool(self.rows)
         self.table.setVisible(some)
         self.empty.setVisible(not some)
         self.empty.setText(self._none())
         self._enable()
-
-    def _put(self, row: int, each: Finding, dim: QColor) -> None:
-        what = f"{MARKS[each.severity]} {tr(_TITLES[each.code])}"
-        last = (
-            tr("accepted: {reason}", reason=each.reason) if each.reason else shown(each.mend_words)
-        )
-        where = cell_text(each.cell) if each.cell is not None else ""
-        for column, text in enumerate((what, where, shown(each.message), last)):
-            item = QTableWidgetItem(text)
-            item.setToolTip(tip(text))
-            if each.reason:
-                item.setForeground(dim)
-            self.table.setItem(row, column, item)
 
     def _none(self) -> str:
         proof = self._proof.proof
@@ -134,8 +113,13 @@ class FindingsTab(QWidget):
         )
 
     @property
+    def rows(self) -> list[Finding]:
+        """What is listed."""
+        return self.model.rows
+
+    @property
     def chosen(self) -> Finding | None:
-        at = self.table.currentRow()
+        at = self.table.currentIndex().row()
         picked = self.table.selectionModel()
         if picked is None or not picked.hasSelection() or not 0 <= at < len(self.rows):
             return None
@@ -152,6 +136,8 @@ class FindingsTab(QWidget):
         self.accept.setEnabled(taken or (may and bool(self.reason.text().strip())))
 
     def _choose(self) -> None:
+        if self._filling:
+            return
         chosen = self.chosen
         if chosen is not None:
             if chosen.structure in self._session.plan.register:
