@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 from types import FunctionType
 from typing import Any
 
@@ -58,12 +57,10 @@ _MAKE_ARRAYS = {
 # arrays is taken out of its object there.
 _CALLED = {name for names in GROUPS.values() for name in names}
 
-# Without the wrapper through which C code would call a function: nobody does, and it takes a twelfth of compiling.
-_compiled = partial(numba.njit, cache=True, nogil=True, error_model="numpy", no_cfunc_wrapper=True)
+spread = numba.njit(cache=True, nogil=True, error_model="numpy")(buckets.spread)
+derive = numba.njit(cache=True, nogil=True, error_model="numpy")(cells.derive)
 
-spread = _compiled()(buckets.spread)
-derive = _compiled()(cells.derive)
-steep = _compiled()(slopes.steep)
+steep = numba.njit(cache=True, nogil=True, error_model="numpy")(slopes.steep)
 
 
 def _through(*functions: Callable[..., Any], doors: bool = False) -> dict[str, Any]:
@@ -80,7 +77,9 @@ def _through(*functions: Callable[..., Any], doors: bool = False) -> dict[str, A
             "_nrt": plain.__name__ in _MAKE_ARRAYS,
             "no_cpython_wrapper": not doors and plain.__name__ not in _CALLED,
         }
-        made[plain.__name__] = _compiled(**options)(bound)
+        made[plain.__name__] = numba.njit(cache=True, nogil=True, error_model="numpy", **options)(
+            bound
+        )
     return made
 
 
@@ -157,8 +156,8 @@ _driven = _through(
 )
 _sealed = _through(sealing.on_left, sealing.parts, sealing.parting)
 parts, parting = _sealed["parts"], _sealed["parting"]
-add_chords = _compiled()(chords.add_chords)
-least_cut = _compiled()(cuts.least_cut)
+add_chords = numba.njit(cache=True, nogil=True, error_model="numpy")(chords.add_chords)
+least_cut = numba.njit(cache=True, nogil=True, error_model="numpy")(cuts.least_cut)
 
 bends = _driven["bends"]
 
