@@ -16,12 +16,14 @@ from woven_locus.core.geometry import Cell, cell_text
 from woven_locus.core.proof import table
 from woven_locus.core.proof.finding import Finding, Part, Severity
 from woven_locus.core.proof.table import prove
+from woven_locus.core.render import DARK, LIGHT
 from woven_locus.core.vehicles import Trip
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui.answers.proof import ProofKeeper
 from woven_locus.ui.bench.proof.page import ProofPage
 from woven_locus.ui.session.stages import Stage
+from woven_locus.ui.theme import colour
 from woven_locus.ui.tray import findings_model
 from woven_locus.ui.tray.findings_tab import FindingsTab
 
@@ -106,7 +108,12 @@ def test_a_finding_is_followed_mended_and_accepted_with_a_reason(
     )
     user.tick(page(user).accepted)
     assert [each.reason for each in tab(user).rows] == ["A hermit"]
-    assert tab(user).model.index(0, 3).data() == "accepted: A hermit"
+    last = tab(user).model.index(0, 3)
+    assert last.data() == "accepted: A hermit"
+    # Muted, in either theme.
+    for name, palette in (("dark", DARK), ("light", LIGHT)):
+        user.window.theme.choose(name)
+        assert last.data(Qt.ItemDataRole.ForegroundRole) == colour(palette.muted)
     # It is saved, and read again.
     path = tmp_path / "again.plan.json"
     plan_json.save(user.plan, path)

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QLabel,
     QLineEdit,
     QWidget,
 )
@@ -434,6 +435,17 @@ def test_the_sheet_is_copied_as_a_picture(vale: Driver) -> None:
     clipboard = QApplication.clipboard()
     assert clipboard is not None
     assert clipboard.pixmap().size() == vale.sheet.grab().size()
+
+
+def test_a_hint_without_room_ends_in_an_ellipsis(vale: Driver) -> None:
+    vale.session.set_stage(Stage.WAVES)
+    vale.window.resize(900, 600)
+    vale.settle()
+    hint = vale.window.status.hint
+    drawn = QLabel.text(hint)
+    assert drawn.endswith("…")
+    assert hint.text().startswith(drawn[:-1])
+    assert hint.toolTip() == hint.text()
 
 
 def test_a_message_gives_way_to_what_is_worked_on(vale: Driver) -> None:

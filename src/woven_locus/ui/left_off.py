@@ -79,7 +79,7 @@ class LeftOff(QObject):
         path, camera = self._session.document.path, self._sheet.camera
         if path is not None:
             middle = None
-            if camera.fitted is None:
+            if not camera.whole:
                 middle = Point(*camera.point_at(camera.width / 2, camera.height / 2))
             stage = self._session.choices.stage
             self._seen = path, recent.Look(stage, camera.step, middle)

@@ -9,11 +9,11 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QTableView
+from PyQt6.QtWidgets import QTableView
 
 from woven_locus.ui.language import shown, tr
-from woven_locus.ui.parts.tables import set_widths
-from woven_locus.ui.theme import number_font, row_height, text_font
+from woven_locus.ui.parts.tables import only_read, select_rows
+from woven_locus.ui.theme import number_font, text_font
 
 Value = str | int | float | None
 # How a column shows its values.
@@ -102,22 +102,11 @@ class FiguresTable(QTableView):
         super().__init__()
         self.figures = FiguresModel(columns)
         self.setModel(self.figures)
-        self.setAccessibleName(name)
         self.setFont(number_font(9))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setAlternatingRowColors(True)
-        self.setShowGrid(False)
-        self.setTabKeyNavigation(False)
-        self.setWordWrap(False)
-        rows, head = self.verticalHeader(), self.horizontalHeader()
-        assert rows is not None
+        select_rows(self, name)
+        only_read(self, enumerate(widths))
+        head = self.horizontalHeader()
         assert head is not None
-        rows.hide()
-        rows.setDefaultSectionSize(row_height(number_font(9), 6))
-        head.setHighlightSections(False)
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        set_widths(self, enumerate(widths))
         head.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         self.setSortingEnabled(True)
         self.clicked.connect(self._pick)

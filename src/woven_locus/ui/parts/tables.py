@@ -18,7 +18,7 @@ def plain_table(columns: Sequence[str], name: str, row_height: int) -> QTableWid
     """A table of whole rows, one of which can be selected. name : its accessible name."""
     table = QTableWidget(0, len(columns))
     table.setHorizontalHeaderLabels(list(columns))
-    _select_rows(table, name, row_height)
+    select_rows(table, name, row_height)
     return table
 
 
@@ -27,7 +27,8 @@ def reading_table(
 ) -> QTableWidget:
     """A table that is only read. stretch : the column that takes the room that is left."""
     table = plain_table(columns, name, _READ)
-    _only_read(table, stretch, widths)
+    _stretch(table, stretch)
+    only_read(table, widths.items())
     return table
 
 
@@ -37,12 +38,14 @@ def reading_view(
     """The same for many rows: a model is asked for those that show."""
     view = QTableView()
     view.setModel(model)
-    _select_rows(view, name, _READ)
-    _only_read(view, stretch, widths)
+    select_rows(view, name, _READ)
+    _stretch(view, stretch)
+    only_read(view, widths.items())
     return view
 
 
-def _select_rows(table: QTableView, name: str, row_height: int) -> None:
+def select_rows(table: QTableView, name: str, row_height: int = 0) -> None:
+    """Whole rows, one of which can be selected. name : accessible.  row_height : pixels at least."""
     table.setAccessibleName(name)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
@@ -54,17 +57,23 @@ def _select_rows(table: QTableView, name: str, row_height: int) -> None:
     rows.setDefaultSectionSize(max(row_height, row(number_font(9), 6)))
 
 
-def _only_read(table: QTableView, stretch: int, widths: dict[int, int]) -> None:
+def _stretch(table: QTableView, column: int) -> None:
+    header = table.horizontalHeader()
+    assert header is not None
+    header.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+    header.setMinimumSectionSize(40)
+
+
+def only_read(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:
+    """Nothing is typed into it; widths : of its columns, as `set_widths` takes them."""
     table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
     table.setAlternatingRowColors(True)
     table.setTabKeyNavigation(False)
     header = table.horizontalHeader()
     assert header is not None
-    header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
-    header.setMinimumSectionSize(40)
     header.setHighlightSections(False)
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    set_widths(table, widths.items())
+    set_widths(table, widths)
 
 
 def set_widths(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:

@@ -19,8 +19,8 @@ class Camera(Record, dict=True):
 
     step : index into STEPS.  left, top : the map pixel at the area's top left, a whole pixel of the screen.
     width, height : the area's size.  sharp : pixels of the screen for one of these, on a screen that is
-    scaled: the raster is made in those.  fitted : the area's size when the whole grid was last brought into it, until
-    somebody looks elsewhere; None then.
+    scaled: the raster is made in those.  whole : whether the whole grid was brought into sight, and nobody
+    has looked elsewhere since.
     """
 
     spec: GridSpec
@@ -30,7 +30,7 @@ class Camera(Record, dict=True):
     width: int = 800
     height: int = 600
     sharp: float = 1.0
-    fitted: tuple[int, int] | None = None
+    whole: bool = False
 
     def __post_init__(self) -> None:
         self.set_step(self.step)
@@ -120,14 +120,14 @@ class Camera(Record, dict=True):
 
     def pan(self, dx: int, dy: int) -> None:
         """Move the map by pixels; some of it always stays in sight."""
-        self.fitted = None
+        self.whole = False
         self.left -= dx
         self.top -= dy
         self.keep_in_sight()
 
     def zoom(self, steps: int, x: float, y: float) -> None:
         """Change the step, keeping the world point under a pixel where it is."""
-        self.fitted = None
+        self.whole = False
         col, row = (x + self.left) / self.ppc_x, (y + self.top) / self.ppc_y
         self.set_step(self.step + steps)
         self.left = self._whole(col * self.ppc_x - x)
@@ -137,14 +137,14 @@ class Camera(Record, dict=True):
     def show_whole(self) -> None:
         """The largest step at which the whole grid fits, in the middle; it stays so when the area's size changes."""
         self._show(self.spec.box, len(STEPS) - 1)
-        self.fitted = self.width, self.height
+        self.whole = True
 
     def show_box(self, box: Box) -> None:
         """A block of slots in the middle, no nearer than 1:1."""
-        self.fitted = None
         self._show(self.spec.mirrored(box).grown(2), STEPS.index(32))
 
     def _show(self, box: Box, nearest: int) -> None:
+        self.whole = False
         rows, cols = box.shape
         for step in range(nearest, -1, -1):
             self.set_step(step)
@@ -154,7 +154,7 @@ class Camera(Record, dict=True):
         self.top = self._whole((box.r0 + rows / 2) * self.ppc_y - self.height / 2)
 
     def centre_on(self, cell: Cell) -> None:
-        self.fitted = None
+        self.whole = False
         x, y = self.middle_of(cell)
         self.left += self._whole(x - self.width / 2)
         self.top += self._whole(y - self.height / 2)
@@ -162,7 +162,7 @@ class Camera(Record, dict=True):
 
     def centre_at(self, point: Point) -> None:
         """Bring a world point to the middle."""
-        self.fitted = None
+        self.whole = False
         self.left += self._whole(self.x_of(point.x) - self.width / 2)
         self.top += self._whole(self.y_of(point.y) - self.height / 2)
         self.keep_in_sight()
@@ -180,11 +180,11 @@ class Camera(Record, dict=True):
         elif y > self.height - margin:
             self.top += self._whole(y - self.height + margin)
         if (self.left, self.top) != before:
-            self.fitted = None
+            self.whole = False
 
     def resize(self, width: int, height: int) -> None:
         self.width, self.height = max(1, width), max(1, height)
-        if self.fitted is not None and self.fitted != (self.width, self.height):
+        if self.whole:
             self.show_whole()
         self.keep_in_sight()
 
