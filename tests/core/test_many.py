@@ -29,6 +29,7 @@ from woven_locus.core.placing import (
 )
 from woven_locus.core.plan import Plan
 from woven_locus.core.value import replace
+from woven_locus.core.wave_plan import Entry, Goal, WavePlan
 
 
 def test_neighbours_move_together_through_each_other() -> None:
@@ -286,3 +287,18 @@ def test_many_are_judged_as_they_are_one_by_one(plan: Plan, seed: int) -> None:
         asked.append(lambda: blocks.judge_block(plan, block, at))
     for ask in asked:
         assert judged(plan, ask, 0) == judged(plan, ask, 10**9)
+
+
+def test_walls_that_would_seal_are_refused_in_words_beside_what_else_is_wrong() -> None:
+    plan = draw("......\n......\n......")
+    plan.waves = WavePlan(
+        (Entry("E1", "Hollow", (Cell(0, 1),)),), (Goal("G1", "Store", (Cell(5, 1),)),)
+    )
+    wall = blocks.Block(1, 4, (), (), tuple((0, row) for row in range(4)))
+    before = recorded(plan)
+    with pytest.raises(Refused, match=r"part of it lies outside the grid; .*Hollow"):
+        blocks.paste(plan, wall, Cell(2, 0), WHEN)
+    low = blocks.Block(1, 3, (), (), wall.barriers[:3])
+    with pytest.raises(Refused, match=r"cannot lie at 2, 0: .*Hollow"):
+        blocks.paste(plan, low, Cell(2, 0), WHEN)
+    assert recorded(plan) == before

@@ -117,6 +117,7 @@ def judge_all(
     for way in ways:
         reasons.update(dict.fromkeys(way.reasons))
         blockers.update(dict.fromkeys(way.blockers))
+        remarks.update(dict.fromkeys(way.remarks))
     if not reasons:
         had = seals_of(plan).entries if plan.waves.entries else ()
         change = StructuresChange(Rows(gone), Rows(rows))
