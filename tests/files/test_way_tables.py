@@ -8,20 +8,31 @@ from pathlib import Path
 import networkx as nx
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
+from tests.helpers.strategies import cells_of, plans
 from woven_locus.core import edits
 from woven_locus.core.editing import History
+from woven_locus.core.errors import FileProblem, Unknown
 from woven_locus.core.geometry import Cell
 from woven_locus.core.ground import TerrainTable
 from woven_locus.core.plan import Plan
 from woven_locus.core.routing import BY_ROAD, ON_FOOT, Route, find_route
-from woven_locus.core.routing.trips import route_matrix
+from woven_locus.core.routing.trips import find_routes, route_matrix
 from woven_locus.core.value import replace
 from woven_locus.core.ways.roads import Sign
 from woven_locus.demo import open_demo
 from woven_locus.files import graphml, way_tables
-from woven_locus.files.formats import FORMATS, ROUTES_CSV, Out, joined_trips, write_routes
+from woven_locus.files.formats import (
+    FORMATS,
+    ROUTES_CSV,
+    ROUTES_LINES,
+    Out,
+    joined_trips,
+    write_routes,
+)
 
 
 def table(text: str) -> list[dict[str, str]]:
@@ -69,14 +80,14 @@ def test_routes_are_told_cell_by_cell_and_as_lines() -> None:
         (Cell(-1, 2), hut, BY_ROAD, route),
         (Cell(-1, 3), Cell(1, 3), ON_FOOT, walk),
     ]
-    rows = table(way_tables.routes_csv(plan, asked))
+    rows = table("".join(way_tables.routes_csv(plan, asked)))
     assert [(r["col"], r["row"], r["x"], r["y"], r["cost"]) for r in rows[:2]] == [
         ("-1", "2", "4", "2", "0"),
         ("0", "2", "12", "2", "8"),
     ]
     last = [r for r in rows if r["route"] == "2"][-1]
     assert float(last["cost"]) == pytest.approx(walk.cost)
-    text = way_tables.routes_lines(plan, asked)
+    text = "".join(way_tables.routes_lines(plan, asked))
     lines = json.loads(text)
     assert (lines["type"], lines["units"]) == ("FeatureCollection", plan.spec.unit or "units")
     first = lines["features"][0]
@@ -91,7 +102,42 @@ def test_routes_are_told_cell_by_cell_and_as_lines() -> None:
         "cost": 24,
         "detour": 1,
     }
-    assert json.loads(way_tables.routes_lines(plan, []))["features"] == []
+    assert json.loads("".join(way_tables.routes_lines(plan, [])))["features"] == []
+
+
+@given(plans(), st.data())
+@settings(max_examples=40)
+def test_lines_hold_every_centre_to_the_last_digit(plan: Plan, data: st.DataObject) -> None:
+    ends = data.draw(st.lists(cells_of(plan.spec), min_size=2, max_size=6))
+    trips = [(a, b, ON_FOOT) for a in ends for b in ends]
+    asked = [(*trip, route) for trip, route in find_routes(plan, trips) if isinstance(route, Route)]
+    found = json.loads("".join(way_tables.routes_lines(plan, asked)))["features"]
+    assert len(found) == len(asked)
+    for line, (*_, route) in zip(found, asked, strict=True):
+        points = line["geometry"]["coordinates"]
+        alone = line["geometry"]["type"] == "Point"
+        assert alone == (len(route.slots) == 1)
+        assert ([points] if alone else points) == route.points.tolist()
+
+
+@pytest.mark.parametrize("form", [ROUTES_CSV, ROUTES_LINES])
+def test_routes_that_are_stopped_or_asked_wrongly_leave_the_old_file(
+    tmp_path: Path, form: str
+) -> None:
+    plan = draw("====\n....")
+    for col in range(3):
+        put(plan, "hut", col, 1)
+    out = tmp_path / "routes"
+    out.write_text("what was there")
+    trips = joined_trips(plan, BY_ROAD)
+    assert len(trips) == 3
+    answers = iter([False, True, True])
+    with pytest.raises(FileProblem, match="stopped"):
+        write_routes(plan, out, form, trips, Out(stopped=lambda: next(answers)))
+    with pytest.raises(Unknown, match="S99"):
+        write_routes(plan, out, form, [*trips, (1, 99, BY_ROAD)])
+    assert out.read_text() == "what was there"
+    assert list(tmp_path.iterdir()) == [out]
 
 
 def test_the_junction_graph_opens_in_networkx_and_tells_the_same_costs(tmp_path: Path) -> None:

@@ -35,7 +35,7 @@ from woven_locus.files import (
     wave_tables,
     way_tables,
 )
-from woven_locus.files.atomic import write_bytes
+from woven_locus.files.atomic import streamed, write_bytes
 from woven_locus.files.findings_csv import FINDINGS_CSV, findings_csv
 from woven_locus.files.junit import junit_xml
 from woven_locus.files.layer_tables import (
@@ -176,10 +176,11 @@ def write_routes(
                 without.append(route.why)
 
     table = way_tables.routes_csv if form == ROUTES_CSV else way_tables.routes_lines
-    data = table(plan, found()).encode()
-    if asked < len(trips):
-        raise _stopped(path)
-    write_bytes(path, data)
+    with streamed(path) as put:
+        for piece in table(plan, found()):
+            put(piece.encode())
+        if asked < len(trips):
+            raise _stopped(path)
     return without
 
 

@@ -46,9 +46,13 @@ def unguarded(text: str) -> str:
 
 def table(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     """A header and rows of text."""
+    return rows_of([header]) + rows_of(rows)
+
+
+def rows_of(rows: Iterable[Sequence[object]]) -> str:
+    """Rows of a table without its header, for who writes one piece by piece."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(header)
     for row in rows:
         writer.writerow([guarded(value) if isinstance(value, str) else value for value in row])
     return out.getvalue()

@@ -6,13 +6,15 @@ CSV with a header and comma, or JSON. World places are in the plan's own units.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from woven_locus.core.derived.cells import movement_costs
 from woven_locus.core.geometry import Box, Cell
+from woven_locus.core.grid.spec import GridSpec
 from woven_locus.core.lines import step_lengths
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import structure_id
@@ -21,7 +23,7 @@ from woven_locus.core.routing.trips import Matrix
 from woven_locus.core.ways.roads import Sign, class_of, sign_of
 from woven_locus.core.ways.shapes import SHAPES, neighbour_masks
 from woven_locus.files.row_values import num
-from woven_locus.files.tables import table
+from woven_locus.files.tables import rows_of, table
 
 # A route that was asked for: its ends, how, and what came of it.
 Asked = tuple[End, End, Manner, Route]
@@ -74,29 +76,18 @@ def end_id(end: End) -> str:
     return f"{end.col},{end.row}" if isinstance(end, Cell) else structure_id(end)
 
 
-def routes_csv(plan: Plan, routes: Iterable[Asked]) -> str:
-    """Every cell of every route on a line, with its world centre and the cost up to there."""
-
-    def rows() -> Iterable[list[object]]:
-        for at, (start, goal, manner, route) in enumerate(routes, 1):
-            spent = _spent(plan, manner, route)
-            for step, (cell, point) in enumerate(
-                zip(route.cells, route.points.tolist(), strict=True)
-            ):
-                yield [
-                    at,
-                    end_id(start),
-                    end_id(goal),
-                    step,
-                    cell.col,
-                    cell.row,
-                    num(point[0]),
-                    num(point[1]),
-                    num(round(spent[step], 9)),
-                ]
-
+def routes_csv(plan: Plan, routes: Iterable[Asked]) -> Iterator[str]:
+    """Every cell of every route on a line, with its world centre and the cost up to there; piece by piece."""
     header = ("route", "from", "to", "step", "col", "row", "x", "y", "cost")
-    return table(header, rows())
+    yield table(header, ())
+    for at, (start, goal, manner, route) in enumerate(routes, 1):
+        spent = _spent(plan, manner, route)
+        cells = zip(route.cells, route.points.tolist(), spent, strict=True)
+        ends = (at, end_id(start), end_id(goal))
+        yield rows_of(
+            (*ends, step, *cell, num(x), num(y), num(round(cost, 9)))
+            for step, (cell, (x, y), cost) in enumerate(cells)
+        )
 
 
 def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
@@ -111,30 +102,49 @@ def _spent(plan: Plan, manner: Manner, route: Route) -> list[float]:
     return [0.0, *np.cumsum(each).tolist()]
 
 
-def _centre_texts(plan: Plan) -> tuple[list[str], list[str]]:
-    """The world centre of every column and of every row, as it stands in a file."""
-    spec = plan.spec
-    across = spec.centres(np.stack([np.zeros(spec.cols, np.int64), np.arange(spec.cols)], axis=1))
-    down = spec.centres(np.stack([np.arange(spec.rows), np.zeros(spec.rows, np.int64)], axis=1))
-    return (
-        [json.dumps(num(x)) for x in across[:, 0].tolist()],
-        [json.dumps(num(y)) for y in down[:, 1].tolist()],
-    )
+class _CentreTexts:
+    """The world centres of cells as they stand in a file: a column or a row is worded once, not once a cell."""
+
+    def __init__(self, spec: GridSpec) -> None:
+        across, down = (np.zeros((count, 2), np.int64) for count in (spec.cols, spec.rows))
+        across[:, 1], down[:, 0] = np.arange(spec.cols), np.arange(spec.rows)
+        self._xs, self._ys = (
+            np.array([json.dumps(num(value)) for value in values.tolist()], "S")
+            for values in (spec.centres(across)[:, 0], spec.centres(down)[:, 1])
+        )
+        texts = (
+            ("[", "S1"),
+            ("x", self._xs.dtype),
+            (", ", "S2"),
+            ("y", self._ys.dtype),
+            ("], ", "S3"),
+        )
+        self._form = np.dtype([(name, kind) for name, kind in texts])
+
+    def points(self, slots: npt.NDArray[np.int64]) -> str:
+        """``[4, 2], [12, 2]``. slots : (N, 2)."""
+        texts = np.empty(len(slots), self._form)
+        for mark in ("[", ", ", "], "):
+            texts[mark] = mark.encode()
+        texts["x"], texts["y"] = self._xs[slots[:, 1]], self._ys[slots[:, 0]]
+        # Shorter numbers than the longest are padded with zero bytes.
+        data = texts.view(np.uint8)
+        found: bytes = data[data != 0].tobytes()
+        return found[: -len(", ")].decode()
 
 
-def routes_lines(plan: Plan, routes: Iterable[Asked]) -> str:
+def routes_lines(plan: Plan, routes: Iterable[Asked]) -> Iterator[str]:
     """Routes as a feature collection of lines, in the shape of GeoJSON (RFC 7946) but in plan units: no
-    place on the earth is meant, which the member `units` says."""
-    lines: list[str] = []
-    xs, ys = _centre_texts(plan)
+    place on the earth is meant, which the member `units` says. Piece by piece: tens of thousands of routes
+    have millions of points."""
+    centres = _CentreTexts(plan.spec)
+    whole = {"type": "FeatureCollection", "units": plan.spec.unit or "units"}
+    yield _flat(whole)[:-1] + ', "features": ['
+    before = after = ""
     for start, goal, manner, route in routes:
-        # Written as text at once: tens of thousands of routes have millions of points.
-        points = [
-            f"[{xs[col]}, {ys[row]}]"
-            for row, col in zip(*(part.tolist() for part in route.slots.T), strict=True)
-        ]
-        line = len(points) > 1
-        where = f"[{', '.join(points)}]" if line else points[0]
+        where, shape = centres.points(route.slots), "Point"
+        if len(route.slots) > 1:
+            where, shape = f"[{where}]", "LineString"
         about = {
             "from": end_id(start),
             "to": end_id(goal),
@@ -145,15 +155,12 @@ def routes_lines(plan: Plan, routes: Iterable[Asked]) -> str:
             "cost": num(route.cost),
             "detour": num(round(route.detour, 9)),
         }
-        shape = "LineString" if line else "Point"
-        lines.append(
-            f'{{"type": "Feature", "geometry": {{"type": "{shape}", "coordinates": {where}}}, '
+        yield (
+            f'{before}\n  {{"type": "Feature", "geometry": {{"type": "{shape}", "coordinates": {where}}}, '
             f'"properties": {_flat(about)}}}'
         )
-    whole = {"type": "FeatureCollection", "units": plan.spec.unit or "units"}
-    head = _flat(whole)[:-1]
-    body = "\n  " + ",\n  ".join(lines) + "\n" if lines else ""
-    return f'{head}, "features": [{body}]}}\n'
+        before, after = ",", "\n"
+    yield f"{after}]}}\n"
 
 
 def _flat(value: dict[str, Any]) -> str:

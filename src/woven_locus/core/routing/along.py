@@ -187,7 +187,4 @@ class _Search:
     def _path(self, legs: _Legs, cost: float, explored: int) -> Path:
         flat = self.network.cells_of_legs(*legs)
         flat = np.concatenate((legs.slots[:1], flat))
-        slots = np.empty((len(flat), 2), np.int64)
-        np.floor_divide(flat, self.cols, out=slots[:, 0])
-        np.subtract(flat, slots[:, 0] * self.cols, out=slots[:, 1])
-        return Path(slots, cost, explored)
+        return Path.over(flat, self.cols, cost, explored)

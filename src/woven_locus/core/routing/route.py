@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from enum import Enum
 
 import numpy as np
@@ -24,6 +24,8 @@ from woven_locus.core.ways.network import RoadNetwork
 
 # An end of a route: a structure's number, or a cell.
 End = int | Cell
+# What `ends_of` is.
+Joins = Callable[[Plan, End, bool, npt.NDArray[np.float64]], tuple[list[Slot], str]]
 
 
 class Over(Enum):
@@ -188,14 +190,17 @@ class RouteQuery(Value):
 
 
 def prepare_route(
-    plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD
+    plan: Plan, start: End, goal: End, manner: Manner = BY_ROAD, joins: Joins | None = None
 ) -> RouteQuery | NoRoute:
-    """Everything of `find_route` that comes before the search; cheap."""
+    """Everything of `find_route` that comes before the search; cheap.
+
+    joins : `ends_of`, for who knows of ends already where they join.
+    """
     roads = manner.over is Over.ROADS
     costs = plan.road_table.costs if roads else movement_costs(plan)
     slots = []
     for end in (start, goal):
-        found, why = ends_of(plan, end, roads, costs)
+        found, why = (joins or ends_of)(plan, end, roads, costs)
         if why:
             return NoRoute(why)
         slots.append(found)

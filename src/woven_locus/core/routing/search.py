@@ -25,6 +25,15 @@ class Path(Value):
     def __bool__(self) -> bool:
         return len(self.slots) > 0
 
+    @classmethod
+    def over(cls, flat: npt.NDArray[np.int64], cols: int, cost: float, explored: int) -> Path:
+        """Of flat slots, (N,), in a grid of so many columns."""
+        slots = np.empty((len(flat), 2), np.int64)
+        # A column at a time: several times as quick as two numbers at a time.
+        np.floor_divide(flat, cols, out=slots[:, 0])
+        np.subtract(flat, slots[:, 0] * cols, out=slots[:, 1])
+        return cls(slots, cost, explored)
+
 
 def open_ends(
     code: npt.NDArray[np.uint8], costs: npt.NDArray[np.float64], ends: Sequence[Slot]

@@ -11,10 +11,18 @@ import numpy as np
 import numpy.typing as npt
 
 from woven_locus.core import kernels
-from woven_locus.core.geometry import Cell
+from woven_locus.core.geometry import Cell, Slot
 from woven_locus.core.plan import Plan
 from woven_locus.core.register import alike
-from woven_locus.core.routing.route import End, Manner, NoRoute, Route, finish_route, prepare_route
+from woven_locus.core.routing.route import (
+    End,
+    Manner,
+    NoRoute,
+    Route,
+    ends_of,
+    finish_route,
+    prepare_route,
+)
 from woven_locus.core.routing.search import Path
 from woven_locus.core.side_by_side import each, never, nobody
 from woven_locus.core.value import Value
@@ -125,8 +133,7 @@ class Spread:
         """The way of the last search to a node that it reached."""
         *legs, first = kernels.runs_to(self._graph.arrays, self.came, node)
         flat = np.concatenate(([self._graph.slot_of(first)], network.cells_of_legs(*legs)))
-        slots = np.stack(np.divmod(flat, network.road.shape[1]), axis=1)
-        return Path(slots, float(self.g[node]), explored)
+        return Path.over(flat, network.road.shape[1], float(self.g[node]), explored)
 
 
 def route_matrix(
@@ -169,9 +176,10 @@ def find_routes(
     """`find_route` of each trip, in order. Trips by road from one structure that follow one another take one
     search together. Ends when it is stopped. Raises Unknown for a number that is not in the register."""
     done = 0
+    ends = _Ends(plan)
     for _key, same in groupby(trips, lambda trip: (trip[0], trip[2])):
         group = list(same)
-        for trip, answer in zip(group, _from_one(plan, group), strict=True):
+        for trip, answer in zip(group, _from_one(plan, group, ends), strict=True):
             if stopped():
                 return
             yield trip, answer
@@ -180,11 +188,36 @@ def find_routes(
                 progress(done / len(trips))
 
 
-def _from_one(plan: Plan, trips: Sequence[Trip]) -> Iterator[Route | NoRoute]:
+class _Ends:
+    """Where ends join, each worked out once: of all pairs, every end is one in as many trips as there are
+    ends."""
+
+    def __init__(self, plan: Plan) -> None:
+        self._plan = plan
+        self._joins: dict[tuple[End, bool], tuple[list[Slot], str]] = {}
+        self._nodes: dict[End, npt.NDArray[np.int64]] = {}
+
+    def joins(self, plan: Plan, end: End, roads: bool, costs: Floats) -> tuple[list[Slot], str]:
+        """`ends_of`."""
+        key = (end, roads)
+        if key not in self._joins:
+            self._joins[key] = ends_of(plan, end, roads, costs)
+        return self._joins[key]
+
+    def nodes(self, end: End, slots: Sequence[Slot]) -> npt.NDArray[np.int64]:
+        """The nodes of the junction graph at an end that joins the road at some slots."""
+        if end not in self._nodes:
+            cols = self._plan.spec.cols
+            flat = np.array([row * cols + col for row, col in slots], np.int64)
+            self._nodes[end] = self._plan.network.graph.nodes_among(flat)
+        return self._nodes[end]
+
+
+def _from_one(plan: Plan, trips: Sequence[Trip], ends: _Ends) -> Iterator[Route | NoRoute]:
     """The routes of trips with the same start and manner."""
     search: Spread | None = None
     for start, goal, manner in trips:
-        query = prepare_route(plan, start, goal, manner)
+        query = prepare_route(plan, start, goal, manner, ends.joins)
         if isinstance(query, NoRoute):
             yield query
             continue
@@ -195,16 +228,10 @@ def _from_one(plan: Plan, trips: Sequence[Trip]) -> Iterator[Route | NoRoute]:
         ):
             yield finish_route(plan, query, query.search())
             continue
-        graph = plan.network.graph
-        nodes, goals = (
-            graph.nodes_among(
-                np.array([plan.spec.cols * row + col for row, col in slots], np.int64)
-            )
-            for slots in query.slots
-        )
         if search is None:
-            search = Spread(graph)
-            reached = len(search.to_all(nodes))
+            search = Spread(plan.network.graph)
+            reached = len(search.to_all(ends.nodes(start, query.slots[0])))
+        goals = ends.nodes(goal, query.slots[1])
         best = int(goals[np.argmin(search.g[goals])])
         path = Path(np.empty((0, 2), np.int64), np.inf, reached)
         if np.isfinite(search.g[best]):
