@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QSettings, QSize
 from pytestqt.qtbot import QtBot
 
 from tests.helpers.builders import draw
@@ -13,9 +13,10 @@ from woven_locus.core.geometry import Point
 from woven_locus.document import Document
 from woven_locus.files import plan_json
 from woven_locus.ui import recent
+from woven_locus.ui.parts.sizes import open_within_screen
 from woven_locus.ui.recent import last_plan
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.start import fit_to_screen, last_or_demo
+from woven_locus.ui.start import last_or_demo
 
 
 @pytest.fixture
@@ -162,8 +163,7 @@ def test_a_last_plan_that_is_broken_gives_the_demo(
 
 def test_the_first_size_fits_the_screen(make_window: Callable[..., Driver]) -> None:
     user = make_window(draw(".."))
-    user.window.resize(9000, 9000)
-    fit_to_screen(user.window)
+    open_within_screen(user.window, QSize(9000, 9000))
     screen = user.window.screen()
     assert screen is not None
     assert user.window.width() <= screen.availableSize().width()

@@ -6,12 +6,13 @@ import platform
 from importlib.metadata import PackageNotFoundError, version
 
 from PyQt6.QtCore import QT_VERSION_STR, QSettings, Qt
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialogButtonBox, QVBoxLayout, QWidget
 
 from woven_locus import kernel_cache
 from woven_locus.document.journals import journal_folder
 from woven_locus.reports import report_folder
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.sizes import Dialog
 from woven_locus.ui.parts.widgets import Label, copy_text, figures, heading
 from woven_locus.ui.theme import em
 from woven_locus.version import __version__
@@ -45,7 +46,7 @@ def places() -> list[tuple[str, str]]:
     ]
 
 
-class AboutSheet(QDialog):
+class AboutSheet(Dialog):
     """All of it can be copied."""
 
     def __init__(self, parent: QWidget) -> None:

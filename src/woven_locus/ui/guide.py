@@ -5,10 +5,9 @@ from __future__ import annotations
 import sysconfig
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QPoint, Qt, QTimer, QUrl
+from PyQt6.QtGui import QImage, QResizeEvent
 from PyQt6.QtWidgets import (
-    QDialog,
     QDialogButtonBox,
     QHBoxLayout,
     QTextBrowser,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.widgets import List
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.theme import em
@@ -42,8 +42,41 @@ def guide_folder() -> Path | None:
     return None
 
 
+# After which a page is laid out for another width.
+_SOON_MSEC = 80
+
+
 class _Page(QTextBrowser):
     """A page of the guide, whose pictures are no wider than it is."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        # Else the bar comes and goes with the height of the pictures, and they with the room that it leaves.
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        # The first character that is seen.
+        self._top = 0
+        # Not with every pixel while the window is drawn larger.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON_MSEC)
+        self._soon.timeout.connect(self._fit)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        if event is not None and event.size().width() != event.oldSize().width():
+            if not self._soon.isActive():
+                # Before the text is laid out anew.
+                self._top = self.cursorForPosition(QPoint(4, 4)).position()
+            self._soon.start()
+        super().resizeEvent(event)
+
+    def _fit(self) -> None:
+        """Load the pictures in another size; what stands at the top stays there."""
+        bar = self.verticalScrollBar()
+        assert bar is not None
+        self.reload()
+        cursor = self.textCursor()
+        cursor.setPosition(self._top)
+        bar.setValue(bar.value() + self.cursorRect(cursor).top())
 
     def loadResource(self, kind: int, name: QUrl) -> object:
         folder = self.source()
@@ -57,7 +90,7 @@ class _Page(QTextBrowser):
         return picture.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
 
-class GuideSheet(QDialog):
+class GuideSheet(Dialog):
     """The list of pages, and one of them."""
 
     def __init__(self, folder: Path, stage: Stage, parent: QWidget) -> None:
@@ -69,10 +102,10 @@ class GuideSheet(QDialog):
         self.page.setAccessibleName(tr("The page"))
         self.page.setOpenExternalLinks(True)
         self.page.setSearchPaths([str(folder)])
-        self.list.setFixedWidth(em(180))
         self._names = [name for name in _TITLES if (folder / name).is_file()]
         for name in self._names:
             self.list.addItem(_TITLES[name])
+        self.list.setFixedWidth(max(em(180), self.list.sizeHintForColumn(0) + em(24)))
         self.list.currentRowChanged.connect(self._turn)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         buttons.rejected.connect(self.close)
@@ -82,7 +115,7 @@ class GuideSheet(QDialog):
         column = QVBoxLayout(self)
         column.addLayout(row, 1)
         column.addWidget(buttons)
-        self.resize(em(900), em(620))
+        open_as(self, 900, 620)
         self.show_stage(stage)
 
     def show_stage(self, stage: Stage) -> None:

@@ -5,14 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.sizes import Dialog
 from woven_locus.ui.parts.widgets import Label, copy_text
 from woven_locus.ui.theme import em, number_font
 
 
-class ReportSheet(QDialog):
+class ReportSheet(Dialog):
     """The whole text, which can be copied."""
 
     def __init__(self, path: Path, parent: QWidget) -> None:

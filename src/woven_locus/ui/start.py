@@ -23,6 +23,7 @@ from woven_locus.ui import kept, language
 from woven_locus.ui.display import check_display
 from woven_locus.ui.icons import app_icon
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.sizes import open_within_screen
 from woven_locus.ui.recent import last_plan
 from woven_locus.ui.theme import Theme
 from woven_locus.version import __version__
@@ -69,7 +70,7 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     _catch_bugs(window)
     geometry = kept.blob("window")
     if geometry is None or not window.restoreGeometry(geometry):
-        fit_to_screen(window)
+        open_within_screen(window, window.size())
     window.show()
     if names := kept.left_out():
         window.session.say(
@@ -83,16 +84,6 @@ def open_window(document: Document) -> tuple[QApplication, Window]:
     if document.path is None:
         QTimer.singleShot(0, window.offer_tour)
     return app, window
-
-
-def fit_to_screen(window: Window) -> None:
-    """Not larger than what the screen has free, with room for the frame."""
-    screen = window.screen()
-    if screen is not None:
-        free = screen.availableSize()
-        window.resize(
-            min(window.width(), free.width() - 16), min(window.height(), free.height() - 48)
-        )
 
 
 def last_or_demo() -> tuple[Document, str]:

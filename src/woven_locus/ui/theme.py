@@ -225,6 +225,7 @@ QTableView, QListView, QTreeView {{
 QListView::item {{ padding: 2px 4px; }}
 QTreeView::item {{ padding: 3px 4px; }}
 QTreeView::item:disabled {{ color: {p.muted}; }}
+QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
 QHeaderView::section {{
   background: {p.raised}; color: {p.ink}; border: none; border-right: 1px solid {p.line};
   border-bottom: 1px solid {p.line}; padding: 3px 6px;

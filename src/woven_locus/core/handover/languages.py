@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from woven_locus.core.phrase import phrase
 from woven_locus.core.value import Value
 
 # The parts that every language has, with what they are for.
@@ -51,7 +52,7 @@ LANGUAGES: dict[str, Language] = {
             ("run.py", *_in("locus", "__init__.py", *(f"{part}.py" for part in PARTS))),
             "",
             "python3 run.py",
-            "Python 3.10 or later, and nothing besides",
+            phrase("Python 3.10 or later, and nothing besides"),
         ),
         Language(
             "javascript",
@@ -59,7 +60,9 @@ LANGUAGES: dict[str, Language] = {
             ("run.mjs", *_in("locus", *(f"{part}.mjs" for part in (*PARTS, "queue")))),
             "",
             "node run.mjs",
-            "Node 18 or later; in a browser `plan.mjs` has to read and inflate in another way",
+            phrase(
+                "Node 18 or later; in a browser `plan.mjs` has to read and inflate in another way"
+            ),
         ),
         Language(
             "csharp",
@@ -72,7 +75,9 @@ LANGUAGES: dict[str, Language] = {
             ),
             "dotnet build -c Release -o out",
             "out/run",
-            "C# 7.2 or later: .NET 6 and later, or Mono (`mcs -out:run.exe Run.cs Locus/*.cs`)",
+            phrase(
+                "C# 7.2 or later: .NET 6 and later, or Mono (`mcs -out:run.exe Run.cs Locus/*.cs`)"
+            ),
         ),
         Language(
             "cpp",
@@ -84,7 +89,7 @@ LANGUAGES: dict[str, Language] = {
             ),
             "make",
             "./run",
-            "a compiler for C++17 and make",
+            phrase("a compiler for C++17 and make"),
         ),
         Language(
             "lua",
@@ -95,7 +100,7 @@ LANGUAGES: dict[str, Language] = {
             ),
             "",
             "lua5.4 run.lua",
-            "Lua 5.3 or 5.4",
+            phrase("Lua 5.3 or 5.4"),
         ),
     )
 }

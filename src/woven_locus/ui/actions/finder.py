@@ -9,7 +9,6 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
-    QDialog,
     QHeaderView,
     QLineEdit,
     QTreeWidget,
@@ -25,8 +24,8 @@ from woven_locus.ui.actions.action import Action, Host
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS
 from woven_locus.ui.language import shown, tr
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.theme import em
 
 # What is listed at most: in all, and of one sort that may have thousands.
 MOST, MOST_OF_A_SORT = 60, 12
@@ -153,7 +152,7 @@ def _has(words: list[str], text: str) -> bool:
     return all(word in text for word in words)
 
 
-class Finder(QDialog):
+class Finder(Dialog):
     """Type, choose with the arrow keys, Enter."""
 
     def __init__(self, search: Search, parent: QWidget) -> None:
@@ -176,12 +175,12 @@ class Finder(QDialog):
         assert header is not None
         header.setStretchLastSection(False)
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-        for column_, wide in ((0, 92), (2, 112)):
-            header.resizeSection(column_, em(wide))
+        for column_ in (0, 2):
+            header.setSectionResizeMode(column_, QHeaderView.ResizeMode.ResizeToContents)
         column = QVBoxLayout(self)
         for widget in (self.words, self.list):
             column.addWidget(widget)
-        self.resize(em(520), em(380))
+        open_as(self, 660, 400)
         self.words.textChanged.connect(self._show)
         self.words.installEventFilter(self)
         self.list.itemClicked.connect(lambda _item: self._take())

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from itertools import zip_longest
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
-    QDialog,
     QDialogButtonBox,
     QGridLayout,
     QHBoxLayout,
@@ -23,6 +23,8 @@ from PyQt6.QtWidgets import (
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts import sizes
+from woven_locus.ui.parts.sizes import Dialog, open_within_screen
 from woven_locus.ui.parts.widgets import Label, figures, heading, muted
 from woven_locus.ui.theme import em
 
@@ -40,7 +42,7 @@ _OTHERS = (
 )
 
 
-class KeySheet(QDialog):
+class KeySheet(Dialog):
     """Click a key and press another to change it; one that is taken is refused, and said."""
 
     def __init__(self, actions: Actions, window: QWidget) -> None:
@@ -51,9 +53,9 @@ class KeySheet(QDialog):
         self.edits: dict[str, QKeySequenceEdit] = {}
         pages = QTabWidget()
         pages.setDocumentMode(True)
-        inner = self._page(_COLUMNS, keyed=True)
+        inner = self._fitting(_COLUMNS, keyed=True)
         pages.addTab(_scrolled(inner), tr("Keys"))
-        pages.addTab(_scrolled(self._page(_OTHERS, keyed=False)), tr("Without a key"))
+        pages.addTab(_scrolled(self._fitting(_OTHERS, keyed=False)), tr("Without a key"))
         self.problem = Label()
         self.problem.setObjectName("bad")
         self.reset = QPushButton(tr("Reset all shortcuts"))
@@ -66,12 +68,19 @@ class KeySheet(QDialog):
         foot.addWidget(buttons)
         column = QVBoxLayout(self)
         column.addWidget(pages)
-        room = window.size() - QSize(40, 60)
-        wanted = inner.sizeHint() + QSize(40, 110)
-        self.resize(wanted.boundedTo(room))
         column.addLayout(foot)
+        open_within_screen(self, inner.sizeHint() + QSize(em(40), em(110)))
         # Not on a key: the next one pressed would become it.
         buttons.setFocus()
+
+    def _fitting(self, columns: tuple[tuple[str, ...], ...], keyed: bool) -> QWidget:
+        """A page in so many columns, or in half of them where the screen is not that wide."""
+        page = self._page(columns, keyed)
+        if page.sizeHint().width() + em(60) <= sizes.room_for(self).width():
+            return page
+        page.deleteLater()
+        pairs = zip_longest(columns[::2], columns[1::2], fillvalue=())
+        return self._page(tuple(left + right for left, right in pairs), keyed)
 
     def _page(self, columns: tuple[tuple[str, ...], ...], keyed: bool) -> QWidget:
         """Actions that are made with a key, or those without, menu by menu."""
@@ -90,7 +99,7 @@ class KeySheet(QDialog):
         if keyed:
             column.addSpacing(6)
             column.addWidget(heading(tr("On the sheet")))
-            column.addLayout(_sheet_keys())
+            column.addLayout(_sheet_keys(min(3, len(columns))))
         return page
 
     def _fill(
@@ -144,13 +153,13 @@ class KeySheet(QDialog):
             edit.setKeySequence(QKeySequence(self._actions.key_of(name)))
 
 
-def _sheet_keys() -> QGridLayout:
-    """What is pressed on the sheet and is no action, in three columns."""
+def _sheet_keys(columns: int) -> QGridLayout:
+    """What is pressed on the sheet and is no action."""
     grid = QGridLayout()
     grid.setHorizontalSpacing(10)
     grid.setVerticalSpacing(2)
     for at, (key, words) in enumerate(SHEET_KEYS):
-        row, pair = divmod(at, 3)
+        row, pair = divmod(at, columns)
         grid.addWidget(figures(key), row, 2 * pair)
         grid.addWidget(_words(words), row, 2 * pair + 1)
     return grid

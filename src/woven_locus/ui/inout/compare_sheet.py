@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent
 from PyQt6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLineEdit,
     QListWidgetItem,
@@ -17,12 +16,13 @@ from PyQt6.QtWidgets import (
 from woven_locus.files.compare_lines import Line
 from woven_locus.ui.answers.compared import ComparedKeeper
 from woven_locus.ui.language import counted, shown, tr
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.widgets import Label, List
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.theme import em, number_font
+from woven_locus.ui.theme import number_font
 
 
-class CompareSheet(QDialog):
+class CompareSheet(Dialog):
     """Stays open beside the window; closing it ends the comparison."""
 
     def __init__(
@@ -70,7 +70,7 @@ class CompareSheet(QDialog):
         for widget in (self.head, self.words, self.list):
             column.addWidget(widget)
         column.addLayout(buttons)
-        self.resize(em(520), em(420))
+        open_as(self, 520, 420)
         compared.changed.connect(self._show)
         compared.turned_round.connect(self._turned)
         self._show()

@@ -7,7 +7,6 @@ import json
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QDialog,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -18,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from woven_locus.ui.inout.live_link import LiveLink
 from woven_locus.ui.language import counted, tr
+from woven_locus.ui.parts.sizes import Dialog
 from woven_locus.ui.parts.widgets import Label, copy_text, muted
 from woven_locus.ui.theme import em, number_font
 
@@ -27,7 +27,7 @@ _ABOUT = tr(
 )
 
 
-class LinkSheet(QDialog):
+class LinkSheet(Dialog):
     """Stays open beside the window; the link goes on when it is closed."""
 
     def __init__(self, link: LiveLink, parent: QWidget) -> None:

@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QDialog,
     QDialogButtonBox,
     QHBoxLayout,
     QListWidgetItem,
@@ -24,6 +23,7 @@ from woven_locus.files.proof_json import finding_json, finding_text
 from woven_locus.ui.answers.merging import MergeKeeper
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import counted, tr
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.tables import reading_table
 from woven_locus.ui.parts.widgets import Label, List, heading
 from woven_locus.ui.theme import em, number_font
@@ -31,7 +31,7 @@ from woven_locus.ui.theme import em, number_font
 _OURS, _THEIRS = "ours", "theirs"
 
 
-class MergeSheet(QDialog):
+class MergeSheet(Dialog):
     """Nothing is done before *Merge* is pressed; then it is one step."""
 
     def __init__(
@@ -109,7 +109,7 @@ class MergeSheet(QDialog):
         column.addWidget(self.coming)
         column.addWidget(self.list, 1)
         column.addWidget(self.buttons)
-        self.resize(em(640), em(520))
+        open_as(self, 640, 520)
 
     def _other_theirs(self) -> None:
         if path := self._choose(tr("What somebody else made of this plan")):

@@ -8,7 +8,6 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
-    QDialog,
     QFileDialog,
     QHBoxLayout,
     QPushButton,
@@ -29,13 +28,14 @@ from woven_locus.ui.inout.files import Files
 from woven_locus.ui.inout.trial_charts import LinesChart, SpreadChart
 from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.figures_table import FiguresTable, Value
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.widgets import ComboBox, Elided, Label
 from woven_locus.ui.theme import Theme, em
 
 _NOT_SHOWN = ("problem", "digest")
 
 
-class TrialSheet(QDialog):
+class TrialSheet(Dialog):
     """Stays open beside the window; closing it stops the runs that were begun here."""
 
     def __init__(self, desk: Desk, theme: Theme, files: Files, path: Path, parent: QWidget) -> None:
@@ -102,7 +102,7 @@ class TrialSheet(QDialog):
         whole.addWidget(self.problem)
         whole.addWidget(self.middle, 1)
         whole.addLayout(foot)
-        self.resize(em(900), em(480))
+        open_as(self, 900, 480)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLayout,
     QLineEdit,
@@ -21,14 +20,16 @@ from woven_locus.core.editing import Edit
 from woven_locus.core.errors import WovenError
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.dyes import DyeButton, ask_dye
+from woven_locus.ui.parts.sizes import Dialog, open_within_screen, width_of_all
 from woven_locus.ui.parts.tables import plain_table, set_widths
 from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
+from woven_locus.ui.theme import em
 
 Item = TypeVar("Item")
 
 
-class ClassSheet(QDialog):
+class ClassSheet(Dialog):
     """table : one class a row, the first column its name.  problem : why a change was refused.
     choose_dye : may be replaced."""
 
@@ -72,10 +73,10 @@ class ClassSheet(QDialog):
             self.table.setCellWidget(row, column, widget)
 
     def _lay_out(
-        self, words: str, *below: QWidget | QLayout, beside: Sequence[QWidget] = ()
+        self, height: int, words: str, *below: QWidget | QLayout, beside: Sequence[QWidget] = ()
     ) -> None:
         """Words over the table, what goes below it, and the buttons with what goes beside them; from then on it
-        follows the plan."""
+        follows the plan. height : at which it opens, in pixels of the plain font; as wide as its table."""
         self.shut.setDefault(True)
         column = QVBoxLayout(self)
         column.addWidget(muted(words))
@@ -100,6 +101,9 @@ class ClassSheet(QDialog):
         self._session.changed.connect(self._edited)
         self._fill()
         self.table.selectRow(0)
+        sides = column.contentsMargins()
+        width = width_of_all(self.table) + sides.left() + sides.right()
+        open_within_screen(self, QSize(width, em(height)))
 
     def _edited(self, _notice: object) -> None:
         self._fill()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QDialog,
     QDialogButtonBox,
     QFormLayout,
     QHBoxLayout,
@@ -13,10 +12,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from woven_locus.ui.parts.sizes import Dialog
 from woven_locus.ui.parts.widgets import Label
 
 
-class FormSheet(QDialog):
+class FormSheet(Dialog):
     """form : the questions.  side : what they give.  `show_problem` says why it cannot be done."""
 
     def __init__(self, title: str, make: str, parent: QWidget | None) -> None:

@@ -55,6 +55,11 @@ def select_rows(table: QTableView, name: str, row_height: int = 0) -> None:
     assert rows is not None
     rows.hide()
     rows.setDefaultSectionSize(max(row_height, row(number_font(9), 6)))
+    head = table.horizontalHeader()
+    assert head is not None
+    # A head in bold, as of what is selected, needs more room than it has.
+    head.setHighlightSections(False)
+    head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 
 
 def _stretch(table: QTableView, column: int) -> None:
@@ -69,10 +74,6 @@ def only_read(table: QTableView, widths: Iterable[tuple[int, int]]) -> None:
     table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
     table.setAlternatingRowColors(True)
     table.setTabKeyNavigation(False)
-    header = table.horizontalHeader()
-    assert header is not None
-    header.setHighlightSections(False)
-    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     set_widths(table, widths)
 
 

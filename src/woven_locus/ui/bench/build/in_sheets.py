@@ -17,6 +17,7 @@ from woven_locus.ui.bench.build.kind_texts import impact_text
 from woven_locus.ui.jobs.pool import Control
 from woven_locus.ui.language import shown, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.sizes import open_as
 from woven_locus.ui.parts.widgets import Label, List
 from woven_locus.ui.session.session import Session
 from woven_locus.ui.theme import Theme
@@ -39,7 +40,7 @@ class KindsInSheet(FormSheet):
         self, session: Session, theme: Theme, found: Catalogue, name: str, parent: QWidget | None
     ) -> None:
         super().__init__(tr("Kinds from {name}", name=name), tr("Import them"), parent)
-        self.resize(620, 420)
+        open_as(self, 620, 420)
         self._session, self._found = session, list(found)
         plan = session.plan
         self.list = List()
@@ -133,7 +134,7 @@ class RegisterInSheet(FormSheet):
         super().__init__(
             tr("Structures from {name}", name=name), tr("Place {good:,}", good=good), parent
         )
-        self.resize(640, 420)
+        open_as(self, 640, 420)
         self._session, self._edit = session, edit
         self._revision = session.document.revision
         self.says = Label(

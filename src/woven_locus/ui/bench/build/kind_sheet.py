@@ -43,6 +43,7 @@ from woven_locus.ui.parts.drawing import painting
 from woven_locus.ui.parts.drawn import Drawn
 from woven_locus.ui.parts.dyes import DyeButton, ask_dye, fresh_dye
 from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.sizes import open_as
 from woven_locus.ui.parts.widgets import Label, muted, side_by_side, whole_box, world_box
 from woven_locus.ui.reading.cell_words import size_words
 from woven_locus.ui.session.session import Session
@@ -98,7 +99,7 @@ class KindSheet(FormSheet):
         self._old = plan.kinds[key] if key is not None else None
         title = tr("Change {old}", old=self._old.name) if self._old else tr("A new kind")
         super().__init__(title, tr("Change it") if self._old else tr("Put it on the shelf"), parent)
-        self.resize(860, 640)
+        open_as(self, 860, 640)
         self._session, self._plan, self._key = session, plan, key
         self.impact: Impact | None = None
         self.choose_dye: Callable[[str], str] = lambda now: ask_dye(self, now)

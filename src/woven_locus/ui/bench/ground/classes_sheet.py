@@ -35,7 +35,6 @@ class ClassesSheet(ClassSheet):
         super().__init__(
             tr("Terrain classes"), COLUMNS, (150, 56, 56, 62, 88, 108, 104, 92), session, parent
         )
-        self.resize(760, 420)
         self.into = ComboBox()
         self.into.setAccessibleName(tr("Class to merge into"))
         self.merge = QPushButton(tr("Merge it into"))
@@ -43,6 +42,7 @@ class ClassesSheet(ClassSheet):
         self.remove.clicked.connect(self._remove)
         self.merge.clicked.connect(self._merge)
         self._lay_out(
+            420,
             tr(
                 "Each change is one step of the history. What has cells can be merged, not removed."
             ),

@@ -19,6 +19,7 @@ from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
 from woven_locus.ui.language import listed, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
+from woven_locus.ui.parts.sizes import open_as
 from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import ComboBox, Label, WorldBox, heading, muted, whole_box
 from woven_locus.ui.session.session import Session
@@ -194,7 +195,7 @@ class TerrainSheet(_RasterSheet):
     ) -> None:
         tall, wide = picture.codes.shape
         super().__init__(tr("Terrain from {name}", name=name), session, (tall, wide), parent)
-        self.resize(760, 460)
+        open_as(self, 760, 460)
         self._picture, self._name = picture, name
         plan = session.plan
         self.form.addRow(tr("Lies"), self.fit)

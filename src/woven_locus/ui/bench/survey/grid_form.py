@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
 
@@ -17,7 +17,7 @@ from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.widgets import WorldBox, figures, heading, side_by_side, whole_box
 from woven_locus.ui.theme import Theme, colour, em, number_font, row_height
 
-_PICTURE = 190
+_PICTURE, _LOWEST = 190, 90
 
 
 class GridPicture(Drawn):
@@ -28,8 +28,14 @@ class GridPicture(Drawn):
         self._theme = theme
         self.spec: GridSpec | None = None
         self.old: GridSpec | None = None
-        self.setFixedSize(em(_PICTURE + 70), em(_PICTURE))
+        self.setFixedWidth(em(_PICTURE + 70))
+        # Lower where the screen is: what stands below it is not to be covered.
+        self.setMinimumHeight(em(_LOWEST))
+        self.setMaximumHeight(em(_PICTURE))
         self.setAccessibleName(tr("Picture of the grid in the world"))
+
+    def sizeHint(self) -> QSize:
+        return self.maximumSize()
 
     def show_grid(self, spec: GridSpec | None, old: GridSpec | None) -> None:
         self.spec, self.old = spec, old

@@ -23,7 +23,6 @@ class PeopleSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         super().__init__(tr("People on foot"), COLUMNS, (170, 84, 84, 118, 60), session, parent)
-        self.resize(600, 320)
         self.add.setText(tr("Add a kind"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
@@ -35,6 +34,7 @@ class PeopleSheet(ClassSheet):
         unit = session.plan.spec.unit or "units"
         session.replaced.connect(self.reject)
         self._lay_out(
+            320,
             tr(
                 "Size in {unit}, speed in {unit2} a second. They walk over open ground and along roads, and cross at junctions of roads of up to three lanes, and where a crossing is put up in Ways, with the sign tool.",
                 unit=unit,

@@ -32,7 +32,6 @@ class RulesSheet(ClassSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (140, 140, 140, 92, 112, 100, 110)
         super().__init__(tr("Rules that make trips"), COLUMNS, widths, session, parent)
-        self.resize(890, 300)
         self.add.setText(tr("Add a rule"))
         self.remove.setText(tr("Remove it"))
         self.add.clicked.connect(self._add)
@@ -40,6 +39,7 @@ class RulesSheet(ClassSheet):
         self.made = muted()
         session.replaced.connect(self.reject)
         self._lay_out(
+            300,
             tr(
                 "Every structure of a kind sends vehicles, or people, to the nearest of another kind, by the lanes. By chance "
                 "departures follow one another as they like, one every so many seconds on average."

@@ -9,7 +9,6 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QDialog,
     QFormLayout,
     QGridLayout,
     QHBoxLayout,
@@ -36,6 +35,7 @@ from woven_locus.core.value import replace
 from woven_locus.ui.bench.traffic.signal_band import SignalBand
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.widgets import Label, WorldBox, muted, set_quietly, world_box
 from woven_locus.ui.theme import Theme
 
@@ -43,7 +43,7 @@ from woven_locus.ui.theme import Theme
 _EVERY = 0.5
 
 
-class SignalsSheet(QDialog):
+class SignalsSheet(Dialog):
     """Every change is a step of the history at once. checks : by turn and phase.  greens, ambers : by phase."""
 
     def __init__(self, desk: Desk, theme: Theme, parent: QWidget | None) -> None:
@@ -80,7 +80,7 @@ class SignalsSheet(QDialog):
         self.problem.setObjectName("bad")
         self.problem.setWordWrap(True)
         self._lay_out()
-        self.resize(720, 440)
+        open_as(self, 720, 440)
         # A method, not a lambda: Qt ends the connection when the sheet is closed, which deletes it.
         self._session.changed.connect(self._edited)
         self._session.replaced.connect(self.reject)

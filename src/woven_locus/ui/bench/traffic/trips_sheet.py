@@ -8,7 +8,6 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QDialog,
     QHBoxLayout,
     QHeaderView,
     QPushButton,
@@ -27,6 +26,7 @@ from woven_locus.core.vehicles import Trip
 from woven_locus.files.traffic_rows import check_end, end_text, parse_trip_end
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.language import tr
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.tables import set_widths
 from woven_locus.ui.parts.widgets import Label, muted
 from woven_locus.ui.session.session import Session
@@ -154,7 +154,7 @@ class TripsModel(QAbstractTableModel):
         return next((key for key in keys if text in (key, traffic.name_of(key))), text)
 
 
-class TripsSheet(QDialog):
+class TripsSheet(Dialog):
     """Every change is a step of the history at once."""
 
     def __init__(self, desk: Desk, parent: QWidget | None) -> None:
@@ -203,7 +203,7 @@ class TripsSheet(QDialog):
         column_.addWidget(self.table, 1)
         column_.addWidget(self.problem)
         column_.addLayout(row)
-        self.resize(860, 420)
+        open_as(self, 860, 420)
         self._session.replaced.connect(self.reject)
 
     def _selected(self) -> list[int]:

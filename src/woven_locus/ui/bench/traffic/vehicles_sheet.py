@@ -31,17 +31,17 @@ class VehiclesSheet(ClassSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 84, 84, 84, 112, 84, 92, 84, 118, 56)
         super().__init__(tr("Kinds of vehicle"), COLUMNS, widths, session, parent)
-        self.resize(1010, 300)
         self.add.setText(tr("Add a kind"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         unit = session.plan.spec.unit or "units"
         session.replaced.connect(self.reject)
         self._lay_out(
+            300,
             tr(
                 "In {unit} and seconds. The first kind drives where a trip names none; nobody brakes harder than twice its braking. Without any kind a plain vehicle drives.",
                 unit=unit,
-            )
+            ),
         )
 
     @property

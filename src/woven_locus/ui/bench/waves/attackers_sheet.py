@@ -38,17 +38,17 @@ class AttackersSheet(ClassSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 80, 80, 90, 84, 84, 76, 96, 72, 118, 60)
         super().__init__(tr("Kinds of attacker"), COLUMNS, widths, session, parent)
-        self.resize(1030, 320)
         self.add.setText(tr("Add a kind"))
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(self._remove)
         session.replaced.connect(self.reject)
         unit = session.plan.spec.unit or "units"
         self._lay_out(
+            320,
             tr(
                 "In {unit} and seconds. Armour is taken off every hit; the reward is paid when it is stopped, its lives are lost when it comes through. Those that queue stay behind one another, the others share their place.",
                 unit=unit,
-            )
+            ),
         )
 
     @property

@@ -21,7 +21,6 @@ class PlacesSheet(ClassSheet):
 
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         super().__init__(tr("Entries and goals"), COLUMNS, (60, 220, 200, 110, 70), session, parent)
-        self.resize(740, 440)
         self.add.hide()
         self.remove.clicked.connect(self._remove)
         session.replaced.connect(self.reject)
@@ -43,6 +42,7 @@ class PlacesSheet(ClassSheet):
         form.addRow("", self.slows)
         form.addRow(tr("Range gained for each unit above"), self.above)
         self._lay_out(
+            440,
             tr(
                 "Cells are marked on the map with the tools Entry and Goal. An entry leads to the goal that is reached at the least cost."
             ),

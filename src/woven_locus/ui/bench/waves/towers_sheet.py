@@ -40,16 +40,16 @@ class TowersSheet(ClassSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 66, 78, 84, 84, 84, 78, 84, 78, 96, 104, 66)
         super().__init__(tr("Towers"), COLUMNS, widths, session, parent)
-        self.resize(1090, 360)
         self.add.hide()
         self.remove.hide()
         session.replaced.connect(self.reject)
         unit = session.plan.spec.unit or "units"
         self._lay_out(
+            360,
             tr(
                 "Range in {unit} from the middle of the structure, between the least and the greatest. Splash hits all around who is hit; slowing is the share of its speed that it loses, for so many seconds.",
                 unit=unit,
-            )
+            ),
         )
 
     def _fill(self) -> None:

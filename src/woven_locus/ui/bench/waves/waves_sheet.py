@@ -34,7 +34,6 @@ class WavesSheet(ClassSheet):
     def __init__(self, session: Session, parent: QWidget | None) -> None:
         widths = (150, 88, 130, 150, 88, 84, 84, 88, 90)
         super().__init__(tr("Waves"), COLUMNS, widths, session, parent)
-        self.resize(1030, 380)
         self.add.setText(tr("Add a wave"))
         self.add.clicked.connect(self._add_wave)
         self.group = QPushButton(tr("Add a group to it"))
@@ -43,6 +42,7 @@ class WavesSheet(ClassSheet):
         self.remove.clicked.connect(self._remove)
         session.replaced.connect(self.reject)
         self._lay_out(
+            380,
             tr(
                 "A wave begins so many seconds after the run; each of its groups comes from an entry, one attacker every so many "
                 "seconds, the first after so many, each perhaps a little later by chance (spread)."

@@ -10,7 +10,6 @@ from PyQt6 import sip
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QDialog,
     QFileDialog,
     QHBoxLayout,
     QHeaderView,
@@ -31,6 +30,7 @@ from woven_locus.ui.desk import Desk
 from woven_locus.ui.jobs.pool import Job
 from woven_locus.ui.language import tr
 from woven_locus.ui.parts.file_names import file_name
+from woven_locus.ui.parts.sizes import Dialog, open_as
 from woven_locus.ui.parts.widgets import muted
 from woven_locus.ui.theme import em, number_font, row_height
 
@@ -73,7 +73,7 @@ class MatrixModel(QAbstractTableModel):
         return structure_id(self.matrix.numbers[section])
 
 
-class MatrixSheet(QDialog):
+class MatrixSheet(Dialog):
     """Of the selected structures when there are several, else of all."""
 
     def __init__(self, desk: Desk, parent: QWidget | None) -> None:
@@ -81,7 +81,7 @@ class MatrixSheet(QDialog):
         session = desk.session
         self.setWindowTitle(tr("Costs between structures"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.resize(760, 480)
+        open_as(self, 760, 480)
         self._routes, self._session = desk.routes, session
         self.choose_out: Callable[[str, str], str] = self._ask_out
         chosen = (

@@ -22,17 +22,17 @@ COLUMNS = (tr("Name"), tr("Speed"), tr("Move cost"), tr("Lanes"), tr("Dye"), tr(
 class RoadsSheet(ClassSheet):
     def __init__(self, session: Session, theme: Theme, parent: QWidget | None) -> None:
         super().__init__(tr("Road classes"), COLUMNS, (180, 90, 90, 70, 100, 80), session, parent)
-        self.resize(640, 320)
         self.add.clicked.connect(self._add)
         self.remove.clicked.connect(
             lambda: self._do(lambda: road_classes.remove_class(session.plan, self.code))
         )
         unit = session.plan.spec.unit or "units"
         self._lay_out(
+            320,
             tr(
                 "Speed is in {unit} a second, for travel times and agents; routes go by move cost. Each change is one step of the history.",
                 unit=unit,
-            )
+            ),
         )
 
     def _fill(self) -> None:
