@@ -182,7 +182,7 @@ def test_terrain_comes_in_from_a_picture_by_its_colours(vale: Driver, tmp_path: 
     rows = [sheet.table.item(k, 0).text() for k in range(3)]  # type: ignore[union-attr]
     assert rows == ["#A9B07A", "#FF00FF", "#7FA3BD"]
     assert [box.currentText() for box in sheet.classes] == ["Meadow", "leave as it is", "Stream"]
-    assert "1 colours with 640 cells have no class" in sheet.says.text()
+    assert "1 colour with 640 cells has no class" in sheet.says.text()
     vale.choose(sheet.classes[1], "Cliff")
     assert "have no class" not in sheet.says.text()
     vale.push(sheet.make)

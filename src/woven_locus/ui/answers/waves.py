@@ -9,7 +9,7 @@ from woven_locus.core.geometry import Point
 from woven_locus.core.waves.run import WaveRun
 from woven_locus.core.waves.timeline import WaveTimeline
 from woven_locus.ui.answers.run_clock import RunClock
-from woven_locus.ui.language import tr
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.session.session import Session
 
 # What a run cannot go on over, once it is another.
@@ -51,7 +51,14 @@ class WaveKeeper(RunClock[WaveRun]):
         self._stale = False
         if self.run.no_way:
             self._session.say(
-                tr("{no_way:,} attackers have no way to a goal", no_way=self.run.no_way), "no"
+                tr(
+                    counted(
+                        self.run.no_way,
+                        "{n:,} attacker has no way to a goal",
+                        "{n:,} attackers have no way to a goal",
+                    )
+                ),
+                "no",
             )
         if go:
             self.set_running(True)

@@ -22,7 +22,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.core.register import Structure
 from woven_locus.ui.desk import Desk
 from woven_locus.ui.icons import dress
-from woven_locus.ui.language import shown, tr
+from woven_locus.ui.language import counted, shown, tr
 from woven_locus.ui.parts.widgets import FigureLines, Page, figures, has_room, heading, muted, rule
 from woven_locus.ui.reading.cell_words import ground_words, size_words, thing_words
 from woven_locus.ui.reading.lens import Lens
@@ -295,7 +295,8 @@ def many_lines(plan: Plan, rows: Sequence[Structure]) -> list[str]:
     lines = [tr("{count:,} structures", count=len(rows))]
     lines += [f"{count:>5,}  {name}" for name, count in counts.most_common(5)]
     if len(counts) > 5:
-        lines.append(tr("       and {count} kinds more", count=len(counts) - 5))
+        more = counted(len(counts) - 5, "and {n} kind more", "and {n} kinds more")
+        lines.append(f"       {tr(more)}")
     lines.append(
         tr("paid {count:,} {money}", count=sum(map(attrgetter("price"), rows)), money=plan.money)
     )

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from woven_locus.core.geometry import Cell
 from woven_locus.core.junction_rules import Rule, turn_words
-from woven_locus.core.phrase import phrase
+from woven_locus.core.phrase import counted, phrase
 from woven_locus.core.placing.verdict import listed
 from woven_locus.core.proof.finding import Fault
 from woven_locus.core.proof.subject import Subject
@@ -85,7 +85,9 @@ def held_back(subject: Subject) -> Iterator[Fault]:
     """Vehicles and people that found no room to set off, once traffic has run for some time."""
     motion = subject.motion
     if motion.held_back:
-        who = phrase(
-            "{held_back} vehicles or people found no room to set off", held_back=motion.held_back
+        who = counted(
+            motion.held_back,
+            "{n} vehicle or person found no room to set off",
+            "{n} vehicles or people found no room to set off",
         )
         yield Fault(phrase("{who} within {seconds:.0f} s", who=who, seconds=motion.seconds))

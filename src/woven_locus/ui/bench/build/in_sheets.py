@@ -20,7 +20,7 @@ from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.sizes import open_as
 from woven_locus.ui.parts.widgets import Label, List
 from woven_locus.ui.session.session import Session
-from woven_locus.ui.theme import Theme
+from woven_locus.ui.theme import Theme, em
 
 # Refusals that are listed; of more only the number is said.
 MOST_LINES = 2000
@@ -29,7 +29,7 @@ MOST_LINES = 2000
 def _news(plan: Plan, kind: Kind) -> str:
     """What a kind would be in a plan."""
     if kind.key not in plan.kinds:
-        return "new"
+        return tr("new")
     return tr("the same") if plan.kinds[kind.key] == kind else tr("another than the one here")
 
 
@@ -45,7 +45,7 @@ class KindsInSheet(FormSheet):
         plan = session.plan
         self.list = List()
         self.list.setAccessibleName(tr("Kinds to import"))
-        self.list.setMinimumSize(300, 240)
+        self.list.setMinimumSize(em(300), em(240))
         for kind in self._found:
             item = QListWidgetItem(f"{kind.name} ({kind.key}): {_news(plan, kind)}")
             item.setFlags(item.flags() | item.flags().ItemIsUserCheckable)
@@ -62,6 +62,7 @@ class KindsInSheet(FormSheet):
         self.form.addRow(self.over)
         self.side.addWidget(self.says)
         self.side.addStretch(1)
+        self.top.setStretchFactor(self.form, 2)
         self.list.itemChanged.connect(lambda _item: self._look())
         self.over.toggled.connect(self._look)
         self.accepted.connect(self._bring)
@@ -151,8 +152,8 @@ class RegisterInSheet(FormSheet):
         if len(refused) > MOST_LINES:
             self.list.addItem(tr("and {count:,} more", count=len(refused) - MOST_LINES))
         self.list.setVisible(bool(refused))
-        self.side.addWidget(self.says)
-        self.side.addWidget(self.list, 1)
+        self.column.insertWidget(0, self.says)
+        self.column.insertWidget(1, self.list, 1)
         if not good:
             self.show_problem(tr("None of the lines can be placed"))
         self.accepted.connect(self._place)

@@ -17,7 +17,7 @@ from woven_locus.core.plan import Plan
 from woven_locus.files import pictures, rasters
 from woven_locus.files.pictures import Grey, Picture
 from woven_locus.ui.bench.ground.preview import SIDE, Preview
-from woven_locus.ui.language import listed, tr
+from woven_locus.ui.language import counted, listed, tr
 from woven_locus.ui.parts.form_sheet import FormSheet
 from woven_locus.ui.parts.sizes import open_as
 from woven_locus.ui.parts.tables import set_widths
@@ -79,7 +79,12 @@ class _RasterSheet(FormSheet):
         on_map, of_raster = placed(shape, spec.shape, fit)
         bare = spec.cols * spec.rows - on_map.shape[0] * on_map.shape[1]
         lost = shape[0] * shape[1] - of_raster.shape[0] * of_raster.shape[1]
-        parts = [tr("{bare:,} cells of the map stay as they are", bare=bare)] if bare else []
+        stays = counted(
+            bare,
+            "{n:,} cell of the map stays as it is",
+            "{n:,} cells of the map stay as they are",
+        )
+        parts = [tr(stays)] if bare else []
         parts += [tr("{lost:,} of the file are cut off", lost=lost)] if lost else []
         return f"{size}: {listed(parts)}." if parts else f"{size}."
 
@@ -211,6 +216,9 @@ class TerrainSheet(_RasterSheet):
         rows.hide()
         rows.setDefaultSectionSize(row_height(text_font(10), 14, 32))
         set_widths(self.table, enumerate((110, 90, 160)))
+        head = self.table.horizontalHeader()
+        assert head is not None
+        head.setStretchLastSection(True)
         self.classes: list[QComboBox] = []
         for row, code in enumerate(self._proposed):
             self._fill_row(row, code, plan)
@@ -252,13 +260,19 @@ class TerrainSheet(_RasterSheet):
         more = len(picture.colours) - len(self.classes)
         words = self._coverage()
         if left:
-            words += tr(
-                " {count:,} colours with {count2:,} cells have no class: there the map stays.",
-                count=len(left),
-                count2=sum(left),
+            cells = counted(sum(left), "{n:,} cell", "{n:,} cells")
+            none = counted(
+                len(left),
+                "{n:,} colour with {cells} has no class: there the map stays.",
+                "{n:,} colours with {cells} have no class: there the map stays.",
+                cells=cells,
             )
+            words += f" {tr(none)}"
         if more:
-            words += tr(" {more:,} rarer colours are not listed.", more=more)
+            rarer = counted(
+                more, "{n:,} rarer colour is not listed.", "{n:,} rarer colours are not listed."
+            )
+            words += f" {tr(rarer)}"
         self.says.setText(words)
         self.show_problem(
             "" if any(c is not None for c in classes) else tr("No colour has a class yet")

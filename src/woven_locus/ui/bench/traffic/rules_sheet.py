@@ -10,7 +10,7 @@ from woven_locus.core.edits.traffic import set_trip_rules
 from woven_locus.core.traffic.trips import made_trips
 from woven_locus.core.value import replace
 from woven_locus.core.vehicles import MOST_BY_RULE, Spacing, TripRule
-from woven_locus.ui.language import tr
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.class_sheet import ClassSheet
 from woven_locus.ui.parts.widgets import ComboBox, WorldBox, muted, quietly, whole_box
 from woven_locus.ui.session.session import Session
@@ -64,11 +64,13 @@ class RulesSheet(ClassSheet):
         trips = made_trips(session.plan)
         vehicles = sum(trip.count for trip in trips)
         starts = len({trip.start for trip in trips})
-        return tr(
-            "They make {vehicles:,} departures from {starts:,} structures.",
-            vehicles=vehicles,
-            starts=starts,
+        made = counted(
+            vehicles,
+            "They make {n:,} departure from {starts}.",
+            "They make {n:,} departures from {starts}.",
+            starts=counted(starts, "{n:,} structure", "{n:,} structures"),
         )
+        return tr(made)
 
     def _fill_row(self, at: int, rule: TripRule) -> None:
         plan = self._session.plan

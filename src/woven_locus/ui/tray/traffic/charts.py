@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from woven_locus.core.traffic import TrafficRun
 from woven_locus.core.traffic.stretch import fundamental, model_curve
 from woven_locus.ui.desk import Desk
-from woven_locus.ui.language import tr
+from woven_locus.ui.language import counted, tr
 from woven_locus.ui.parts.charts import Chart, curve_looks
 from woven_locus.ui.parts.widgets import Elided
 from woven_locus.ui.theme import Theme, colour
@@ -176,14 +176,15 @@ class SpaceChart(StretchChart):
             if number == self._desk.traffic.chosen:
                 plot.plot(seconds, along, pen=self.chart.pen(palette.madder, 2.6))
                 break
-        words = tr(
-            "{count:,} drives along {of}, {length:.0f} {unit}; dashed: junctions",
-            count=len(lines),
+        drives = counted(
+            len(lines),
+            "{n:,} drive along {of}, {length:.0f} {unit}; dashed: junctions",
+            "{n:,} drives along {of}, {length:.0f} {unit}; dashed: junctions",
             of=keeper.of,
             length=keeper.seen.length,
             unit=unit,
         )
-        self.words.setText(words)
+        self.words.setText(tr(drives))
 
 
 class FlowChart(StretchChart):
