@@ -1,6 +1,7 @@
 """Each text of the program has its translation, and it fits where it is shown."""
 
 import ast
+import re
 import string
 
 import pytest
@@ -44,6 +45,52 @@ def test_no_text_is_passed_over() -> None:
                     passed.add(node.args[at].value)
     assert passed - found - {""} == set()
     assert len(passed) > 2_000
+
+
+# Words that are looked up, not shown: sorts of messages, icons.
+_KEYS = {"error", "no", "note", "pause", "run"}
+_SHOWN_BY = {"Label", "heading", "muted", "setText", "setToolTip", "say", "addItem", "addRow", "append", "QPushButton"}  # fmt: skip
+
+
+def test_no_word_of_the_window_is_left_in_english() -> None:
+    """A word that is returned, chosen, put into a line or given to a part of the window, and not to be translated."""
+    left = []
+    for file in sorted((translations.SOURCE / "ui").rglob("*.py")):
+        above: dict[ast.AST, ast.AST] = {}
+        for node in ast.walk(ast.parse(file.read_text())):
+            above |= dict.fromkeys(ast.iter_child_nodes(node), node)
+        left += [
+            (file.name, node.lineno, node.value)
+            for node in above
+            if isinstance(node, ast.Constant)
+            and isinstance(node.value, str)
+            and re.fullmatch(r" ?[A-Za-z]{3,}[ :]?", node.value)
+            and node.value not in _KEYS
+            and _is_shown(above[node])
+            and not _is_translated(node, above)
+        ]
+    assert left == []
+
+
+def _is_shown(holder: ast.AST) -> bool:
+    return (
+        isinstance(holder, ast.Return | ast.IfExp | ast.JoinedStr) or _called(holder) in _SHOWN_BY
+    )
+
+
+def _is_translated(node: ast.AST, above: dict[ast.AST, ast.AST]) -> bool:
+    while node in above:
+        node = above[node]
+        if _called(node) in translations.KEYWORDS:
+            return True
+    return False
+
+
+def _called(node: ast.AST) -> str:
+    """The name of what a call calls."""
+    if not isinstance(node, ast.Call):
+        return ""
+    return getattr(node.func, "attr", "") or getattr(node.func, "id", "")
 
 
 @pytest.mark.parametrize("code", CODES)

@@ -38,7 +38,7 @@ class Growth(Value):
     def change(self) -> str:
         """The same without the entry."""
         if not self.after.found:
-            return "sealed"
+            return tr("sealed")
         if not self.changed:
             return tr("as it is")
         if abs(self.longer) < 0.05:

@@ -30,5 +30,5 @@ class WaveClockPanel(ClockPanel):
             tr("funds    {funds:10,}", funds=run.funds),
         ]
         if run.over:
-            lines.append("lost" if run.lost else "held")
+            lines.append(tr("lost") if run.lost else tr("held"))
         return lines

@@ -69,7 +69,7 @@ class WavesSheet(ClassSheet):
     def _fill_row(self, at: int, row: Row) -> None:
         nth, k = row
         wave, plan = self._waves[nth], self._session.plan.waves
-        called = f"{wave.name or f'wave {nth + 1}'}"
+        called = wave.name or tr("wave {at}", at=nth + 1)
         widgets: list[tuple[QWidget, str]] = []
         name = QLineEdit(wave.name)
         name.editingFinished.connect(lambda: self._change_wave(nth, name=name.text().strip()))
