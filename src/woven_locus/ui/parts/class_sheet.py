@@ -126,7 +126,11 @@ class ClassSheet(Dialog):
     def _put_count(self, row: int, count: int | None) -> None:
         """How often a class is used, in the last column; None while that is not known yet."""
         cell = QTableWidgetItem("…" if count is None else f"{count:,}")
-        cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        to_the_right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        head = self.table.horizontalHeaderItem(self.table.columnCount() - 1)
+        for part in (cell, head):
+            if part is not None:
+                part.setTextAlignment(to_the_right)
         cell.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable)
         self.table.setItem(row, self.table.columnCount() - 1, cell)
 

@@ -121,7 +121,9 @@ class MatrixSheet(Dialog):
         self.table.clicked.connect(self._ask_route)
         row = QHBoxLayout()
         row.addWidget(self.out)
-        row.addWidget(self.bar, 1)
+        row.addWidget(self.bar, 10)
+        # Once the bar is gone, the buttons keep their size.
+        row.addStretch(1)
         row.addWidget(self.stop)
         row.addWidget(shut)
         column = QVBoxLayout(self)
