@@ -15,7 +15,7 @@ from woven_locus.core.errors import Refused
 from woven_locus.core.geometry import Cell
 from woven_locus.core.kinds import Thing
 from woven_locus.core.placing import Blocker, CellVerdict, Verdict
-from woven_locus.core.placing.things import mask_of, stands_at, thing_words
+from woven_locus.core.placing.things import count_at, mask_of, thing_words
 from woven_locus.core.placing.verdict import Remark, cells_text, listed
 from woven_locus.core.plan import Plan
 
@@ -101,7 +101,10 @@ def test_a_mask_of_things_is_a_look_at_each_slot(
     for row in range(-1, box.r1 + 1):
         for col in range(-1, box.c1 + 1):
             there = box.r0 <= row < box.r1 and box.c0 <= col < box.c1
-            assert stands_at(plan, *thing, row, col, lifted) == (bool(there and mask[row, col]))
+            found = count_at(plan, *thing, [(row, col)], lifted)
+            assert found == (bool(there and mask[row, col]))
+    everywhere = [(row, col) for row in range(-1, box.r1 + 1) for col in range(-1, box.c1 + 1)]
+    assert count_at(plan, *thing, everywhere, lifted) == np.count_nonzero(mask)
 
 
 def test_what_a_plan_does_not_have_is_named_by_its_key() -> None:

@@ -3,7 +3,7 @@ by what is placed after it, either."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -72,9 +72,12 @@ def crowded(
     plan: Plan, kind: Kind, footprint: Footprint, row: int, col: int, lifted: int
 ) -> Remark | None:
     """What is too near to a footprint, as it lies on the plan, whose low slot is (row, col)."""
-    words, bad, blockers = [], set(), []
+    asked = asked_of(plan, kind)
     here = Box(row, col, row + footprint.rows, col + footprint.cols)
-    for clear, theirs in asked_of(plan, kind):
+    if _is_alone(plan, asked, here, lifted):
+        return None
+    words, bad, blockers = [], set(), []
+    for clear, theirs in asked:
         n = clear.cells
         box = here.grown(n).clipped(plan.blocks.shape)
         # Of most things there is nothing in most places.
@@ -118,6 +121,22 @@ def crowded(
         cells=tuple(sorted(bad)),
         blockers=tuple(once),
     )
+
+
+def _is_alone(plan: Plan, asked: Sequence[tuple[Clear, bool]], here: Box, lifted: int) -> bool:
+    """Whether all is about kinds, of which no structure is as near as any of it looks: so it is in most places."""
+    far, keys = 0, set()
+    for clear, _theirs in asked:
+        if clear.thing is not Thing.KIND or not clear.key:
+            return False
+        far = max(far, clear.cells)
+        keys.add(clear.key)
+    who = plan.occupant[here.grown(far).clipped(plan.blocks.shape).slices]
+    if who.size > FEW:
+        return False
+    rows = plan.register
+    there = set(who.ravel().tolist()) - {lifted}
+    return not any(number > 0 and rows[number].kind in keys for number in there)
 
 
 def _found(plan: Plan, clear: Clear, box: Box, lifted: int) -> Mask | None:

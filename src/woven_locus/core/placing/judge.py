@@ -53,8 +53,9 @@ def judge(
     """
     footprint = plan.footprint(kind, turn)
     care = ALL_BITS
-    for reason in passing & BIT.keys():
-        care &= ~BIT[reason]
+    if passing:
+        for reason in passing & BIT.keys():
+            care &= ~BIT[reason]
     verdict = _judge_cells(
         plan, footprint.at(cell), lifted, care, kind.demands.terrain, Reason.OUTSIDE in passing
     )
@@ -73,22 +74,24 @@ def judge(
 
 
 def _with_remarks(plan: Plan, verdict: Verdict, remarks: list[Remark]) -> Verdict:
-    cells = list(verdict.cells)
+    told = verdict.cells
+    if any(remark.cells for remark in remarks):
+        cells = list(told)
+        for remark in remarks:
+            for at in remark.cells:
+                cell, reasons, doubtful = cells[at]
+                if remark.doubt:
+                    cells[at] = _as_verdict((cell, reasons, True))
+                elif plan.spec.contains(cell):
+                    # Outside the window only: it is as steep there.
+                    cells[at] = _as_verdict((cell, (*reasons, remark.reason), doubtful))
+        told = tuple(cells)
+    reasons, blockers = verdict.reasons, verdict.blockers
     for remark in remarks:
-        for at in remark.cells:
-            old = cells[at]
-            if remark.doubt:
-                cells[at] = old._replace(doubtful=True)
-            elif plan.spec.contains(old.cell):
-                # Outside the window only: it is as steep there.
-                cells[at] = old._replace(reasons=(*old.reasons, remark.reason))
-    refused = [remark for remark in remarks if not remark.doubt]
-    return Verdict(
-        tuple(cells),
-        verdict.reasons + tuple(remark.reason for remark in refused),
-        verdict.blockers + tuple(item for remark in refused for item in remark.blockers),
-        tuple(remarks),
-    )
+        if not remark.doubt:
+            reasons += (remark.reason,)
+            blockers += remark.blockers
+    return Verdict(told, reasons, blockers, tuple(remarks))
 
 
 def judge_road(plan: Plan, cells: Sequence[Cell]) -> Verdict:

@@ -13,7 +13,7 @@ import numpy as np
 from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground.relief import steeper, steeper_at
-from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Touch
+from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Thing, Touch
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.phrase import capital, counted, joined, phrase
 from woven_locus.core.placing import clearance, sealing
@@ -21,14 +21,15 @@ from woven_locus.core.placing.asking import Ask, KindRule, Spots
 from woven_locus.core.placing.kind_words import (
     distance,
     lattice_words,
+    stand_lacks,
     support_title,
     terrain_names,
     too_dear,
-    touch_words,
+    touch_lacks,
     turns_words,
 )
 from woven_locus.core.placing.shifts import padded
-from woven_locus.core.placing.things import is_terrain, mask_of, stands_at
+from woven_locus.core.placing.things import count_at, is_terrain, mask_of, thing_words
 from woven_locus.core.placing.verdict import Remark, cells_text
 from woven_locus.core.plan import Plan
 
@@ -46,9 +47,10 @@ def _slope(ask: Ask) -> Remark | None:
     low_r, low_c = ask.row - 1, ask.col - 1
     box = Box(low_r, low_c, ask.row + ask.footprint.rows + 1, ask.col + ask.footprint.cols + 1)
     around = padded(plan.heights, box, np.nan).tolist()
+    (rows, cols), cell_w, cell_h = plan.heights.shape, spec.cell_w, spec.cell_h
     for at, (c, r) in enumerate(ask.footprint.cells):
-        if ask.inside(ask.row + r, ask.col + c):
-            found = steeper_at(around, r + 1, c + 1, spec.cell_w, spec.cell_h, rise)
+        if 0 <= ask.row + r < rows and 0 <= ask.col + c < cols:
+            found = steeper_at(around, r + 1, c + 1, cell_w, cell_h, rise)
             if found is None:
                 unknown.append(at)
             elif found:
@@ -85,42 +87,27 @@ def _least(stand: Stand, footprint: Footprint) -> int:
 
 
 def _support(ask: Ask) -> Remark | None:
-    demands, words = ask.kind.demands, []
+    plan, demands, words = ask.plan, ask.kind.demands, []
     bad: tuple[int, ...] = ()
     if demands.stand is not None:
-        stand, plan = demands.stand, ask.plan
+        stand = demands.stand
         least = _least(stand, ask.footprint)
-        on = []
-        for at, (c, r) in enumerate(ask.footprint.cells):
-            row, col = ask.row + r, ask.col + c
-            if ask.inside(row, col):
-                item = plan.terrain_table[int(plan.terrain[row, col])]
-                if item.key in stand.terrain:
-                    on.append(at)
-        if len(on) < least:
-            names = terrain_names(plan, stand.terrain)
-            words.append(
-                phrase(
-                    "needs {cells_text} on {names}, has {count}",
-                    cells_text=cells_text(least),
-                    names=names,
-                    count=len(on),
-                )
-            )
-            bad = tuple(set(range(len(ask.footprint.cells))) - set(on))
+        slots = [(ask.row + r, ask.col + c) for c, r in ask.footprint.cells]
+        off = [
+            at
+            for at, slot in enumerate(slots)
+            if not any(count_at(plan, Thing.TERRAIN, key, (slot,)) for key in stand.terrain)
+        ]
+        on = len(slots) - len(off)
+        if on < least:
+            words.append(stand_lacks(least, terrain_names(plan, stand.terrain), on))
+            bad = tuple(off)
     for touch in demands.touch:
-        found = sum(
-            stands_at(ask.plan, touch.thing, touch.key, ask.row + r, ask.col + c, ask.lifted)
-            for c, r in _beyond(ask.plan, ask.kind, ask.turn, touch)
-        )
+        offs = _beyond(plan, ask.kind, ask.turn, touch)
+        there = [(ask.row + r, ask.col + c) for c, r in offs]
+        found = count_at(plan, touch.thing, touch.key, there, ask.lifted)
         if found < touch.least:
-            words.append(
-                phrase(
-                    "{touch_words}, has {found}",
-                    touch_words=touch_words(ask.plan, touch),
-                    found=found,
-                )
-            )
+            words.append(touch_lacks(touch, thing_words(plan, touch.thing, touch.key), found))
     return Remark(Reason.SUPPORT, joined("; ", words), cells=bad) if words else None
 
 
@@ -171,9 +158,13 @@ def _lattice(ask: Ask) -> Remark | None:
     assert lattice is not None
     if not _off_lattice(lattice, ask.cell):
         return None
-    return Remark(
-        Reason.LATTICE, phrase("stands only {lattice_words}", lattice_words=lattice_words(lattice))
-    )
+    return _beside_lattice(lattice)
+
+
+@cache
+def _beside_lattice(lattice: Lattice) -> Remark:
+    words = phrase("stands only {lattice_words}", lattice_words=lattice_words(lattice))
+    return Remark(Reason.LATTICE, words)
 
 
 def _lattice_spots(ask: Spots) -> Mask:

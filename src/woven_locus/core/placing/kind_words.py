@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from woven_locus.core.kinds import Kind, Lattice, Thing, Touch
 from woven_locus.core.phrase import capital, counted, joined, mark, phrase
 from woven_locus.core.placing.things import thing_words
@@ -14,20 +16,27 @@ def terrain_names(plan: Plan, keys: tuple[str, ...]) -> str:
     return listed([thing_words(plan, Thing.TERRAIN, key) for key in keys], either=True)
 
 
-def touch_words(plan: Plan, touch: Touch) -> str:
-    """``needs 2 cell sides on its top on a road``."""
+# A pointer that moves asks the same again and again. Told apart by type: a name that somebody gave is not translated as ours.
+@lru_cache(maxsize=512, typed=True)
+def stand_lacks(least: int, names: str, count: int) -> str:
+    """``needs 4 cells on meadow, has 3``."""
+    form = mark("needs {cells_text} on {names}, has {count}")
+    return phrase(form, cells_text=cells_text(least), names=names, count=count)
+
+
+@lru_cache(maxsize=512, typed=True)
+def touch_lacks(touch: Touch, thing: str, found: int) -> str:
+    """``needs 2 cell sides on its top on a road, has 1``."""
     sides = (
         ""
         if len(touch.sides) == 4
         else phrase(" on its {side_words}", side_words=_side_words(touch.sides))
     )
     count = counted(touch.least, "{n} cell side", "{n} cell sides")
-    return phrase(
-        "needs {count}{sides} on {thing_words}",
-        count=count,
-        sides=sides,
-        thing_words=thing_words(plan, touch.thing, touch.key),
+    words = phrase(
+        "needs {count}{sides} on {thing_words}", count=count, sides=sides, thing_words=thing
     )
+    return phrase("{touch_words}, has {found}", touch_words=words, found=found)
 
 
 # As a footprint is drawn.

@@ -3,7 +3,8 @@ obstacles."""
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
+from itertools import starmap
 
 import numpy as np
 import numpy.typing as npt
@@ -15,6 +16,11 @@ from woven_locus.core.kinds import Thing
 from woven_locus.core.phrase import phrase
 from woven_locus.core.plan import Plan
 
+_WORDS = {
+    Thing.ROAD: phrase("a road"),
+    Thing.BARRIER: phrase("a barrier"),
+    Thing.OBSTACLE: phrase("an obstacle"),
+}
 # Cells of a block from which on a table of all numbers is quicker than a look at those that are there.
 MANY = 1 << 16
 
@@ -25,25 +31,28 @@ def numbers_in(plan: Plan, box: Box) -> npt.NDArray[np.int32]:
     return found[found > 0]
 
 
-def stands_at(plan: Plan, thing: Thing, key: str, row: int, col: int, lifted: int = 0) -> bool:
-    """Whether the thing is at a slot; nothing is outside the grid. lifted : a structure that is taken
-    as gone."""
-    if not (0 <= row < plan.spec.rows and 0 <= col < plan.spec.cols):
-        return False
+def count_at(
+    plan: Plan, thing: Thing, key: str, slots: Iterable[tuple[int, int]], lifted: int = 0
+) -> int:
+    """At how many slots the thing is; nothing is outside the grid. lifted : a structure that is taken as gone."""
+    rows, cols = plan.blocks.shape
+    inside = [slot for slot in slots if 0 <= slot[0] < rows and 0 <= slot[1] < cols]
     if thing is Thing.TERRAIN:
-        return plan.terrain_table[int(plan.terrain[row, col])].key == key
+        table = plan.terrain_table
+        return sum(table[code].key == key for code in starmap(plan.terrain.item, inside))
     if thing is Thing.ROAD:
-        return bool(plan.road[row, col])
+        return sum(map(bool, starmap(plan.road.item, inside)))
     if thing is Thing.BARRIER:
-        return bool(plan.barrier[row, col])
-    who = int(plan.occupant[row, col])
+        return sum(map(bool, starmap(plan.barrier.item, inside)))
+    there = starmap(plan.occupant.item, inside)
     if thing is Thing.OBSTACLE:
-        return who < 0
-    return who > 0 and who != lifted and (not key or plan.register[who].kind == key)
+        return sum(who < 0 for who in there)
+    kept = plan.register
+    return sum(who > 0 and who != lifted and (not key or kept[who].kind == key) for who in there)
 
 
 def stand_at(plan: Plan, thing: Thing, key: str, slots: npt.NDArray[np.int64]) -> Mask:
-    """`stands_at` for flat slots within the grid, of any shape."""
+    """Whether the thing is at flat slots within the grid, of any shape."""
     if thing is Thing.TERRAIN:
         return are_terrain(plan, (key,), slots)
     if thing is Thing.ROAD:
@@ -121,8 +130,4 @@ def thing_words(plan: Plan, thing: Thing, key: str) -> str:
             if key in plan.kinds
             else phrase("{key} (not in this plan)", key=key)
         )
-    return {
-        "road": phrase("a road"),
-        "barrier": phrase("a barrier"),
-        "obstacle": phrase("an obstacle"),
-    }[thing]
+    return _WORDS[thing]
