@@ -111,6 +111,16 @@ def test_the_house_keeps_to_its_budgets() -> None:
     assert LONGER.keys() - over == set(), "these keep to the budget and need no exception"
 
 
+def test_a_file_of_tests_or_of_a_bench_is_no_longer_than_a_module_may_be() -> None:
+    files = [
+        path
+        for folder in ("tests", "benchmarks", "tools")
+        for path in (ROOT / folder).rglob("*.py")
+    ]
+    assert len(files) > 100
+    assert [path.name for path in files if len(path.read_text("utf-8").splitlines()) > MODULE] == []
+
+
 def test_a_function_that_is_too_long_is_found() -> None:
     body = "\n".join(["    pass"] * FUNCTION)
     assert lengths(f"def f():\n{body}\n", "m.py")["m.py f"] == (FUNCTION + 1, FUNCTION)

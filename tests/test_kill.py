@@ -17,8 +17,8 @@ import numpy as np
 from tests.helpers import patience
 from tests.helpers.builders import draw, put
 from tests.helpers.kills import Log
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import recorded
-from tests.helpers.strategies import random_step
 from woven_locus.core.errors import FileProblem
 from woven_locus.document import Document
 from woven_locus.files.atomic import digest

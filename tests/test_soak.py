@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from tests.helpers.builders import KINDS
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import assert_derived_is_current, recorded
-from tests.helpers.strategies import random_step
 from woven_locus.core.books import Account, Funds
 from woven_locus.core.editing import Notice
 from woven_locus.core.geometry import Cell

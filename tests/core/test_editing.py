@@ -5,8 +5,9 @@ from hypothesis import strategies as st
 
 from tests.helpers.builders import WHEN, draw, paint, put
 from tests.helpers.depth import examples
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import assert_derived_is_current, recorded
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.editing import Edit, History, Notice
 from woven_locus.core.errors import BadPlan, Refused, Unknown

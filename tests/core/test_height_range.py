@@ -2,7 +2,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.random_steps import random_step
+from tests.helpers.strategies import plans
 from woven_locus.core.editing import History, Notice
 from woven_locus.core.edits import heights
 from woven_locus.core.geometry import Box

@@ -10,8 +10,6 @@ from hypothesis import strategies as st
 from tests.core.test_lanes import TABLE, drawn
 from tests.core.test_run import CART, CROSSING, WAIN, town, trips_in
 from tests.helpers.depth import examples
-from woven_locus import kernel_cache
-from woven_locus.core import kernels
 from woven_locus.core.editing import History
 from woven_locus.core.edits.traffic import set_rule
 from woven_locus.core.errors import BadPlan, Refused
@@ -30,11 +28,7 @@ MIDDLE = Cell(2, 9)  # of CROSSING
 EASTWARDS, NORTHWARDS = (3, 1), (2, 0)
 
 
-@pytest.fixture(autouse=True)
-def _compiled():  # type: ignore[no-untyped-def]
-    kernel_cache.install()
-    yield
-    kernels.use_twins()
+pytestmark = pytest.mark.usefixtures("compiled_kernels")
 
 
 def ruled(plan: Plan, *rules: JunctionRule) -> Plan:

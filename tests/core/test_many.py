@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import BARN, ELL, HUT, WHEN, draw, put
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import assert_derived_is_current, recorded
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.editing import History
 from woven_locus.core.edits import blocks, kinds, many, money

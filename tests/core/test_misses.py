@@ -4,7 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.random_steps import random_step
+from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.editing import History
 from woven_locus.core.edits.mending import mend

@@ -8,7 +8,6 @@ from hypothesis import strategies as st
 from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, CROSSING, WAIN, road_cells, town, trips_in
 from tests.helpers.depth import examples
-from woven_locus import kernel_cache
 from woven_locus.core import kernels
 from woven_locus.core.editing import History
 from woven_locus.core.edits.roads import erase_road, lay_road, put_signs
@@ -29,11 +28,7 @@ from woven_locus.core.ways.roads import Sign
 FOLK = PersonKind("folk", "Folk", "#5B86A8", 0.15, 1.2)
 
 
-@pytest.fixture(autouse=True)
-def _compiled():  # type: ignore[no-untyped-def]
-    kernel_cache.install()
-    yield
-    kernels.use_twins()
+pytestmark = pytest.mark.usefixtures("compiled_kernels")
 
 
 def run_of(

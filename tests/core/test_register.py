@@ -6,7 +6,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.random_steps import random_step
+from tests.helpers.strategies import plans
 from woven_locus.core.editing import History
 from woven_locus.core.geometry import Cell
 from woven_locus.core.plan import Plan

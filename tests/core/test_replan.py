@@ -9,8 +9,6 @@ from tests.core.test_lanes import drawn
 from tests.core.test_run import CART, WAIN, road_cells, town, trips_in
 from tests.helpers.depth import examples
 from tests.helpers.traffic import assert_keeps_all, checked
-from woven_locus import kernel_cache
-from woven_locus.core import kernels
 from woven_locus.core.editing import History
 from woven_locus.core.edits.roads import erase_road, lay_road, put_signs
 from woven_locus.core.edits.traffic import set_trips
@@ -21,12 +19,7 @@ from woven_locus.core.traffic.run import TrafficRun
 from woven_locus.core.vehicles import TrafficPlan, Trip
 from woven_locus.core.ways.roads import Sign
 
-
-@pytest.fixture(autouse=True)
-def _compiled():  # type: ignore[no-untyped-def]
-    kernel_cache.install()
-    yield
-    kernels.use_twins()
+pytestmark = pytest.mark.usefixtures("compiled_kernels")
 
 
 def run_of(plan: Plan, trips: list[Trip], step: float = 1 / 30) -> TrafficRun:

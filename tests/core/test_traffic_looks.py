@@ -10,8 +10,6 @@ from tests.core.test_run import CART, CROSSING, WAIN, town, trips_in
 from tests.helpers.builders import draw, put
 from tests.helpers.depth import examples
 from tests.helpers.traffic import assert_keeps_all, recorded_sums
-from woven_locus import kernel_cache
-from woven_locus.core import kernels
 from woven_locus.core.clock import seconds_words
 from woven_locus.core.editing import History
 from woven_locus.core.edits.traffic import set_trip_rules
@@ -33,12 +31,7 @@ from woven_locus.core.traffic.trips import all_trips, made_trips
 from woven_locus.core.traffic.ways import TripWay
 from woven_locus.core.vehicles import Spacing, TrafficPlan, Trip, TripRule
 
-
-@pytest.fixture(autouse=True)
-def _compiled():  # type: ignore[no-untyped-def]
-    kernel_cache.install()
-    yield
-    kernels.use_twins()
+pytestmark = pytest.mark.usefixtures("compiled_kernels")
 
 
 ROAD = "####################"

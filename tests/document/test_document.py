@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import WHEN, draw, paint, put
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import recorded
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.editing import Notice
 from woven_locus.core.editing.trial import tried

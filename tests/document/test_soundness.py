@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, paint, put
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.random_steps import random_step
+from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.derived.rules import Reason
 from woven_locus.core.editing import History, Notice

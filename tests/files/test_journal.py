@@ -10,8 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import WHEN, draw, paint
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import assert_derived_is_current, recorded
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.strategies import plans
 from woven_locus.core import edits
 from woven_locus.core.edits import heights, kinds, money
 from woven_locus.core.errors import FileProblem

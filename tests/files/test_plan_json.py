@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers.builders import draw, put
-from tests.helpers.strategies import plans, random_step
+from tests.helpers.random_steps import random_step
+from tests.helpers.strategies import plans
 from woven_locus.core.editing import History
 from woven_locus.core.errors import FileProblem
 from woven_locus.core.plan import Plan

@@ -14,29 +14,13 @@ from typing import Any
 import pytest
 
 from tests.helpers import patience
-from tests.helpers.builders import draw, put
+from tests.helpers.builders import put
 from woven_locus.cli.main import main
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.vehicles import Spacing, TrafficPlan, Trip, TripRule
 from woven_locus.files import plan_json
-from woven_locus.package_data import package_data
 from woven_locus.trial import runs, workers
 from woven_locus.trial.spec import NOTES, load
 from woven_locus.trial.table import Table
-
-
-@pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    town = draw("......\n======\n..=...\n..=...\n......", cell=(24, 24))
-    put(town, "hut", 0, 0)
-    put(town, "hut", 3, 3)
-    rule = TripRule("hut", "hut", depart=0.0, every=4.0, count=3, spacing=Spacing.CHANCE)
-    town.traffic = TrafficPlan(trips=(Trip(1, 2, 0.0, "", 5.0, 4),), rules=(rule,))
-    plan_json.save(town, tmp_path / "town.plan.json")
-    (tmp_path / "thornmoth.plan.json").write_bytes(
-        package_data("woven_locus.demo", "thornmoth-pass.plan.json")
-    )
-    return tmp_path
 
 
 def spec(folder: Path, text: str) -> Path:
@@ -345,65 +329,6 @@ def test_a_cluster_gives_the_same_rows_though_a_worker_is_killed(folder: Path) -
         assert process.returncode == 0, err
         assert json.loads(said)["done"] == 20
     assert out.read_bytes() == here.read_bytes()
-
-
-@pytest.mark.parametrize(
-    ("text", "place"),
-    [
-        ("plan = ", "is no TOML"),
-        ('run = "traffic"', "plan: "),
-        ('plan = "town.plan.json"\nrun = "race"', "run: "),
-        ('plan = "gone.plan.json"\nrun = "traffic"', "plan: there is no "),
-        ('plan = "town.plan.json"\nrun = "traffic"\nseconds = -1', "seconds: "),
-        ('plan = "town.plan.json"\nrun = "traffic"\nlaps = 3', "laps: is unknown"),
-        ('plan = "town.plan.json"\nrun = "traffic"\nnote = "digest"', "note: "),
-        ('plan = "town.plan.json"\nrun = "traffic"\n[vary]\nlives = [3]', "vary.lives: "),
-        ('plan = "town.plan.json"\nrun = "traffic"\n[vary]\nseed = "9..1"', "vary.seed: "),
-        ('plan = "town.plan.json"\nrun = "traffic"\n[vary]\nseed = [1.5]', "vary.seed: "),
-        ('plan = "town.plan.json"\nrun = "traffic"\n[vary]\nkeep = ["up"]', "vary.keep: "),
-        ('plan = "town.plan.json"\nrun = "traffic"\n[vary]\nkeep = []', "vary.keep: "),
-        (
-            'plan = "town.plan.json"\nrun = "proof"\n[vary]\nseed = "0..999999"\nprices = [1, 2]',
-            "vary: 2,000,000 runs",
-        ),
-    ],
-)
-def test_a_bad_trial_is_one_line(folder: Path, text: str, place: str, capsys: Any) -> None:
-    from woven_locus.cli.main import main
-
-    code = main(["trial", str(spec(folder, text)), "--out", str(folder / "out.csv")])
-    out, err = capsys.readouterr()
-    assert (code, out) == (2, "")
-    assert len(err.splitlines()) == 1
-    assert place in err
-    assert not (folder / "out.csv").exists()
-
-
-def test_bad_usage(folder: Path, capsys: Any) -> None:
-    from woven_locus.cli.main import main
-
-    asked = spec(folder, TRAFFIC)
-    assert main(["trial", str(asked), "--out", str(folder)]) == 2
-    assert (
-        main(
-            [
-                "trial",
-                str(asked),
-                "--out",
-                "x.csv",
-                "--workers",
-                "2",
-                "--scheduler",
-                "tcp://127.0.0.1:1",
-            ]
-        )
-        == 2
-    )
-    assert main(["trial", str(folder / "none.toml"), "--out", "x.csv"]) == 2
-    assert "none.toml" in capsys.readouterr().err
-    (folder / "other.csv").write_text("a,b\n1,2\n")
-    assert main(["trial", str(asked), "--out", str(folder / "other.csv")]) == 2
-    assert (folder / "other.csv").read_text() == "a,b\n1,2\n"
 
 
 def test_runs_come_in_order_and_a_quoted_problem_is_one_row(folder: Path) -> None:

@@ -26,8 +26,8 @@ from PyQt6.QtWidgets import (
 )
 
 from tests.helpers.builders import draw, put
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import assert_derived_is_current, recorded
-from tests.helpers.strategies import random_step
 from tests.ui.conftest import NO_KEY, SHIFT, Driver
 from woven_locus.core.editing import Keep, Regrid
 from woven_locus.core.edits import kinds

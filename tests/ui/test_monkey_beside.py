@@ -9,8 +9,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QApplication, QDialog
 
 from tests.helpers.builders import draw, put
+from tests.helpers.random_steps import random_step
 from tests.helpers.state import recorded
-from tests.helpers.strategies import random_step
 from tests.ui.conftest import LEFT, NO_KEY, Driver
 from tests.ui.test_monkey import FIRST_SEED, MINUTES, PLANS, Monkey, agree, until_over
 from woven_locus.core.editing import History

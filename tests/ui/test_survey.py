@@ -1,14 +1,11 @@
 """Survey in the real window."""
 
-import csv
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from tests.helpers.state import assert_derived_is_current, recorded
 from tests.ui.conftest import Driver
 from woven_locus.core.geometry import Cell, Point
 from woven_locus.core.grid import BuildWindow, Rule, SnapSettings
@@ -17,10 +14,8 @@ from woven_locus.core.grid.probe import Actor
 from woven_locus.core.value import replace
 from woven_locus.document import Document
 from woven_locus.files import plan_json
-from woven_locus.ui.bench.survey.grid_sheet import GridSheet
 from woven_locus.ui.inout.new_plan_sheet import NewPlanSheet
 from woven_locus.ui.session.stages import Stage
-from woven_locus.ui.tray.snap_study_tab import SnapStudyTab
 
 
 def test_the_window_opens_on_the_whole_vale(vale: Driver) -> None:
@@ -303,166 +298,7 @@ def test_art_is_checked_in_words_and_at_true_scale(vale: Driver) -> None:
 # --- the grid sheet -----------------------------------------------------------------------------------
 
 
-def test_changing_the_grid_says_first_what_would_fall_outside(vale: Driver) -> None:
-    before = recorded(vale.plan)
-    vale.push(vale.window.bench.survey.change_grid)
-    sheet = vale.sheet_of(GridSheet)
-    assert not sheet.make.isEnabled()
-    assert sheet.losses.text() == "Nothing: the grid is as it was."
-    vale.type(sheet.cols, "40")
-    vale.qtbot.waitUntil(sheet.make.isEnabled)
-    said = sheet.losses.text()
-    assert "4 structures: S8 Wool store, S9 Spring house, S10 Loom hall, S12 Spring house" in said
-    assert "of road" in said
-    assert recorded(vale.plan) == before
-    vale.push(sheet.make)
-    vale.back()
-    assert vale.plan.spec.cols == 40
-    assert vale.plan.register.numbers() == [1, 2, 3, 4, 5, 6, 7, 11, 13, 14, 15]
-    assert vale.window.tray.register.model().rowCount() == 11
-    assert "40 × 48" in vale.window.bench.survey.facts.text()
-    assert vale.sheet.camera.spec == vale.plan.spec
-    assert_derived_is_current(vale.plan)
-    vale.key("Ctrl+Z")
-    assert recorded(vale.plan) == before
-    assert vale.window.tray.register.model().rowCount() == 15
-    assert_derived_is_current(vale.plan)
-    vale.key("Ctrl+Shift+Z")
-    assert vale.plan.spec.cols == 40
-
-
-def test_content_is_kept_by_index_or_by_place_as_chosen(make_window: Callable[..., Driver]) -> None:
-    for by_place, wanted in ((False, [0, 0, 2, 0, 0]), (True, [0, 2, 0, 0, 0])):
-        user = make_window(".b...\n.....")
-        user.window.files.change_grid()
-        sheet = user.sheet_of(GridSheet)
-        user.type(sheet.first_col, "-1")
-        if by_place:
-            user.tick(sheet.by_place)
-        user.qtbot.waitUntil(sheet.make.isEnabled)
-        assert sheet.losses.text().startswith("Nothing")
-        user.push(sheet.make)
-        assert user.plan.spec.first_col == -1
-        assert user.plan.terrain[0].tolist() == wanted
-
-
-def test_y_up_turns_the_picture_and_nothing_else(vale: Driver) -> None:
-    low = vale.at((20, 40))
-    vale.window.files.change_grid()
-    sheet = vale.sheet_of(GridSheet)
-    vale.tick(sheet.y_up)
-    vale.qtbot.waitUntil(sheet.make.isEnabled)
-    assert "y up" in sheet.facts.text()
-    vale.push(sheet.make)
-    vale.back()
-    assert vale.at((20, 40)).y() < vale.at((20, 10)).y()
-    assert vale.at((20, 40)) != low
-    vale.click((20, 17))
-    assert vale.session.selection.front == 3
-    vale.sheet.setFocus()
-    QTest.keyClick(vale.sheet, Qt.Key.Key_Up)
-    assert vale.session.pointer.hover is not None
-    assert vale.session.pointer.hover.cell == (20, 18)
-    road, meadow = vale.colour_at((12, 19)), vale.colour_at((12, 21))
-    assert road != meadow
-    vale.key("F4")
-    vale.session.arm("loom-hall")
-    vale.click((30, 20))
-    assert vale.plan.register[16].cell == (29, 19)
-
-
-def test_a_grid_that_cannot_be_is_not_made(vale: Driver) -> None:
-    vale.window.files.change_grid()
-    sheet = vale.sheet_of(GridSheet)
-    vale.type(sheet.cols, "60000")
-    vale.type(sheet.rows, "60000")
-    assert "the most is" in sheet.problem.text()
-    assert not sheet.make.isEnabled()
-    vale.key("Esc", sheet.cols)
-    assert vale.plan.spec.cols == 64
-
-
 # --- the snap study --------------------------------------------------------------------------------------
-
-
-def study_of(user: Driver) -> SnapStudyTab:
-    tab = user.window.tray.study
-    user.window.tray.setCurrentWidget(tab)
-    user.qtbot.waitUntil(lambda: tab.chart.plot is not None)
-    user.settle()
-    return tab
-
-
-def test_the_study_shows_rules_and_wrong_variants_side_by_side(vale: Driver) -> None:
-    tab = study_of(vale)
-    vale.point((40, 3))
-    vale.point((1, 3))
-    assert tab.shown == ["corner", "centre", "truncated"]
-    assert "Truncated ≠ corner on 50%" in tab.drawn.flag.text()
-    curves = len(tab.chart.plot.getPlotItem().listDataItems())
-    vale.push(tab.switch("half-even"))
-    assert len(tab.chart.plot.getPlotItem().listDataItems()) > curves
-    assert "Half to even ≠ intersection at" in tab.drawn.flag.text()
-    assert "exact places" in tab.drawn.flag.text()
-    vale.push(tab.switch("truncated"))
-    vale.push(tab.switch("half-even"))
-    assert "Corner ≠ centre on 100%" in tab.drawn.flag.text()
-    vale.push(tab.switch("corner"))
-    vale.push(tab.switch("centre"))
-    assert tab.drawn.flag.text() == "Switch two curves on to compare them"
-
-
-def test_cases_can_be_added_and_are_copied_as_csv(vale: Driver) -> None:
-    tab = study_of(vale)
-    vale.type(tab.entry, "-36.5")
-    QTest.keyClick(tab.entry, Qt.Key.Key_Return)
-    assert tab.table.item(0, 0).text() == "\N{MINUS SIGN}36.5"  # type: ignore[union-attr]
-    assert [tab.table.item(0, k).text() for k in (1, 2, 3)] == [  # type: ignore[union-attr]
-        "\N{MINUS SIGN}48",
-        "\N{MINUS SIGN}36",
-        "✗ \N{MINUS SIGN}24",
-    ]
-    vale.type(tab.entry, "a lot")
-    vale.push(tab.add)
-    assert "“a lot” is no place" in vale.said
-    vale.push(tab.copy)
-    clipboard = QApplication.clipboard()
-    assert clipboard is not None
-    rows = list(csv.DictReader(clipboard.text().splitlines()))
-    assert rows[0]["raw"] == "-36.5"
-    assert rows[0]["corner"] == "-48.0"
-    assert rows[0]["wrong variants that differ"] == "truncated not-scaled"
-    assert len(rows) == len(tab.cases) == tab.table.rowCount()
-
-
-def test_the_pointer_is_a_moving_mark_on_the_chart(vale: Driver) -> None:
-    tab = study_of(vale)
-    vale.point((2, 30))
-    vale.settle()
-    line, dots = tab.drawn._pointer_line
-    assert 48 < line.value() < 72
-    assert sorted(dots.getData()[1].tolist()) == [48, 48, 60]
-    vale.choose(tab.axis, "Along (y)")
-    vale.point((2, 3))
-    vale.settle()
-    assert 72 < tab.drawn._pointer_line[0].value() < 96
-    vale.point((2, 40))
-    vale.settle()
-    low, high = tab.drawn._drawn_range
-    assert low < 40.5 * 24 < high
-
-
-def test_the_study_follows_the_rule_in_force(vale: Driver) -> None:
-    tab = study_of(vale)
-    assert tab.study is not None
-    vale.type(vale.window.bench.survey.rule.step_x, "10")
-    assert tab.study.step == 10
-    vale.key("J")
-    assert [c.key for c in tab.study.curves][3] == "force"
-    vale.window.theme.choose("dark")
-    vale.settle()
-    assert tab.chart.plot.backgroundBrush().color().lightness() < 80
-    vale.window.theme.choose("light")
 
 
 def test_the_rule_belongs_to_the_plan_and_what_is_held_does_not(

@@ -1,13 +1,12 @@
 """The window itself: looking around, files, themes, sizes, names."""
 
-import shutil
 import sys
 from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
-from PyQt6.QtGui import QKeySequence, QWheelEvent
+from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -21,14 +20,11 @@ from PyQt6.QtWidgets import (
 
 from tests.helpers.state import recorded
 from tests.ui.conftest import Driver
-from woven_locus import kernel_cache
-from woven_locus.core import edits, kernels
+from woven_locus.core import edits
 from woven_locus.core.geometry import Cell
 from woven_locus.core.grid import GridSpec
 from woven_locus.document.starter import new_plan
 from woven_locus.files import plan_json
-from woven_locus.ui.actions.key_sheet import KeySheet
-from woven_locus.ui.actions.table import ACTIONS
 from woven_locus.ui.report_sheet import ReportSheet
 from woven_locus.ui.session.stages import Stage
 from woven_locus.ui.sheet.overlays import scales
@@ -251,47 +247,6 @@ def test_every_control_has_a_name(vale: Driver) -> None:
             assert named, (stage, widget)
 
 
-def test_the_key_sheet_shows_every_key(vale: Driver) -> None:
-    vale.key("F1")
-    sheet = vale.window.findChild(KeySheet)
-    assert sheet is not None
-    assert sheet.isVisible()
-    shown = {name: edit.keySequence().toString() for name, edit in sheet.edits.items()}
-    assert shown == {action.name: QKeySequence(action.key).toString() for action in ACTIONS}
-    sheet.close()
-
-
-def test_a_key_can_be_changed_but_not_taken_from_another(vale: Driver) -> None:
-    vale.key("F1")
-    sheet = vale.window.findChild(KeySheet)
-    assert sheet is not None
-    turn = sheet.edits["edit.turn"]
-    turn.setFocus()
-    QTest.keyClick(turn, Qt.Key.Key_Y)
-    vale.qtbot.waitUntil(lambda: vale.window.actions_.key_of("edit.turn") == "Y")
-    move = sheet.edits["edit.move"]
-    move.setFocus()
-    QTest.keyClick(move, Qt.Key.Key_Y)
-    vale.qtbot.waitUntil(lambda: "taken" in sheet.problem.text())
-    assert vale.window.actions_.key_of("edit.move") == "M"
-    assert move.keySequence().toString() == "M"
-    sheet.close()
-    vale.window.activateWindow()
-    vale.qtbot.waitUntil(vale.window.isActiveWindow)
-    vale.session.set_stage(Stage.BUILD)
-    vale.session.arm("loom-hall")
-    vale.key("Y")
-    assert vale.session.hand.turn == 1
-    vale.key("T")
-    assert vale.session.hand.turn == 1
-    vale.key("F1")
-    again = next(s for s in vale.window.findChildren(KeySheet) if s.isVisible())
-    assert again.edits["edit.turn"].keySequence().toString() == "Y"
-    vale.push(again.reset)
-    again.close()
-    assert vale.window.actions_.key_of("edit.turn") == "T"
-
-
 def test_what_is_put_away_with_the_focus_in_it_gives_that_back(vale: Driver) -> None:
     """Else keys that belong to the map would do nothing until it was clicked."""
     window = vale.window
@@ -342,69 +297,7 @@ def test_the_tour_goes_through_the_stages_and_is_offered_once(vale: Driver) -> N
     assert not tour.isVisible()
 
 
-def test_keys_are_unique_and_fit_other_layouts() -> None:
-    keys = [action.key for action in ACTIONS if action.key]
-    assert len(keys) == len(set(keys))
-    assert not any(sign in key for key in keys for sign in "[]{}\\|/")
-    assert "Ctrl+Y" not in keys
-
-
-def test_a_plain_letter_stays_a_letter_in_a_text_field(vale: Driver) -> None:
-    vale.key("F4")
-    vale.session.arm("loom-hall")
-    vale.window.tray.register.setFocus()
-    QTest.keyClick(vale.window.tray.register, Qt.Key.Key_T)
-    assert vale.session.hand.turn == 0
-
-
 # --- the engine and bugs ---------------------------------------------------------------------
-
-
-@pytest.mark.usefixtures("kept_to_users_cache")
-def test_a_cold_cache_is_filled_by_a_process_while_the_window_works(
-    vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    kernels.use_twins()
-    # The chart of the study comes in by a job of its own.
-    vale.qtbot.waitUntil(lambda: vale.window.tray.study.chart.plot is not None)
-    vale.idle()
-    here = kernel_cache.cache_folder()
-    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
-    # All but what is compiled soonest.
-    there = kernel_cache.cache_folder()
-    shutil.copytree(here, there)
-    for gone in ("ready-cells", "ready-lanes", "cells.*", "lanes.*", "tracks.*", "chords.*"):
-        for file in there.glob(gone):
-            file.unlink()
-    assert len(kernel_cache.filled()) == len(kernels.GROUPS) - 2
-    vale.window.engine.start()
-    # The checks of the plan may be on their way as well, and are shown before it.
-    vale.qtbot.waitUntil(
-        lambda: vale.window.status.work.text().startswith("Compiling fast kernels")
-    )
-    # The window is in use meanwhile, and routes are found by the plain search.
-    vale.key("F5")
-    pin = vale.desk.routes.ask(1, 10)
-    assert pin is not None
-    assert pin.answer
-    assert not kernels.compiled_ready()
-    vale.qtbot.waitUntil(kernels.compiled_ready)
-    vale.qtbot.waitUntil(lambda: not vale.window.status.work.isVisible())
-    assert kernel_cache.is_filled()
-    kernels.use_twins()
-
-
-@pytest.mark.usefixtures("kept_to_users_cache")
-def test_closing_ends_the_process_that_fills_the_cache(
-    vale: Driver, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    kernels.use_twins()
-    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path))
-    vale.window.engine.start()
-    process = vale.window.engine._process
-    assert process is not None
-    vale.window.close()
-    assert process.poll() is not None
 
 
 def test_a_bug_is_said_in_the_window_and_logged(
