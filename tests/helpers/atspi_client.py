@@ -64,6 +64,18 @@ def row(node):
     }
 
 
+def settled(app):
+    """The rows of all parts, once two looks in a row are the same: nothing comes any more."""
+    before = [None]
+
+    def same():
+        now = [row(part) for part in parts(app)]
+        is_same, before[0] = now == before[0], now
+        return now if is_same else None
+
+    return waited(same)
+
+
 def heard_while(press, many):
     """Descriptions that the sheet announced by itself."""
     heard = []
@@ -89,8 +101,7 @@ def heard_while(press, many):
 def main():
     app = waited(application)
     sheet = waited(lambda: sheet_of(app))
-    time.sleep(2.0)
-    tree = [row(part) for part in parts(app)]
+    tree = settled(app)
     sheet.grab_focus()
     before = waited(sheet.get_description)
 
