@@ -42,7 +42,8 @@ class Dialog(QDialog):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         layout = self.layout()
-        if event is not None and not event.spontaneous() and layout is not None:
+        first = event is not None and not event.spontaneous() and self.isWindow()
+        if first and layout is not None:
             wanted = layout.totalSizeHint().expandedTo(self.size())
             if layout.hasHeightForWidth():
                 tall = layout.totalHeightForWidth(wanted.width())
