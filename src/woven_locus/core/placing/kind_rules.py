@@ -13,7 +13,7 @@ import numpy as np
 from woven_locus.core.derived.rules import Mask, Reason
 from woven_locus.core.geometry import Box, Cell
 from woven_locus.core.ground.relief import steeper, steeper_at
-from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Thing, Touch
+from woven_locus.core.kinds import Footprint, Kind, Lattice, Stand, Touch
 from woven_locus.core.kinds.footprint import Off
 from woven_locus.core.phrase import capital, counted, joined, phrase
 from woven_locus.core.placing import clearance, sealing
@@ -92,11 +92,13 @@ def _support(ask: Ask) -> Remark | None:
     if demands.stand is not None:
         stand = demands.stand
         least = _least(stand, ask.footprint)
+        table, item, (rows, cols) = plan.terrain_table, plan.terrain.item, plan.terrain.shape
         slots = [(ask.row + r, ask.col + c) for c, r in ask.footprint.cells]
         off = [
             at
-            for at, slot in enumerate(slots)
-            if not any(count_at(plan, Thing.TERRAIN, key, (slot,)) for key in stand.terrain)
+            for at, (row, col) in enumerate(slots)
+            if not (0 <= row < rows and 0 <= col < cols)
+            or table[item(row, col)].key not in stand.terrain
         ]
         on = len(slots) - len(off)
         if on < least:

@@ -16,7 +16,8 @@ def terrain_names(plan: Plan, keys: tuple[str, ...]) -> str:
     return listed([thing_words(plan, Thing.TERRAIN, key) for key in keys], either=True)
 
 
-# A pointer that moves asks the same again and again. Told apart by type: a name that somebody gave is not translated as ours.
+# A pointer that moves asks the same again and again. Told apart by type: a name that somebody gave is not
+# translated as ours is.
 @lru_cache(maxsize=512, typed=True)
 def stand_lacks(least: int, names: str, count: int) -> str:
     """``needs 4 cells on meadow, has 3``."""
