@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from tests.ui.conftest import Driver
+from woven_locus.ui import guide
 from woven_locus.ui.actions.finder import Finder
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
@@ -181,6 +182,12 @@ def test_the_pictures_of_the_guide_follow_its_width(make_window: Callable[..., D
         user.qtbot.waitUntil(lambda: not page._soon.isActive() and across(page) == 0)
         # One reads on where one was.
         assert words_at_the_top(page) == words
+    # Another page is read from its beginning.
+    sheet.resize(600, 500)
+    user.qtbot.waitUntil(page._soon.isActive)
+    sheet.show_stage(Stage.WAYS)
+    user.qtbot.wait(2 * guide._SOON_MSEC)
+    assert words_at_the_top(page) == page.document().firstBlock().text()  # type: ignore[union-attr]
     sheet.close()
 
 

@@ -6,7 +6,7 @@ import sysconfig
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt, QTimer, QUrl
-from PyQt6.QtGui import QImage, QResizeEvent
+from PyQt6.QtGui import QImage, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import (
     QDialogButtonBox,
     QHBoxLayout,
@@ -68,6 +68,15 @@ class _Page(QTextBrowser):
                 self._top = self.cursorForPosition(QPoint(4, 4)).position()
             self._soon.start()
         super().resizeEvent(event)
+
+    def doSetSource(
+        self,
+        name: QUrl,
+        type: QTextDocument.ResourceType = QTextDocument.ResourceType.UnknownResource,
+    ) -> None:
+        # Loaded now, in the width that there is now; the place was one of another page.
+        self._soon.stop()
+        super().doSetSource(name, type)
 
     def _fit(self) -> None:
         """Load the pictures in another size; what stands at the top stays there."""
