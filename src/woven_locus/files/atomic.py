@@ -136,32 +136,47 @@ def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[byte
     temporary: Path | None = None
     handle: int | None = None
     try:
-        path = Path(os.path.realpath(path))  # write through a link rather than replace it
-        mode = _mode_of(path)
-        _sweep(path)
-        temporary = path.with_name(f".{path.name[:200]}.{secrets.token_hex(6)}{_PART}")
-        handle = os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY | os.O_CLOEXEC, 0o600)
-        # Held while it is written, so that others can tell it from what a killed process left behind.
-        fcntl.flock(handle, fcntl.LOCK_EX)
-        yield partial(_write_all, handle)
-        os.fsync(handle)
-        os.fchmod(handle, mode)
-        if expected is not None:
-            check_unchanged(path, expected)
-        os.replace(temporary, path)
+        # What goes wrong in the block is told as what it is: only writing is a problem of the file.
+        with _as_problem(path):
+            path = Path(os.path.realpath(path))  # write through a link rather than replace it
+            mode = _mode_of(path)
+            _sweep(path)
+            temporary = path.with_name(f".{path.name[:200]}.{secrets.token_hex(6)}{_PART}")
+            handle = os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY | os.O_CLOEXEC, 0o600)
+            # Held while it is written, so that others can tell it from what a killed process left behind.
+            fcntl.flock(handle, fcntl.LOCK_EX)
+        yield partial(_put, path, handle)
+        with _as_problem(path):
+            os.fsync(handle)
+            os.fchmod(handle, mode)
+            if expected is not None:
+                check_unchanged(path, expected)
+            os.replace(temporary, path)
         temporary = None
-    except OSError as err:
-        raise FileProblem(
-            path, "", phrase("cannot be written: {strerror}", strerror=err.strerror or err)
-        ) from err
-    except ValueError as err:
-        raise FileProblem(repr(str(path)), "", phrase("cannot be written: {err}", err=err)) from err
     finally:
         if temporary is not None:
             with suppress(OSError):
                 temporary.unlink(missing_ok=True)
         if handle is not None:
             os.close(handle)
+
+
+@contextmanager
+def _as_problem(path: Path) -> Iterator[None]:
+    """What the system says of a file that is written, in our words."""
+    try:
+        yield
+    except OSError as err:
+        raise FileProblem(
+            path, "", phrase("cannot be written: {strerror}", strerror=err.strerror or err)
+        ) from err
+    except ValueError as err:  # a name with a null character
+        raise FileProblem(repr(str(path)), "", phrase("cannot be written: {err}", err=err)) from err
+
+
+def _put(path: Path, handle: int, data: bytes) -> None:
+    with _as_problem(path):
+        _write_all(handle, data)
 
 
 def _write_all(handle: int, data: bytes) -> None:
