@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from tests.ui.conftest import Driver
 from woven_locus.ui import guide
+from woven_locus.ui.actions import key_sheet
 from woven_locus.ui.actions.finder import Finder
 from woven_locus.ui.actions.key_sheet import KeySheet
 from woven_locus.ui.bench.ground.classes_sheet import ClassesSheet
@@ -47,7 +48,8 @@ BUTTONS: list[Callable[[Driver], QPushButton]] = [
 
 @pytest.fixture
 def small_screen(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(sizes, "room_for", lambda _window: ROOM)
+    for module in (sizes, key_sheet):
+        monkeypatch.setattr(module, "room_for", lambda _window: ROOM)
 
 
 @pytest.fixture

@@ -17,13 +17,14 @@ from functools import partial
 from pathlib import Path
 
 from woven_locus.core.errors import FileProblem
-from woven_locus.core.phrase import phrase
+from woven_locus.core.phrase import mark, phrase
 
 # Far above any plan (16 M cells of noise make about 40 MB), far below what would fill memory.
 LARGEST_FILE = 1 << 30
 _CHUNK = 1 << 20
 # Ending of the file that takes a name over once it is whole.
 _PART = ".part"
+_READ, _WRITTEN = mark("cannot be read: {err}"), mark("cannot be written: {err}")
 # Names by which standard input and output are meant.
 STANDARD_INPUT, STANDARD_OUTPUT = ("-", "/dev/stdin"), ("-", "/dev/stdout")
 
@@ -50,31 +51,37 @@ def read_bytes(
         return data
     handle: int | None = None
     try:
-        # Not blocking: opening a pipe would wait for somebody to write to it.
-        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
-        found = os.fstat(handle)
-        if not stat.S_ISREG(found.st_mode):
-            raise FileProblem(
-                path, "", phrase("is {sort}; expected a file", sort=_sort(found.st_mode))
-            )
-        _check_size(path, found.st_size, most)
-        parts, size = [], 0
-        while chunk := os.read(handle, _CHUNK):
-            size += len(chunk)
-            _check_size(path, size, most)
-            parts.append(chunk)
-            if stopped():
-                raise FileProblem(path, "", phrase("was not read to its end: stopped"))
-        return b"".join(parts)
-    except OSError as err:
-        raise FileProblem(
-            path, "", phrase("cannot be read: {strerror}", strerror=err.strerror or err)
-        ) from err
-    except ValueError as err:  # a name with a null character
-        raise FileProblem(repr(str(path)), "", phrase("cannot be read: {err}", err=err)) from err
+        with _as_problem(path, _READ):
+            # Not blocking: opening a pipe would wait for somebody to write to it.
+            handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+            found = os.fstat(handle)
+            if not stat.S_ISREG(found.st_mode):
+                raise FileProblem(
+                    path, "", phrase("is {sort}; expected a file", sort=_sort(found.st_mode))
+                )
+            _check_size(path, found.st_size, most)
+            parts, size = [], 0
+            while chunk := os.read(handle, _CHUNK):
+                size += len(chunk)
+                _check_size(path, size, most)
+                parts.append(chunk)
+                if stopped():
+                    raise FileProblem(path, "", phrase("was not read to its end: stopped"))
+            return b"".join(parts)
     finally:
         if handle is not None:
             os.close(handle)
+
+
+@contextmanager
+def _as_problem(path: Path, words: str) -> Iterator[None]:
+    """What the system says of a file that is read or written, in our words, with `err` in them."""
+    try:
+        yield
+    except OSError as err:
+        raise FileProblem(path, "", phrase(words, err=err.strerror or err)) from err
+    except ValueError as err:  # a name with a null character
+        raise FileProblem(repr(str(path)), "", phrase(words, err=err)) from err
 
 
 def _check_size(path: Path, size: int, most: int) -> None:
@@ -136,8 +143,7 @@ def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[byte
     temporary: Path | None = None
     handle: int | None = None
     try:
-        # What goes wrong in the block is told as what it is: only writing is a problem of the file.
-        with _as_problem(path):
+        with _as_problem(path, _WRITTEN):
             path = Path(os.path.realpath(path))  # write through a link rather than replace it
             mode = _mode_of(path)
             _sweep(path)
@@ -145,8 +151,9 @@ def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[byte
             handle = os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY | os.O_CLOEXEC, 0o600)
             # Held while it is written, so that others can tell it from what a killed process left behind.
             fcntl.flock(handle, fcntl.LOCK_EX)
+        # What goes wrong in the block is told as what it is: only writing is a problem of the file.
         yield partial(_put, path, handle)
-        with _as_problem(path):
+        with _as_problem(path, _WRITTEN):
             os.fsync(handle)
             os.fchmod(handle, mode)
             if expected is not None:
@@ -161,21 +168,8 @@ def streamed(path: Path, expected: str | None = None) -> Iterator[Callable[[byte
             os.close(handle)
 
 
-@contextmanager
-def _as_problem(path: Path) -> Iterator[None]:
-    """What the system says of a file that is written, in our words."""
-    try:
-        yield
-    except OSError as err:
-        raise FileProblem(
-            path, "", phrase("cannot be written: {strerror}", strerror=err.strerror or err)
-        ) from err
-    except ValueError as err:  # a name with a null character
-        raise FileProblem(repr(str(path)), "", phrase("cannot be written: {err}", err=err)) from err
-
-
 def _put(path: Path, handle: int, data: bytes) -> None:
-    with _as_problem(path):
+    with _as_problem(path, _WRITTEN):
         _write_all(handle, data)
 
 

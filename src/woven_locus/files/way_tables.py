@@ -112,14 +112,8 @@ class _CentreTexts:
             np.array([json.dumps(num(value)) for value in values.tolist()], "S")
             for values in (spec.centres(across)[:, 0], spec.centres(down)[:, 1])
         )
-        texts = (
-            ("[", "S1"),
-            ("x", self._xs.dtype),
-            (", ", "S2"),
-            ("y", self._ys.dtype),
-            ("], ", "S3"),
-        )
-        self._form = np.dtype([(name, kind) for name, kind in texts])
+        x, y = self._xs.dtype, self._ys.dtype
+        self._form = np.dtype([("[", "S1"), ("x", x), (", ", "S2"), ("y", y), ("], ", "S3")])
 
     def points(self, slots: npt.NDArray[np.int64]) -> str:
         """``[4, 2], [12, 2]``. slots : (N, 2)."""

@@ -3,7 +3,7 @@ by what is placed after it, either."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 
 import numpy as np
 
@@ -125,29 +125,28 @@ def crowded(
 
 def _is_alone(plan: Plan, asked: Sequence[tuple[Clear, bool]], here: Box, lifted: int) -> bool:
     """Whether all is about kinds, of which no structure is as near as any of it looks: so it is in most places."""
-    far, keys = 0, set()
-    for clear, _theirs in asked:
-        if clear.thing is not Thing.KIND or not clear.key:
-            return False
-        far = max(far, clear.cells)
-        keys.add(clear.key)
-    who = plan.occupant[here.grown(far).clipped(plan.blocks.shape).slices]
+    if any(clear.thing is not Thing.KIND for clear, _theirs in asked):
+        return False
+    far = max((clear.cells for clear, _theirs in asked), default=0)
+    box = here.grown(far).clipped(plan.blocks.shape)
+    return _is_free_of(plan, {clear.key for clear, _theirs in asked}, box, lifted)
+
+
+def _is_free_of(plan: Plan, keys: Collection[str], box: Box, lifted: int) -> bool:
+    """Whether no structure of some kinds, "" being any, is in a block. False as well for a large block, of which a
+    mask tells sooner."""
+    who = plan.occupant[box.slices]
     if who.size > FEW:
         return False
-    rows = plan.register
+    rows, every = plan.register, "" in keys
     there = set(who.ravel().tolist()) - {lifted}
-    return not any(number > 0 and rows[number].kind in keys for number in there)
+    return not any(number > 0 and (every or rows[number].kind in keys) for number in there)
 
 
 def _found(plan: Plan, clear: Clear, box: Box, lifted: int) -> Mask | None:
     """Where the thing is in a block within the grid; None when it is nowhere in it."""
-    who = plan.occupant[box.slices]
-    if clear.thing is Thing.KIND and who.size <= FEW:
-        there = set(who.ravel().tolist())
-        there.discard(lifted)
-        key, rows = clear.key, plan.register
-        if not any(number > 0 and (not key or rows[number].kind == key) for number in there):
-            return None
+    if clear.thing is Thing.KIND and _is_free_of(plan, (clear.key,), box, lifted):
+        return None
     mask = mask_of(plan, clear.thing, clear.key, box, lifted)
     return mask if mask.any() else None
 

@@ -23,8 +23,7 @@ from PyQt6.QtWidgets import (
 from woven_locus.ui.actions.menus import Actions
 from woven_locus.ui.actions.table import ACTIONS, SHEET_KEYS
 from woven_locus.ui.language import tr
-from woven_locus.ui.parts import sizes
-from woven_locus.ui.parts.sizes import Dialog, open_within_screen
+from woven_locus.ui.parts.sizes import Dialog, open_within_screen, room_for
 from woven_locus.ui.parts.widgets import Label, figures, heading, muted
 from woven_locus.ui.theme import em
 
@@ -76,7 +75,7 @@ class KeySheet(Dialog):
     def _fitting(self, columns: tuple[tuple[str, ...], ...], keyed: bool) -> QWidget:
         """A page in so many columns, or in half of them where the screen is not that wide."""
         page = self._page(columns, keyed)
-        if page.sizeHint().width() + em(60) <= sizes.room_for(self).width():
+        if page.sizeHint().width() + em(60) <= room_for(self).width():
             return page
         page.deleteLater()
         pairs = zip_longest(columns[::2], columns[1::2], fillvalue=())
