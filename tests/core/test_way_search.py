@@ -39,7 +39,7 @@ def tracks_of(road: np.ndarray, keep: KeepSide = KeepSide.RIGHT) -> tuple[Tracks
 
 def driven(tracks: Tracks, found: Found, pair: int) -> list[int]:
     """The dense nodes of a way, from its first edge to its last."""
-    pieces = found.pieces[found.begins[pair] : found.begins[pair + 1]]
+    pieces = found.pieces_of(pair)
     nodes = tracks.nodes_along(pieces)
     before = int(found.first[pair] - tracks.begins[pieces[0]])
     beyond = int(tracks.begins[pieces[-1] + 1] - 1 - found.last[pair])
@@ -79,7 +79,7 @@ def test_ways_take_as_long_as_scipy_finds(
         best = dijkstra(matrix, indices=starts[a])[:, goals[b]].min()
         if np.isinf(best) or best == 0:
             assert found.first[pair] == found.last[pair] == (NO_WAY if best else THERE)
-            assert found.begins[pair] == found.begins[pair + 1]
+            assert not len(found.pieces_of(pair))
             continue
         way = driven(tracks, found, pair)
         assert way[0] in starts[a]
@@ -101,7 +101,9 @@ def test_compiled_side_by_side_and_alone_they_are_the_same(
     asked = np.stack([rng.integers(15, size=60), rng.integers(40, size=60)], axis=1)
 
     def all_of() -> list[list[int]]:
-        return [part.tolist() for part in WaySearch(streets.tracks).search(starts, goals, asked)]
+        found = WaySearch(streets.tracks).search(starts, goals, asked)
+        ways = [found.pieces_of(pair).tolist() for pair in range(len(asked))]
+        return [*ways, found.first.tolist(), found.last.tolist()]
 
     plain = all_of()
     kernel_cache.install(("trips",))

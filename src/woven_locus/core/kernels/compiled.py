@@ -132,6 +132,8 @@ ways_from = _through(
         trip_ways.reach,
         trip_ways.nearest,
         trip_ways.seed_of,
+        trip_ways.measure_back,
+        trip_ways.lay_back,
         trip_ways.ways_from,
     ),
 )["ways_from"]
@@ -246,9 +248,11 @@ def _lanes() -> None:
 def _trips() -> None:
     one, four = _ENDS + 1, np.zeros(4, np.int64)
     short, real = np.zeros(1, np.int32), np.zeros(1)
-    net = trip_ways.PieceNet(np.zeros(2, np.int32), short, short, real, short)
+    net = trip_ways.PieceNet(np.zeros(2, np.int32), short, short, real)
     joins = trip_ways.Joins(short, real, short, real)
-    ways_from(net, joins, joins, one, False, 1.0, trip_ways.Reached(real, short, _CODE[:1].copy()))
+    pair = np.zeros((1, 2), np.int32)
+    reached = trip_ways.Reached(real, pair, _CODE[:1].copy(), pair.astype(np.int64))
+    ways_from(net, joins, joins, one, False, 1.0, reached)
     chains(four[:1], four[:0], four[:0], _CODE[:0])
 
 

@@ -32,14 +32,12 @@ _FAR = 2.0**52
 
 class PieceNet(NamedTuple):
     """Pieces as they are driven, or all of them turned round. Sorted by the node that they leave, those of a node from
-    first[node] to first[node + 1]: piece, to, the node to which it leads, and seconds. from_, by piece: the node that it
-    leaves."""
+    first[node] to first[node + 1]: piece, to, the node to which it leads, and seconds."""
 
     first: Shorts
     piece: Shorts
     to: Shorts
     seconds: Floats
-    from_: Shorts
 
 
 class Joins(NamedTuple):
@@ -54,12 +52,14 @@ class Joins(NamedTuple):
 
 
 class Reached(NamedTuple):
-    """Scratch, by node: seconds to it, inf before a search and after it; the piece by which it was reached; whether a
-    target asks for it, 0 before and after."""
+    """Scratch, by node: seconds to it, inf before a search and after it; came, (N, 2), the piece by which it was reached and
+    the node before; whether a target asks for it, 0 before and after; rest, (N, 2), the first way that comes by on its way back
+    to the seed, -1 for none, as before and after, and how many of its pieces come before."""
 
     cost: Floats
     came: Shorts
     wanted: npt.NDArray[np.uint8]
+    rest: Ints
 
 
 def next_bucket(ring, items, after, cost, inverse, least):  # type: ignore[no-untyped-def]
@@ -90,6 +90,7 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
     put = 0
     waiting = 0
     seed = 0
+    node = np.int32(-1)
     limit = np.inf
     inverse = 1.0 / width
     bucket = 0
@@ -130,6 +131,7 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
                 continue  # it was reached sooner
             at, until = net.first[node], net.first[node + 1]
         while at < until:
+            before = np.int32(-1)
             if is_seed:
                 to = seeds.node[at]
                 there = seeds.spent[at]
@@ -138,17 +140,20 @@ def reach(net, seeds, targets, width, reached):  # type: ignore[no-untyped-def]
                 to = net.to[at]
                 there = spent + net.seconds[at]
                 by = net.piece[at]
+                before = node
             at += 1
             # As long as one piece only leaves the node that is come to, go on.
             while there < cost[to]:
                 if wanted[to] and cost[to] == np.inf:
                     left -= 1
                 cost[to] = there
-                came[to] = by
+                came[to, 0] = by
+                came[to, 1] = before
                 onward = net.first[to]
                 if net.first[to + 1] - onward == 1:
                     there += net.seconds[onward]
                     by = net.piece[onward]
+                    before = to
                     to = net.to[onward]
                     continue
                 if net.first[to + 1] > onward:
@@ -178,7 +183,7 @@ def nearest(begin, until, seeds, targets, reached):  # type: ignore[no-untyped-d
         node = targets.node[target]
         if reached.cost[node] < np.inf:
             cost = reached.cost[node] + targets.spent[target]
-            if targets.piece[target] < 0 and reached.came[node] == AT_NODE:
+            if targets.piece[target] < 0 and reached.came[node, 0] == AT_NODE:
                 return -1, THERE
             if cost < best:
                 best = cost
@@ -201,7 +206,7 @@ def nearest(begin, until, seeds, targets, reached):  # type: ignore[no-untyped-d
 
 def seed_of(node, seeds, reached):  # type: ignore[no-untyped-def]
     """The seed from which a node was reached first of all."""
-    came = reached.came[node]
+    came = reached.came[node, 0]
     which = -1
     for seed in range(len(seeds.node)):
         piece = seeds.piece[seed]
@@ -211,6 +216,42 @@ def seed_of(node, seeds, reached):  # type: ignore[no-untyped-def]
         if mine and (which < 0 or seeds.spent[seed] < seeds.spent[which]):
             which = seed
     return which
+
+
+def measure_back(g, node, count, seeds, reached, begins, seed):  # type: ignore[no-untyped-def]
+    """How many pieces way g has, of which `count` come before a node from which it leads back to its seed; and take note of
+    the seed. Where an earlier way came by the two are the same from there: ways to one end soon run together."""
+    rest, came = reached.rest, reached.came
+    while rest[node, 0] < 0 and came[node, 0] >= 0:
+        rest[node, 0] = g
+        rest[node, 1] = count
+        count += 1
+        node = came[node, 1]
+    other = rest[node, 0]
+    if other >= 0:
+        seed[g] = seed[other]
+        return count + begins[other + 1] - begins[other] - rest[node, 1]
+    seed[g] = seed_of(node, seeds, reached)
+    return count + 1 if came[node, 0] <= WITHIN else count
+
+
+def lay_back(g, node, at, step, reached, begins, pieces):  # type: ignore[no-untyped-def]
+    """Put the pieces from a node back to the seed, as part of way g, to pieces[at] and on by `step`. What an earlier way has
+    laid is copied from there."""
+    rest, came = reached.rest, reached.came
+    while rest[node, 0] == g:
+        pieces[at] = came[node, 0]
+        at += step
+        node = came[node, 1]
+    other = rest[node, 0]
+    if other >= 0:
+        here = begins[other] + rest[node, 1] if step > 0 else begins[other + 1] - 1 - rest[node, 1]
+        while begins[g] <= at < begins[g + 1]:
+            pieces[at] = pieces[here]
+            at += step
+            here += step
+    elif came[node, 0] <= WITHIN:
+        pieces[at] = WITHIN - came[node, 0]
 
 
 def ways_from(net, seeds, targets, first, turned, width, reached):  # type: ignore[no-untyped-def]
@@ -227,45 +268,30 @@ def ways_from(net, seeds, targets, first, turned, width, reached):  # type: igno
     groups = len(first) - 1
     seed = np.full(groups, NO_WAY, np.int64)
     target = np.full(groups, -1, np.int64)
+    last = np.full(groups, -1, np.int64)
     begins = np.zeros(groups + 1, np.int64)
     for g in range(groups):
         which, direct = nearest(first[g], first[g + 1], seeds, targets, reached)
         target[g] = which
         seed[g] = direct
-        count = 0
-        if which >= 0 and direct >= 0:
-            count = 1
-        elif which >= 0:
-            count = 1 if targets.piece[which] >= 0 else 0
+        count = 1 if which >= 0 and targets.piece[which] >= 0 else 0
+        if which >= 0 and direct < 0:
             node = targets.node[which]
-            while reached.came[node] >= 0:
-                count += 1
-                node = net.from_[reached.came[node]]
-            if reached.came[node] <= WITHIN:
-                count += 1
-            seed[g] = seed_of(node, seeds, reached)
+            count = measure_back(g, node, count, seeds, reached, begins, seed)
+            last[g] = node
         begins[g + 1] = begins[g] + count
     pieces = np.empty(begins[groups], np.int32)
+    # From the target back, so to the beginning of a way that is driven towards it.
+    step = 1 if turned else -1
     for g in range(groups):
-        which = target[g]
-        if which < 0:
-            continue
-        # From the target back, so to the beginning of a way that is driven towards it.
         at = begins[g] if turned else begins[g + 1] - 1
-        step = 1 if turned else -1
-        if targets.piece[which] >= 0:
-            pieces[at] = targets.piece[which]
+        if target[g] >= 0 and targets.piece[target[g]] >= 0:
+            pieces[at] = targets.piece[target[g]]
             at += step
-        if begins[g + 1] - begins[g] == 1 and targets.piece[which] >= 0:
-            continue  # that piece is all of it
-        node = targets.node[which]
-        while reached.came[node] >= 0:
-            pieces[at] = reached.came[node]
-            at += step
-            node = net.from_[reached.came[node]]
-        if reached.came[node] <= WITHIN:
-            pieces[at] = WITHIN - reached.came[node]
+        if last[g] >= 0:
+            lay_back(g, last[g], at, step, reached, begins, pieces)
     reached.cost[:] = np.inf
+    reached.rest[:, 0] = -1
     for node in targets.node:
         reached.wanted[node] = 0
     return begins, pieces, seed, target

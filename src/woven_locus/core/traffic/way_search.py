@@ -25,9 +25,24 @@ _FEW = 8
 
 
 class Found(NamedTuple):
-    """Of pairs that were asked for: the pieces of pair k are pieces[begins[k]:begins[k + 1]], in the order in which they are
-    driven. first, last : the places in `Tracks.end` of its first edge and its last; NO_WAY or THERE, where the pair begins
-    where it ends, in both where there is none."""
+    """Of pairs that were asked for. parts : the pieces of all ways from, or to, one end.  part, begins, ends : by pair, its
+    pieces are parts[part][begins:ends], in the order in which they are driven.  first, last : the places in `Tracks.end` of
+    its first edge and its last; NO_WAY or THERE, where the pair begins where it ends, in both where there is none."""
+
+    parts: list[Shorts]
+    part: Ints
+    begins: Ints
+    ends: Ints
+    first: Ints
+    last: Ints
+
+    def pieces_of(self, pair: int) -> Shorts:
+        pieces: Shorts = self.parts[self.part[pair]][self.begins[pair] : self.ends[pair]]
+        return pieces
+
+
+class _FromEnd(NamedTuple):
+    """The same of the pairs of one end: the pieces of way k are pieces[begins[k]:begins[k + 1]]."""
 
     begins: Ints
     pieces: Shorts
@@ -80,7 +95,7 @@ class WaySearch:
         ends, at = np.unique(here[order], return_index=True)
         groups = np.split(order, at[1:]) if len(order) else []
         seeds, targets = (goals, starts) if turned else (starts, goals)
-        answers: list[Found | None] = [None] * len(groups)
+        answers: list[_FromEnd | None] = [None] * len(groups)
 
         def worker() -> Callable[[int], object]:
             reached = self._scratch()
@@ -95,7 +110,7 @@ class WaySearch:
             raise Stopped
         return _joined(groups, answers, len(asked))
 
-    def _from_end(self, end: Ints, others: list[Ints], turned: bool, reached: Reached) -> Found:
+    def _from_end(self, end: Ints, others: list[Ints], turned: bool, reached: Reached) -> _FromEnd:
         """The ways between one end and others."""
         sizes = np.array([len(other) for other in others])
         first = np.concatenate((np.zeros(1, np.int64), np.cumsum(sizes)))
@@ -109,7 +124,7 @@ class WaySearch:
         ends = np.where(there, end[np.maximum(seed, 0)], -1), np.where(there, nodes[target], -1)
         start, goal = ends[::-1] if turned else ends
         none = np.where(there, 0, seed)
-        return Found(begins, pieces, *self._places(begins, pieces, start, goal, none))
+        return _FromEnd(begins, pieces, *self._places(begins, pieces, start, goal, none))
 
     def _places(
         self, begins: Ints, pieces: Shorts, start: Ints, goal: Ints, none: Ints
@@ -141,28 +156,29 @@ class WaySearch:
 
     def _scratch(self) -> Reached:
         nodes = self._nodes
-        return Reached(np.full(nodes, np.inf), np.zeros(nodes, np.int32), np.zeros(nodes, np.uint8))
+        return Reached(
+            np.full(nodes, np.inf),
+            np.zeros((nodes, 2), np.int32),
+            np.zeros(nodes, np.uint8),
+            np.full((nodes, 2), -1),
+        )
 
 
 def _net(from_: Shorts, to: Shorts, seconds: Floats, nodes: int) -> PieceNet:
     first = np.concatenate((np.zeros(1, np.int64), np.cumsum(np.bincount(from_, minlength=nodes))))
     order = np.argsort(from_, kind="stable")
-    return PieceNet(
-        first.astype(np.int32), order.astype(np.int32), to[order], seconds[order], from_
-    )
+    return PieceNet(first.astype(np.int32), order.astype(np.int32), to[order], seconds[order])
 
 
-def _joined(groups: list[Ints], answers: list[Found | None], count: int) -> Found:
-    """The answers of all groups, in the order in which was asked."""
+def _joined(groups: list[Ints], answers: list[_FromEnd | None], count: int) -> Found:
+    """The answers of all groups, in the order in which was asked. No way is copied."""
+    part, begins, ends = (np.zeros(count, np.int64) for _ in range(3))
     first, last = np.zeros(count, np.int64), np.zeros(count, np.int64)
-    sizes = np.zeros(count, np.int64)
-    known = [(group, answer) for group, answer in zip(groups, answers, strict=True) if answer]
-    for group, answer in known:
-        first[group], last[group], sizes[group] = answer.first, answer.last, np.diff(answer.begins)
-    begins = np.concatenate((np.zeros(1, np.int64), np.cumsum(sizes)))
-    pieces = np.empty(int(begins[-1]), np.int32)
-    for group, answer in known:
-        bounds = answer.begins.tolist()
-        for pair, here, there in zip(group.tolist(), bounds, bounds[1:], strict=False):
-            pieces[begins[pair] : begins[pair + 1]] = answer.pieces[here:there]
-    return Found(begins, pieces, first, last)
+    parts: list[Shorts] = []
+    for group, answer in zip(groups, answers, strict=True):
+        if answer is not None:
+            part[group] = len(parts)
+            begins[group], ends[group] = answer.begins[:-1], answer.begins[1:]
+            first[group], last[group] = answer.first, answer.last
+            parts.append(answer.pieces)
+    return Found(parts, part, begins, ends, first, last)

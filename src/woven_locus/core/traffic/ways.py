@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -26,6 +27,7 @@ from woven_locus.core.ways.doors import approaches_alike
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Shorts = npt.NDArray[np.int32]
+Name = TypeVar("Name", bound=Hashable)
 
 # Structures from which on their ends are looked up in array passes.
 _MANY = 32
@@ -52,6 +54,12 @@ def no_trip(plan: Plan, start: End, goal: End) -> str:
     """Why there is nothing to look for between two ends, or nothing."""
     why = not_there(plan, start) or not_there(plan, goal)
     return why or (phrase("it begins where it ends") if start == goal else "")
+
+
+def _numbered(names: Sequence[Name]) -> tuple[list[Name], Ints]:
+    """Each of some names once, in the order in which they come first; and which of those each is."""
+    place = {name: at for at, name in enumerate(dict.fromkeys(names))}
+    return list(place), np.array([place[name] for name in names], np.int64)
 
 
 class WayFinder:
@@ -82,32 +90,32 @@ class WayFinder:
     ) -> list[TripWay | str]:
         """The way of each of many trips, or why it has none: one search an end. The same way is laid once.
         stopped, progress : see `WaySearch.search`. Raises Stopped."""
-        found = self._why_not_each(dict.fromkeys((start, goal) for start, goal, _ in asked))
-        pairs = [pair for pair, why in found.items() if not why]
-        starts = {start: at for at, start in enumerate(dict.fromkeys(start for start, _ in pairs))}
-        goals = {goal: at for at, goal in enumerate(dict.fromkeys(goal for _, goal in pairs))}
+        starts, from_ = _numbered([start for start, _, _ in asked])
+        goals, to = _numbered([goal for _, goal, _ in asked])
+        keys, of_kind = _numbered([kind.key for *_, kind in asked])
+        kinds = {kind.key: kind for *_, kind in asked}
+        # Each pair of ends once.
+        both, pair = np.unique(from_ * len(goals) + to, return_inverse=True)
+        pairs = np.stack(np.divmod(both, max(len(goals), 1)), axis=1)
+        why = self._why_not_each(starts, goals, pairs)
+        is_open = np.ones(len(pairs), bool)
+        is_open[list(why)] = False
         ways = self._search.search(
             [self._dense[self._nodes(start, True)[0]] for start in starts],
             [self._dense[self._nodes(goal, False)[0]] for goal in goals],
-            np.array([(starts[start], goals[goal]) for start, goal in pairs], np.int64).reshape(
-                -1, 2
-            ),
+            pairs[is_open],
             stopped,
             progress,
         )
-        place = {pair: at for at, pair in enumerate(pairs)}
-        wanted: dict[str, tuple[VehicleKind, dict[int, None]]] = {}
-        for start, goal, kind in asked:
-            if (at := place.get((start, goal))) is not None:
-                wanted.setdefault(kind.key, (kind, {}))[1][at] = None
-        laid = {
-            (key, at): way
-            for key, (kind, some) in wanted.items()
-            for at, way in zip(some, self._laid(ways, np.array(list(some)), kind), strict=True)
-        }
-        return [
-            found[start, goal] or laid[kind.key, place[start, goal]] for start, goal, kind in asked
-        ]
+        place = np.cumsum(is_open) - 1
+        answers: list[TripWay | str] = [why.get(at, "") for at in pair.tolist()]
+        for number, key in enumerate(keys):
+            rows = np.flatnonzero((of_kind == number) & is_open[pair])
+            some, back = np.unique(place[pair[rows]], return_inverse=True)
+            laid = list(self._laid(ways, some, kinds[key]))
+            for row, at in zip(rows.tolist(), back.tolist(), strict=True):
+                answers[row] = laid[at]
+        return answers
 
     def goals(self, end: End) -> Ints:
         """The dense nodes at which a vehicle may come to an end, none where that is gone or not to be reached."""
@@ -115,22 +123,28 @@ class WayFinder:
             return np.zeros(0, np.int64)
         return self._dense[self._nodes(end, False)[0]]
 
-    def _why_not_each(self, pairs: Collection[tuple[End, End]]) -> dict[tuple[End, End], str]:
-        """Why there is nothing to look for between two ends, or nothing."""
-        starts = dict.fromkeys(start for start, _ in pairs)
-        goals = dict.fromkeys(goal for _, goal in pairs)
-        gone = {end: not_there(self._plan, end) for end in (*starts, *goals)}
-        why: dict[bool, dict[End, str]] = {}
+    def _why_not_each(
+        self, starts: Sequence[End], goals: Sequence[End], pairs: Ints
+    ) -> dict[int, str]:
+        """Why there is nothing to look for between two ends, by the place of their pair, if there is a reason. pairs : (N, 2)
+        places in both. The nodes of all ends that there are, are known then; of others there are none."""
+        has_none = []
         for sets_off, ends in ((True, starts), (False, goals)):
-            there = [end for end in ends if not gone[end]]
-            self._look_up_many(there, sets_off)
-            why[sets_off] = {end: self._nodes(end, sets_off)[1] for end in there}
+            gone = {end for end in ends if not_there(self._plan, end)}
+            self._ends |= {(end, sets_off): (np.zeros(0, np.int64), "") for end in gone}
+            self._look_up_many([end for end in ends if end not in gone], sets_off)
+            has_none.append([end in gone or not len(self._nodes(end, sets_off)[0]) for end in ends])
+        place = {start: at for at, start in enumerate(starts)}
+        same = np.array([place.get(goal, -1) for goal in goals], np.int64)
+        from_, to = pairs.T
+        no_start, no_goal = (np.array(each, bool) for each in has_none)
         found = {}
-        for start, goal in pairs:
-            found[start, goal] = (
+        for at in np.flatnonzero(no_start[from_] | no_goal[to] | (same[to] == from_)).tolist():
+            start, goal = starts[from_[at]], goals[to[at]]
+            found[at] = (
                 no_trip(self._plan, start, goal)
-                if gone[start] or gone[goal] or start == goal
-                else why[True][start] or why[False][goal]
+                or self._nodes(start, True)[1]
+                or self._nodes(goal, False)[1]
             )
         return found
 
@@ -177,19 +191,18 @@ class WayFinder:
 
     def _laid(self, ways: Found, some: Ints, kind: VehicleKind) -> Iterator[TripWay | str]:
         """The ways of some pairs as a vehicle drives them, or why it does not."""
-        tracks, begins = self._tracks, ways.begins
+        tracks = self._tracks
         why = {
             NO_WAY: phrase("no lane leads there"),
             THERE: phrase("it begins where it ends"),
         }
         there = some[ways.first[some] >= 0]
         first, last = ways.first[there], ways.last[there]
-        heads, tails = ways.pieces[begins[there]], ways.pieces[begins[there + 1] - 1]
+        before, whole, heads, tails = self._along(ways, there, kind)
         # Whoever stands before that piece has its front where it begins.
         rear, most = tracks.room_on(heads)
         x = np.maximum(tracks.began(first), kind.length + np.maximum(kind.gap, rear))
         short = x > most + 1e-9
-        before, whole = self._before(ways, there, kind)
         goal = np.minimum(before + tracks.end[last], before + tracks.room_on(tails)[1])
         seconds = self._seconds(heads, x, last, kind, whole)
         columns = (x.tolist(), np.maximum(goal, x).tolist(), seconds.tolist(), short.tolist())
@@ -204,21 +217,34 @@ class WayFinder:
                     "the lane on which it would set off is shorter than {kind}", kind=kind.name
                 )
             else:
-                yield TripWay(ways.pieces[begins[at] : begins[at + 1]], x_at, goal_x, took)
+                yield TripWay(ways.pieces_of(at), x_at, goal_x, took)
 
-    def _before(self, ways: Found, some: Ints, kind: VehicleKind) -> tuple[Floats, Floats]:
-        """How far along each way its last piece begins, and how long one drives to there. A piece of a ring may be come to
-        again."""
-        begins, ends = ways.begins[some], ways.begins[some + 1] - 1
+    def _along(
+        self, ways: Found, some: Ints, kind: VehicleKind
+    ) -> tuple[Floats, Floats, Shorts, Shorts]:
+        """How far along each way its last piece begins, how long one drives to there, its first piece, and its last. A piece
+        of a ring may be come to again."""
+        clock = self._clock(kind)[1]
         length, took = np.zeros(len(some)), np.zeros(len(some))
-        more = np.flatnonzero(ends > begins)
-        if len(more):
-            # All but the last of each; what lies between them is summed as well, and left out.
-            bounds = np.stack((begins[more], ends[more]), axis=1).ravel()
-            pieces = ways.pieces[: bounds.max() + 1]
-            length[more] = np.add.reduceat(self._tracks.length[pieces], bounds)[::2]
-            took[more] = np.add.reduceat(self._clock(kind)[1][pieces], bounds)[::2]
-        return length, took
+        heads, tails = np.zeros(len(some), np.int32), np.zeros(len(some), np.int32)
+        # As they lie there: what lies between two ways is summed as well, and left out.
+        order = np.lexsort((ways.begins[some], ways.part[some]))
+        parts, begins = np.unique(ways.part[some[order]], return_index=True)
+        # One part at a time, of which all that is looked up stays in the cache.
+        for part, rows in zip(parts.tolist(), np.split(order, begins[1:]), strict=False):
+            pieces, first, last = (
+                ways.parts[part],
+                ways.begins[some[rows]],
+                ways.ends[some[rows]] - 1,
+            )
+            heads[rows], tails[rows] = pieces[first], pieces[last]
+            more = last > first
+            # All but the last of each.
+            bounds = np.stack((first[more], last[more]), axis=1).ravel()
+            if len(bounds):
+                length[rows[more]] = np.add.reduceat(self._tracks.length.take(pieces), bounds)[::2]
+                took[rows[more]] = np.add.reduceat(clock.take(pieces), bounds)[::2]
+        return length, took, heads, tails
 
     def _seconds(self, heads: Shorts, x: Floats, last: Ints, kind: VehicleKind, before: Floats) -> Floats:  # fmt: skip
         """From `x` on to the end of the edge at a place, at the speed of road, bend and kind, without speeding up and
