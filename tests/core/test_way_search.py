@@ -116,6 +116,43 @@ def test_compiled_side_by_side_and_alone_they_are_the_same(
         kernels.use_twins()
 
 
+@given(st.integers(0, 2**32 - 1))
+def test_ways_that_run_together_are_what_each_is_by_itself(seed: int) -> None:
+    """From one start to every place where one may stop: most are copied from others for the greater part."""
+    rng = np.random.default_rng(seed)
+    streets = Streets(town(rng, 10, True, True), [CART])
+    search = WaySearch(streets.tracks)
+    leaves, comes = np.unique(streets.tracks.edge_start), np.unique(streets.tracks.edge_to)
+    starts = [np.sort(rng.choice(leaves, 2, replace=False))]
+    goals = [np.array([node]) for node in rng.permutation(comes)[:60].tolist()]
+    many = search.search(starts, goals, np.array([(0, goal) for goal in range(len(goals))]))
+    for at, goal in enumerate(goals):
+        alone = search.search(starts, [goal], np.zeros((1, 2), np.int64))
+        assert many.pieces_of(at).tolist() == alone.pieces_of(0).tolist()
+        assert (many.first[at], many.last[at]) == (alone.first[0], alone.last[0])
+
+
+def test_a_trip_of_a_structure_that_is_gone_does_not_touch_the_others() -> None:
+    rng = np.random.default_rng(8)
+    plan = town(rng, 12, True, False)
+    streets = Streets(plan, [CART])
+    cells = [plan.spec.cell_of_slot(slot) for slot in np.argwhere(plan.road).tolist()]
+    good, *others = (
+        (cells[0], cells[-1], CART),
+        (99, cells[-1], CART),
+        (cells[0], 99, CART),
+        (99, 99, CART),
+    )
+    finder = WayFinder(plan, streets.graph, streets.tracks)
+    way, *gone = finder.find_all([good, *others])
+    alone = WayFinder(plan, streets.graph, streets.tracks).find_all([good])[0]
+    assert not isinstance(way, str)
+    assert not isinstance(alone, str)
+    assert way.pieces.tolist() == alone.pieces.tolist()
+    assert all(isinstance(why, str) and "99 is not there" in why for why in gone)
+    assert finder.find_all([]) == []
+
+
 def test_all_trips_are_answered_as_each_is_by_itself() -> None:
     rng = np.random.default_rng(8)
     plan = town(rng, 12, True, False)
