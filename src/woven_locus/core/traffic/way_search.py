@@ -37,6 +37,7 @@ class Found(NamedTuple):
     last: Ints
 
     def pieces_of(self, pair: int) -> Shorts:
+        """The pieces of the way of a pair, a view; none without a way."""
         pieces: Shorts = self.parts[self.part[pair]][self.begins[pair] : self.ends[pair]]
         return pieces
 
